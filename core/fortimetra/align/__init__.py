@@ -1,0 +1,1 @@
+"""Heard against asked: which note is which, and where the beats lie."""

@@ -1,0 +1,183 @@
+"""The pipeline: sound → hear → align → measure → judge. Reads top to bottom.
+
+`analyse` is a pure function of its arguments: the same take, drill, click and set-up give the same analysis.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from fortimetra.align.grid import NO_GRID, find_grid
+from fortimetra.align.match import Match, match
+from fortimetra.errors import TakeError
+from fortimetra.hear.contour import FULL_RANGE_HZ, Contour, track
+from fortimetra.hear.notes import HeardNote, segment, without_stiffness
+from fortimetra.hear.onsets import find_onsets
+from fortimetra.judge.note import judge_heard, judge_notes
+from fortimetra.judge.summary import summarise
+from fortimetra.measure.pitch import plain_readings, string_offsets
+from fortimetra.model.analysis import Analysis, Extra, Hum, Reference, TakeInfo
+from fortimetra.model.context import Click, Setup
+from fortimetra.model.drill import Drill
+from fortimetra.sound.decode import Take, load_take
+from fortimetra.sound.levels import Levels, measure_levels
+from fortimetra.units import A4_HZ, midi_to_hz
+from fortimetra.version import __version__
+
+Progress = Callable[[str, float], None]
+STAGES = ("decode", "levels", "contour", "onsets", "align", "measure", "judge")
+
+
+@dataclass(frozen=True)
+class Measured:
+    """An analysis with the curves it was read from (contour.csv, the sheet's strips)."""
+
+    analysis: Analysis
+    contour: Contour
+    take: Take
+
+
+def analyse(
+    take: str | Path | Take,
+    *,
+    drill: Drill | None = None,
+    click: Click | None = None,
+    setup: Setup | None = None,
+    progress: Progress | None = None,
+) -> Analysis:
+    """Measure a take; with a drill, judge it.
+
+    take: a path, or a take already loaded. progress: called with a stage of STAGES and the fraction done, 0 to 1.
+    Raises TakeError where the recording cannot be used.
+    """
+    return measure_take(take, drill=drill, click=click, setup=setup, progress=progress).analysis
+
+
+def measure_take(
+    take: str | Path | Take,
+    *,
+    drill: Drill | None = None,
+    click: Click | None = None,
+    setup: Setup | None = None,
+    progress: Progress | None = None,
+) -> Measured:
+    """As `analyse`, with the contour and the decoded take."""
+    tell = progress or (lambda stage, fraction: None)
+
+    tell("decode", 0.0)
+    loaded = take if isinstance(take, Take) else load_take(take)
+    mono = loaded.guitar(click_channel=click.channel if click else None)
+    rate = loaded.sample_rate_hz
+
+    tell("levels", 0.15)
+    levels = measure_levels(loaded, mono)
+
+    tell("contour", 0.25)
+    contour = track(mono, rate_hz=rate, range_hz=_range_hz(drill))
+    tell("onsets", 0.65)
+    heard = segment(contour, find_onsets(mono, rate_hz=rate))
+    contour = without_stiffness(contour, heard)
+    if not heard:
+        raise TakeError("no_notes", "No notes were found in the recording; check the input level and record again.")
+    warnings = _warnings(loaded, levels)
+
+    if drill is None:
+        notes, extras, reference = judge_heard(contour, heard), (), _no_reference()
+        reasons, measures = ("no_drill",), ("pitch",)
+    else:
+        tell("align", 0.75)
+        matched = match(heard, drill)
+        tell("measure", 0.80)
+        readings = plain_readings(contour, matched)
+        offsets = string_offsets(drill, matched, readings, setup)
+        tell("judge", 0.90)
+        notes = judge_notes(contour, matched, readings, drill, offsets)
+        extras = _extras(matched)
+        reference = Reference(
+            a4_hz=drill.a4_hz,
+            string_offset_cents=tuple(None if o is None else round(o, 2) for o in offsets),
+            grid=find_grid(matched, drill, click),
+        )
+        warnings += ("detuned",) if matched.offset_cents else ()
+        reasons, measures = (), drill.measures
+
+    analysis = Analysis(
+        format="fortimetra-analysis",
+        version=1,
+        core_version=__version__,
+        take=_take_info(loaded, levels, warnings),
+        reference=reference,
+        notes=tuple(notes),
+        extras=extras,
+        noise_events=(),
+        summary=summarise(notes, measures=measures, extra=len(extras)),
+        causes=(),
+        reasons=reasons,
+    )
+    tell("judge", 1.0)
+    return Measured(analysis, contour, loaded)
+
+
+def _range_hz(drill: Drill | None) -> tuple[float, float]:
+    """Where to look for pitches: a fourth under the lowest open string to a fourth over the highest target."""
+    if drill is None:
+        return FULL_RANGE_HZ
+    lowest = min(drill.open_midi(s + 1) for s in range(len(drill.tuning)))
+    highest = max(drill.midi(n) for e in drill.events for n in e.notes) if any(e.notes for e in drill.events) else 88.0
+    return (
+        max(35.0, midi_to_hz(lowest - 5, a4_hz=drill.a4_hz)),
+        max(FULL_RANGE_HZ[1], midi_to_hz(highest + 10, a4_hz=drill.a4_hz)),
+    )
+
+
+def _no_reference() -> Reference:
+    return Reference(a4_hz=A4_HZ, string_offset_cents=(), grid=NO_GRID)
+
+
+def _extras(matched: Match) -> tuple[Extra, ...]:
+    heard: list[tuple[HeardNote, str]] = [
+        (n, e.notes[0].event.id) for e, n in zip(matched.events, matched.heard, strict=True) if n is not None
+    ]
+    return tuple(
+        Extra(
+            onset_s=round(extra.onset_s, 4),
+            kind="extra",
+            near=min(heard, key=lambda pair: abs(pair[0].onset_s - extra.onset_s))[1] if heard else None,
+            midi=round(extra.plain_midi, 2),
+            level_db=round(extra.level_dbfs - float(np.median([n.level_dbfs for n, _ in heard])), 1) if heard else None,
+        )
+        for extra in matched.extras
+    )
+
+
+def _warnings(take: Take, levels: Levels) -> tuple[str, ...]:
+    checks = {
+        "clipped_heavily": levels.clipped_fraction > 0.01,
+        "clipped": 0.0001 < levels.clipped_fraction <= 0.01,
+        "low_level": levels.peak_dbfs < -30.0,
+        "high_floor": levels.noise_floor_dbfs > levels.peak_dbfs - 35.0 and levels.noise_floor_dbfs > -60.0,
+        "low_sample_rate": take.sample_rate_hz < 16_000,
+    }
+    return take.warnings + tuple(code for code, true in checks.items() if true)
+
+
+def _take_info(take: Take, levels: Levels, warnings: tuple[str, ...]) -> TakeInfo:
+    return TakeInfo(
+        sha256=take.sha256,
+        duration_s=round(take.duration_s, 4),
+        sample_rate_hz=take.sample_rate_hz,
+        channels=take.samples.shape[0],
+        peak_dbfs=round(levels.peak_dbfs, 1),
+        loudness_lufs=None if levels.loudness_lufs is None else round(levels.loudness_lufs, 1),
+        noise_floor_dbfs=round(levels.noise_floor_dbfs, 1),
+        clipped_fraction=round(levels.clipped_fraction, 6),
+        hum=None if levels.hum_hz is None or levels.hum_dbfs is None else Hum(hz=levels.hum_hz, level_dbfs=round(levels.hum_dbfs, 1)),
+        warnings=warnings,
+    )
+
+
+__all__ = ["STAGES", "Measured", "analyse", "measure_take"]

@@ -1,0 +1,144 @@
+"""The command line: analyse a take, play a drill, write the schemas."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+import tempfile
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from fortimetra.errors import FortimetraError
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Exit status 0 with a result; 2 with one line on standard error for input that cannot be used."""
+    options = _parser().parse_args(arguments)
+    run: Callable[[argparse.Namespace], None] = options.run
+    try:
+        run(options)
+    except FortimetraError as error:
+        print(f"fortimetra: error: {error.detail}", file=sys.stderr)
+        return 2
+    except BrokenPipeError:
+        # The reader went away; that is not an error of ours.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+    except OSError as error:
+        name = f"{error.filename}: " if error.filename else ""
+        print(f"fortimetra: error: {name}{error.strerror or error}", file=sys.stderr)
+        return 2
+    return 0
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="fortimetra", description="Measures guitar practice recordings for clean execution.")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+
+    analyse = commands.add_parser("analyse", help="measure a take")
+    analyse.add_argument("take", type=Path, metavar="TAKE")
+    analyse.add_argument("--drill", type=Path, help="what was asked; without it notes are listed and nothing is judged")
+    analyse.add_argument("--click", type=Path)
+    analyse.add_argument("--setup", type=Path)
+    analyse.add_argument("--out", type=Path, help="write the result here instead of to standard output")
+    analyse.add_argument("--contour", type=Path, help="write the pitch contour as CSV")
+    analyse.add_argument("--jams", type=Path, help="write notes and contour as JAMS")
+    analyse.add_argument("--progress", action="store_true", help="stage and fraction on standard error")
+    analyse.set_defaults(run=_analyse)
+
+    play = commands.add_parser("play", help="let the simulated student play a drill (invented data)")
+    play.add_argument("drill", type=Path, metavar="DRILL")
+    play.add_argument("--faults", type=Path, help="what the student does wrong; without it the drill is played as asked")
+    play.add_argument("--out", type=Path, required=True, help="WAV or FLAC file")
+    play.add_argument("--truth", type=Path)
+    play.set_defaults(run=_play)
+
+    schemas = commands.add_parser("schemas", help="write the JSON Schemas of all formats")
+    schemas.add_argument("folder", type=Path)
+    schemas.set_defaults(run=_schemas)
+    return parser
+
+
+def _analyse(options: argparse.Namespace) -> None:
+    from fortimetra.analyse import measure_take
+    from fortimetra.formats.contour_csv import contour_csv
+    from fortimetra.model.context import Click, Setup
+    from fortimetra.model.drill import Drill
+
+    def tell(stage: str, fraction: float) -> None:
+        print(f"{stage} {fraction:.2f}", file=sys.stderr, flush=True)
+
+    found = measure_take(
+        options.take,
+        drill=Drill.read(options.drill) if options.drill else None,
+        click=Click.read(options.click) if options.click else None,
+        setup=Setup.read(options.setup) if options.setup else None,
+        progress=tell if options.progress else None,
+    )
+    if options.contour:
+        write_atomically(options.contour, contour_csv(found).encode())
+    if options.jams:
+        from fortimetra.formats.jams_file import jams_text
+
+        write_atomically(options.jams, jams_text(found).encode())
+    text = json.dumps(found.analysis.model_dump(mode="json", by_alias=True), indent=1, ensure_ascii=False) + "\n"
+    if options.out:
+        write_atomically(options.out, text.encode())
+    else:
+        sys.stdout.write(text)
+        sys.stdout.flush()
+
+
+def _play(options: argparse.Namespace) -> None:
+    import soundfile
+
+    from fortimetra.errors import DrillError
+    from fortimetra.model.drill import Drill
+    from fortimetra.player.faults import Faults
+    from fortimetra.player.render import render
+
+    kind = {".wav": "WAV", ".flac": "FLAC"}.get(options.out.suffix.lower())
+    if kind is None:
+        raise DrillError("format_unknown", f"{options.out.name}: name a .wav or .flac file.")
+    samples, truth = render(Drill.read(options.drill), Faults.read(options.faults) if options.faults else Faults())
+
+    def write(path: Path) -> None:
+        soundfile.write(path, samples, truth.sample_rate_hz, format=kind, subtype="PCM_24")
+
+    _replace(options.out, write)
+    if options.truth:
+        write_atomically(options.truth, (truth.model_dump_json(indent=1) + "\n").encode())
+
+
+def _schemas(options: argparse.Namespace) -> None:
+    from fortimetra.formats.schemas import schemas
+
+    options.folder.mkdir(parents=True, exist_ok=True)
+    for name, text in schemas().items():
+        write_atomically(options.folder / name, text.encode())
+
+
+def write_atomically(path: Path, content: bytes) -> None:
+    """Write a file so that its name never stands for half of it."""
+    _replace(path, lambda temporary: temporary.write_bytes(content) and None)
+
+
+def _replace(path: Path, write: Callable[[Path], None]) -> None:
+    handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+    os.close(handle)
+    temporary = Path(name)
+    try:
+        write(temporary)
+        mask = os.umask(0)
+        os.umask(mask)
+        temporary.chmod(0o666 & ~mask)
+        temporary.replace(path)
+    except BaseException:
+        temporary.unlink(missing_ok=True)
+        raise
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,334 @@
+"""Pitch contour of a monophonic guitar: robust track first, then each partial by itself.
+
+Method. (1) A coarse track: the cumulative-mean-normalised difference function of YIN (de Cheveigné & Kawahara,
+J. Acoust. Soc. Am. 111(4), 2002, eq. 8), its best minima as candidates, and the cheapest path through them
+(Viterbi) with "unvoiced" as one more state. (2) Around that track, each frame is analysed at its partials with a
+Hann window of WINDOW_PERIODS periods of the frame's own pitch, so that neighbouring partials fall on the zeros of
+the window; the frequency of each partial comes from the window's derivative (reassignment; Auger & Flandrin, IEEE
+Trans. Signal Process. 43(5), 1995), which is exact for a decaying sinusoid and, at the window's middle, for a
+linear glide. The spectrum half-way between partials gives the noise, and from it the standard deviation of each
+partial's frequency. (3) The partials are averaged by these weights.
+
+Conventions: hop 5 ms; frame i is centred on time_s[i]; cents positive is sharp; NaN where unvoiced.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from fortimetra.sound.decode import Samples, resampled
+from fortimetra.units import FloatArray
+
+HOP_S = 0.005
+COARSE_RATE_HZ = 12_000
+FINE_RATE_HZ = 24_000
+WINDOW_PERIODS = 4.0
+N_PARTIALS = 8
+FULL_RANGE_HZ = (58.0, 1500.0)
+QUIET_DBFS = -85.0
+QUIET_BELOW_PEAK_DB = 65.0
+
+_CANDIDATES = 5
+_UNVOICED_COST = 0.35
+_OCTAVE_BIAS = 0.06
+_JUMP_PER_OCTAVE = 2.0
+_JUMP_MOST = 0.5
+_VOICING_SWITCH = 0.15
+_CHUNK_FRAMES = 4096
+_PARTIAL_SIGMA_FLOOR_CENTS = 0.25
+
+
+@dataclass(frozen=True)
+class Contour:
+    """Pitch and level over time; all arrays have shape (n_frames,) or (n_frames, N_PARTIALS).
+
+    f0_hz: frequency of the first partial; NaN where unvoiced.
+    sigma_cents: standard deviation of f0_hz from noise alone.
+    confidence: 0 to 1, share of the frame's power that is harmonic.
+    level_dbfs: RMS of 10 ms around the frame.
+    partial_cents: each partial's distance from its multiple of f0_hz; NaN where it does not stand out.
+    partial_sigma_cents: its standard deviation.
+    """
+
+    time_s: FloatArray
+    f0_hz: FloatArray
+    sigma_cents: FloatArray
+    confidence: FloatArray
+    level_dbfs: FloatArray
+    partial_cents: NDArray[np.float32]
+    partial_sigma_cents: NDArray[np.float32]
+
+    def frames(self, from_s: float, to_s: float) -> slice:
+        """Frames with from_s <= time < to_s."""
+        first, last = np.searchsorted(self.time_s, (from_s, to_s))
+        return slice(int(first), int(last))
+
+    def with_f0(self, f0_hz: FloatArray) -> Contour:
+        """The same contour with another pitch."""
+        return replace(self, f0_hz=f0_hz)
+
+
+def track(mono: Samples, *, rate_hz: int, range_hz: tuple[float, float] = FULL_RANGE_HZ) -> Contour:
+    """Contour of one channel.
+
+    mono: float32, shape (n_samples,). range_hz: pitches to look for.
+    """
+    duration_s = len(mono) / rate_hz
+    count = max(1, int(duration_s / HOP_S))
+    time_s = np.arange(count) * HOP_S
+    level = _levels(mono, rate_hz, time_s)
+    coarse_rate = min(COARSE_RATE_HZ, rate_hz)
+    coarse = _coarse_track(resampled(mono, from_hz=rate_hz, to_hz=coarse_rate), coarse_rate, time_s, level, range_hz)
+    fine_rate = min(FINE_RATE_HZ, rate_hz)
+    fine = np.ascontiguousarray(resampled(mono, from_hz=rate_hz, to_hz=fine_rate), dtype=np.float32)
+    f0, sigma, confidence, cents, partial_sigma = _refine(fine, float(fine_rate), time_s, coarse)
+    return Contour(time_s, f0, sigma, confidence, level, cents, partial_sigma)
+
+
+def _levels(mono: Samples, rate_hz: int, time_s: FloatArray) -> FloatArray:
+    total = np.concatenate(([0.0], np.cumsum(np.square(mono, dtype=np.float64))))
+    half = max(1, round(0.005 * rate_hz))
+    middle = np.round(time_s * rate_hz).astype(np.int64)
+    first, last = np.clip(middle - half, 0, len(mono)), np.clip(middle + half, 0, len(mono))
+    power = (total[last] - total[first]) / np.maximum(1, last - first)
+    return np.asarray(10.0 * np.log10(np.maximum(power, 1e-20)))
+
+
+# -- (1) the coarse track -----------------------------------------------------------------------------
+
+
+def _coarse_track(
+    x: Samples, rate: int, time_s: FloatArray, level_dbfs: FloatArray, range_hz: tuple[float, float]
+) -> FloatArray:
+    longest = int(np.ceil(rate / range_hz[0])) + 2
+    shortest = max(3, int(rate / range_hz[1]))
+    window = max(round(0.02 * rate), longest)
+    n_fft = 1 << int(np.ceil(np.log2(window + longest)))
+    padded = np.concatenate((np.zeros(n_fft, np.float32), x, np.zeros(2 * n_fft, np.float32)))
+    starts = np.round(time_s * rate).astype(np.int64) + n_fft - (window + longest) // 2
+    quiet = level_dbfs < max(QUIET_DBFS, float(level_dbfs.max()) - QUIET_BELOW_PEAK_DB)
+    lag = np.full((len(time_s), _CANDIDATES), np.nan, np.float32)
+    cost = np.full((len(time_s), _CANDIDATES), np.inf, np.float32)
+    offsets = np.arange(window + longest)
+    for first in range(0, len(time_s), _CHUNK_FRAMES):
+        part = slice(first, min(first + _CHUNK_FRAMES, len(time_s)))
+        frames = padded[starts[part, None] + offsets]
+        cmndf = _difference(frames, window, longest, n_fft)
+        _candidates(cmndf, shortest, longest, lag[part], cost[part])
+    cost[quiet] = np.inf
+    path = _viterbi(lag, cost)
+    return np.asarray(np.where(np.isnan(path), np.nan, rate / path))
+
+
+def _difference(frames: NDArray[np.float32], window: int, longest: int, n_fft: int) -> NDArray[np.float32]:
+    """Cumulative-mean-normalised difference function, lags 0 … longest-1; shape (n_frames, longest)."""
+    head = np.fft.rfft(frames[:, :window], n_fft)
+    whole = np.fft.rfft(frames, n_fft)
+    correlation = np.fft.irfft(np.conj(head) * whole, n_fft)[:, :longest]
+    power = np.concatenate((np.zeros((len(frames), 1)), np.cumsum(np.square(frames, dtype=np.float64), axis=1)), axis=1)
+    energy = power[:, window : window + longest] - power[:, :longest]
+    difference = np.maximum(energy[:, :1] + energy - 2.0 * correlation, 0.0)
+    total = np.cumsum(difference, axis=1)
+    lags = np.arange(longest)
+    normalised = np.ones_like(difference)
+    np.divide(difference * lags, total, out=normalised, where=(total > 1e-12) & (lags > 0))
+    return normalised.astype(np.float32)
+
+
+@njit(cache=True)
+def _candidates(cmndf: Any, shortest: int, longest: int, lag: Any, cost: Any) -> None:
+    for i in range(cmndf.shape[0]):
+        d = cmndf[i]
+        for t in range(shortest, longest - 1):
+            if d[t] < d[t - 1] and d[t] <= d[t + 1] and d[t] < 0.6:
+                curve = d[t - 1] - 2.0 * d[t] + d[t + 1]
+                shift = 0.5 * (d[t - 1] - d[t + 1]) / curve if curve > 0 else 0.0
+                value = d[t] - 0.25 * (d[t - 1] - d[t + 1]) * shift
+                c = max(value, 0.0) + _OCTAVE_BIAS * np.log2(t / shortest)
+                worst = 0
+                for k in range(1, cost.shape[1]):
+                    if cost[i, k] > cost[i, worst]:
+                        worst = k
+                if c < cost[i, worst]:
+                    cost[i, worst] = c
+                    lag[i, worst] = t + shift
+
+
+@njit(cache=True)
+def _viterbi(lag: Any, cost: Any) -> Any:
+    n, k = lag.shape
+    states = k + 1
+    total = np.full(states, 0.0)
+    back = np.zeros((n, states), np.int8)
+    for j in range(k):
+        total[j] = cost[0, j]
+    total[k] = _UNVOICED_COST
+    for i in range(1, n):
+        new = np.empty(states)
+        for j in range(states):
+            best, which = np.inf, 0
+            for p in range(states):
+                if j < k and p < k:
+                    if not (np.isfinite(cost[i, j]) and np.isfinite(cost[i - 1, p])):
+                        continue
+                    move = min(_JUMP_MOST, _JUMP_PER_OCTAVE * abs(np.log2(lag[i, j] / lag[i - 1, p])))
+                elif j == p:
+                    move = 0.0
+                else:
+                    move = _VOICING_SWITCH
+                value = total[p] + move
+                if value < best:
+                    best, which = value, p
+            new[j] = best + (cost[i, j] if j < k else _UNVOICED_COST)
+            back[i, j] = which
+        total = new
+    path = np.full(n, np.nan)
+    state = int(np.argmin(total))
+    for i in range(n - 1, -1, -1):
+        if state < k:
+            path[i] = lag[i, state]
+        state = back[i, state]
+    return path
+
+
+# -- (2) and (3) partial by partial ---------------------------------------------------------------------
+
+
+@njit(cache=True, fastmath=True)
+def _transform(x: Any, centre: float, length: float, omega: float, n: int, slope: bool, out: Any) -> None:
+    """Windowed transforms of x around `centre` at omega/2, omega, 3/2·omega … (n of them), rad per sample.
+
+    out: shape (4, n): real and imaginary part, and the same with the window's derivative if `slope`.
+    """
+    half = int(np.ceil(length / 2.0))
+    start = max(0, int(np.floor(centre)) - half)
+    stop = min(len(x), int(np.floor(centre)) + half + 1)
+    real, imag = np.zeros(n), np.zeros(n)
+    d_real, d_imag = np.zeros(n), np.zeros(n)
+    pr, pi, c, s = np.empty(n), np.empty(n), np.empty(n), np.empty(n)
+    for k in range(n):
+        w = 0.5 * omega * (k + 1)
+        pr[k], pi[k] = np.cos(w * (start - centre)), -np.sin(w * (start - centre))
+        c[k], s[k] = np.cos(w), np.sin(w)
+    step = np.pi / length
+    for index in range(start, stop):
+        u = (index - centre) * step
+        if abs(u) < 0.5 * np.pi:
+            cu, su = np.cos(u), np.sin(u)
+            v = x[index] * cu * cu
+            d = -2.0 * x[index] * cu * su * step
+        else:
+            v = d = 0.0
+        for k in range(n):
+            real[k] += v * pr[k]
+            imag[k] += v * pi[k]
+            if slope:
+                d_real[k] += d * pr[k]
+                d_imag[k] += d * pi[k]
+            turned = pr[k] * c[k] + pi[k] * s[k]
+            pi[k] = pi[k] * c[k] - pr[k] * s[k]
+            pr[k] = turned
+    out[0, :n], out[1, :n], out[2, :n], out[3, :n] = real, imag, d_real, d_imag
+
+
+@njit(cache=True)
+def _refine(x: Any, rate: float, time_s: Any, coarse: Any) -> Any:
+    n = len(time_s)
+    f0 = np.full(n, np.nan)
+    sigma = np.full(n, np.nan)
+    confidence = np.zeros(n)
+    cents = np.full((n, N_PARTIALS), np.nan, np.float32)
+    sigmas = np.full((n, N_PARTIALS), np.nan, np.float32)
+    delta = np.empty(N_PARTIALS)
+    spread = np.empty(N_PARTIALS)
+    amplitude = np.empty(N_PARTIALS)
+    out = np.empty((4, 2 * N_PARTIALS + 1))
+    to_cents = 1200.0 / np.log(2.0)
+    for i in range(n):
+        f = coarse[i]
+        if np.isnan(f):
+            continue
+        centre = time_s[i] * rate
+        for _turn in range(2):
+            length = WINDOW_PERIODS * rate / f
+            derivative_gain = np.sqrt(4.0 / 3.0) * np.pi / length
+            count = min(N_PARTIALS, int(0.45 * rate / f))
+            if count < 1:
+                break
+            omega_1 = 2.0 * np.pi * f / rate
+            # Even places are half-way between partials, odd places are the partials.
+            _transform(x, centre, length, omega_1, 2 * count + 1, True, out)
+            harmonic = 0.0
+            between = 0.0
+            for k in range(count):
+                at = 2 * k + 1
+                omega = omega_1 * (k + 1)
+                re, im, dre, dim = out[0, at], out[1, at], out[2, at], out[3, at]
+                power = re * re + im * im
+                amplitude[k] = power
+                harmonic += power
+                floor = 0.5 * (
+                    out[0, at - 1] ** 2 + out[1, at - 1] ** 2 + out[0, at + 1] ** 2 + out[1, at + 1] ** 2
+                )
+                between += floor
+                if power <= 4.0 * floor or power <= 0.0:
+                    delta[k] = np.nan
+                    continue
+                # -Im(X_dh / X_h), rad per sample
+                shift = -(dim * re - dre * im) / power
+                delta[k] = np.log1p(shift / omega) * to_cents if shift > -0.5 * omega else np.nan
+                spread[k] = to_cents * np.sqrt(floor / power / 2.0) * derivative_gain / omega
+            strongest = 0.0
+            for k in range(count):
+                if amplitude[k] > strongest:
+                    strongest = amplitude[k]
+            # The middle of the partials (weighted median), then the mean of those near it.
+            middle = _weighted_median(delta, spread, amplitude, count, strongest)
+            if np.isnan(middle):
+                break
+            top = bottom = 0.0
+            for k in range(count):
+                near = 12.0 + 1.5 * (k + 1) * (k + 1)
+                if np.isnan(delta[k]) or amplitude[k] < 1e-5 * strongest or abs(delta[k] - middle) > near:
+                    delta[k] = np.nan
+                    continue
+                w = 1.0 / (spread[k] * spread[k] + _PARTIAL_SIGMA_FLOOR_CENTS**2)
+                top += w * delta[k]
+                bottom += w
+            if bottom <= 0.0:
+                break
+            mean = top / bottom
+            if abs(mean) > 150.0:
+                break
+            f = f * 2.0 ** (mean / 1200.0)
+            if _turn == 1:
+                f0[i] = f
+                sigma[i] = np.sqrt(1.0 / bottom)
+                confidence[i] = max(0.0, 1.0 - between / harmonic) if harmonic > 0 else 0.0
+                for k in range(count):
+                    if not np.isnan(delta[k]):
+                        cents[i, k] = delta[k] - mean
+                        sigmas[i, k] = spread[k]
+    return f0, sigma, confidence, cents, sigmas
+
+
+@njit(cache=True)
+def _weighted_median(delta: Any, spread: Any, amplitude: Any, count: int, strongest: float) -> float:
+    order = np.argsort(delta[:count])
+    total = 0.0
+    for k in range(count):
+        if not np.isnan(delta[k]) and amplitude[k] >= 1e-5 * strongest:
+            total += 1.0 / (spread[k] + 1.0)
+    so_far = 0.0
+    for k in order:
+        if np.isnan(delta[k]) or amplitude[k] < 1e-5 * strongest:
+            continue
+        so_far += 1.0 / (spread[k] + 1.0)
+        if so_far >= 0.5 * total:
+            return float(delta[k])
+    return np.nan

@@ -1,0 +1,162 @@
+"""Heard notes: the contour cut at attacks and at steps of pitch."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from fortimetra.hear.contour import HOP_S, Contour
+from fortimetra.units import FloatArray
+
+END_DROP_DB = 20.0
+END_HOLD_S = 0.03
+MIN_NOTE_S = 0.04
+MIN_STIFFNESS_NOTE_FRAMES = 12
+STEP_CENTS = 80.0
+STEP_S = 0.025
+MAX_STIFFNESS = 2e-3
+
+
+@dataclass(frozen=True)
+class HeardNote:
+    """One sounding note; midi values are of the take as it sounds (A4 = 440 Hz scale, no tuning offset).
+
+    start_midi: median 30-120 ms after the onset. plain_midi: median 60-250 ms after it (shorter: the middle half).
+    main_midi: median of the note's last 60 %. kind: by attack, or by a step of pitch alone.
+    """
+
+    onset_s: float
+    end_s: float
+    start_midi: float
+    plain_midi: float
+    main_midi: float
+    level_dbfs: float
+    kind: Literal["attack", "step"]
+
+
+def segment(contour: Contour, onsets_s: FloatArray) -> list[HeardNote]:
+    """Notes in order of time; a stretch without a pitch is none."""
+    starts = [(float(t), "attack") for t in onsets_s] + [(t, "step") for t in _steps(contour, onsets_s)]
+    starts.sort()
+    notes: list[HeardNote] = []
+    for i, (onset, kind) in enumerate(starts):
+        limit = starts[i + 1][0] if i + 1 < len(starts) else contour.time_s[-1] + HOP_S
+        note = _note(contour, onset, limit, "attack" if kind == "attack" else "step")
+        if note is not None:
+            notes.append(note)
+    return notes
+
+
+def _steps(contour: Contour, onsets_s: FloatArray) -> list[float]:
+    """Times at which the pitch steps without an attack: slurs. A bend is slower than STEP_S, an octave slip shorter."""
+    cents = 1200.0 * np.log2(contour.f0_hz)
+    reach = round(0.03 / HOP_S)
+    half = max(1, round(STEP_S / 2.0 / HOP_S))
+    if len(cents) < 2 * (reach + half) + 2:
+        return []
+    windows = np.lib.stride_tricks.sliding_window_view(cents, reach)
+    # Medians of the 30 ms that end half a step before, and begin half a step after, each frame.
+    middle = np.arange(reach + half, len(cents) - reach - half)
+    with np.errstate(invalid="ignore"):
+        before = np.median(windows[middle - half - reach], axis=1)
+        after = np.median(windows[middle + half], axis=1)
+        flat = (np.ptp(windows[middle - half - reach], axis=1) < 45.0) & (np.ptp(windows[middle + half], axis=1) < 45.0)
+        size = np.where(flat, np.abs(after - before), 0.0)
+    size = np.nan_to_num(size)
+    found: list[float] = []
+    above = np.flatnonzero(size >= STEP_CENTS)
+    for group in np.split(above, np.flatnonzero(np.diff(above) > 2) + 1) if len(above) else []:
+        best = middle[group[len(group) // 2]]
+        time = float(contour.time_s[best])
+        near_attack = len(onsets_s) and np.min(np.abs(onsets_s - time)) < 0.05
+        if not near_attack:
+            found.append(time)
+    return found
+
+
+def _median(values: FloatArray) -> float:
+    voiced = values[~np.isnan(values)]
+    return float(np.median(voiced)) if len(voiced) else float("nan")
+
+
+def plain_window(onset_s: float, end_s: float) -> tuple[float, float]:
+    """Where plain pitch is read: 60-250 ms after the attack, of shorter notes the middle half."""
+    length = end_s - onset_s
+    if length >= 0.25:
+        return onset_s + 0.06, onset_s + 0.25
+    return onset_s + length / 4.0, onset_s + 3.0 * length / 4.0
+
+
+def _note(contour: Contour, onset: float, limit: float, kind: Literal["attack", "step"]) -> HeardNote | None:
+    frames = contour.frames(onset, limit)
+    f0 = contour.f0_hz[frames]
+    level = contour.level_dbfs[frames]
+    if len(f0) * HOP_S < MIN_NOTE_S or np.count_nonzero(~np.isnan(f0)) * HOP_S < MIN_NOTE_S:
+        return None
+    top = float(np.max(level[: max(1, round(0.1 / HOP_S))]))
+    end = _end(level, np.isnan(f0), top, onset, limit)
+    if end - onset < MIN_NOTE_S:
+        return None
+    midi = np.full(len(f0), np.nan)
+    voiced = ~np.isnan(f0)
+    midi[voiced] = 69.0 + 12.0 * np.log2(f0[voiced] / 440.0)
+    time = contour.time_s[frames]
+    a, b = plain_window(onset, end)
+    plain = _median(midi[(time >= a) & (time < b)])
+    start = _median(midi[(time >= onset + 0.03) & (time < min(end, onset + 0.12))])
+    main = _median(midi[(time >= onset + 0.4 * (end - onset)) & (time < end)])
+    if np.isnan(plain):
+        return None
+    return HeardNote(onset, end, plain if np.isnan(start) else start, plain, plain if np.isnan(main) else main, top, kind)
+
+
+def _end(level: FloatArray, unvoiced: np.ndarray, top: float, onset: float, limit: float) -> float:
+    """First time from which the level stays 20 dB under the note's start, or the pitch is gone, for 30 ms."""
+    hold = max(1, round(END_HOLD_S / HOP_S))
+    gone = (level < top - END_DROP_DB) | unvoiced
+    gone[: round(0.03 / HOP_S)] = False
+    if len(gone) >= hold:
+        whole = np.lib.stride_tricks.sliding_window_view(gone, hold).all(axis=1)
+        if whole.any():
+            return onset + int(np.argmax(whole)) * HOP_S
+    return limit
+
+
+def without_stiffness(contour: Contour, notes: list[HeardNote]) -> Contour:
+    """The contour with each note's inharmonicity taken out, so that f0_hz is its first partial whatever is loud.
+
+    A stiff string's partials lie at k·f·√(1 + B·k²) (Fletcher, J. Acoust. Soc. Am. 36(1), 1964). An average over
+    partials is sharp by an amount that changes with their levels and with the string's tension and length, that is
+    between a fretted note and a bend. B is fitted per note by weighted least squares on each partial's distance,
+    frame by frame free of the pitch itself.
+    """
+    f0 = contour.f0_hz.copy()
+    k2 = np.arange(1, contour.partial_cents.shape[1] + 1, dtype=np.float64) ** 2
+    half_octave = 600.0 / np.log(2.0)
+    for note in notes:
+        frames = contour.frames(note.onset_s, note.end_s)
+        cents = contour.partial_cents[frames].astype(np.float64)
+        sigma = contour.partial_sigma_cents[frames].astype(np.float64)
+        weight = np.where(np.isnan(cents), 0.0, 1.0 / (sigma**2 + 0.25**2))
+        cents = np.nan_to_num(cents)
+        weight = np.nan_to_num(weight)
+        total = weight.sum(axis=1)
+        used = (weight > 0).sum(axis=1) >= 3
+        if np.count_nonzero(used) < MIN_STIFFNESS_NOTE_FRAMES:
+            continue
+        with np.errstate(invalid="ignore", divide="ignore"):
+            mean_k2 = (weight * k2).sum(axis=1) / total
+        x = np.where(used[:, None], k2 - mean_k2[:, None], 0.0)
+        w = np.where(used[:, None], weight, 0.0)
+        slope = float((w * x * cents).sum() / (w * x * x).sum())
+        stiffness = min(max(slope / half_octave, 0.0), MAX_STIFFNESS)
+        if stiffness == 0.0:
+            continue
+        with np.errstate(invalid="ignore"):
+            shift = np.where(total > 0, half_octave * stiffness * (mean_k2 - 1.0), 0.0)
+        f0[frames] = f0[frames] * 2.0 ** (-np.nan_to_num(shift) / 1200.0)
+    return contour.with_f0(f0)
+
+

@@ -1,0 +1,1 @@
+"""From numbers to verdicts and counts."""

@@ -1,0 +1,36 @@
+"""Inside, outside, or cannot tell."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from fortimetra.model.analysis import Verdict
+
+
+def verdict(value: float | None, u: float | None, tolerance: float) -> Verdict:
+    """Verdict of a deviation against a symmetric tolerance: unclear where the tolerance lies within the uncertainty.
+
+    >>> verdict(-11.6, 1.4, 12.0), verdict(-9.0, 1.4, 12.0), verdict(15.0, 1.4, 12.0)
+    ('unclear', 'inside', 'outside')
+    """
+    if value is None or u is None:
+        return "unclear"
+    if abs(value) + u <= tolerance:
+        return "inside"
+    if abs(value) - u > tolerance:
+        return "outside"
+    return "unclear"
+
+
+def corridor_verdict(value: float | None, u: float | None, low: float, high: float) -> Verdict:
+    """Verdict of a value that may lie anywhere from low to high."""
+    return verdict(None if value is None else value - (low + high) / 2.0, u, (high - low) / 2.0)
+
+
+def together(verdicts: Iterable[Verdict]) -> Verdict:
+    """One verdict of several: outside if any is, else unclear if any is; of none: inside."""
+    found = set(verdicts)
+    for which in ("outside", "unclear"):
+        if which in found:
+            return which
+    return "inside"

@@ -1,0 +1,227 @@
+"""Bends: how far, how fast, how steady, against the student's own fretted note.
+
+Conventions: all cents are relative to the fretted pitch of the bent note, which is the reference note's measured
+pitch less the target where the drill has one, so that error = reached − target whatever the reference is.
+
+- start_cents: median 30-120 ms after the attack
+- plateau: the longest stretch after the rise with a slope under 60 cents/s and at least 80 ms; reached_cents is its
+  median; without one the highest median of 20 ms, with the reason no_plateau
+- rise_ms: 10 % to 90 % of the way from start to reached
+- overshoot_cents: highest 20 ms median before the plateau − reached, at least 0
+- hold_sd_cents, hold_drift_cents_per_s: within the plateau, drift taken out of the first
+- choked: the level falls by 12 dB or more within 60 ms during the rise
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from scipy import ndimage, signal
+
+from fortimetra.align.match import Match
+from fortimetra.hear.contour import HOP_S, Contour
+from fortimetra.hear.notes import HeardNote
+from fortimetra.measure.statistics import COVERAGE, Reading, expanded_u_cents
+from fortimetra.units import FloatArray, cents_to_ratio, hz_to_cents
+
+PLATEAU_SLOPE_CENTS_PER_S = 60.0
+PLATEAU_MIN_S = 0.08
+SLOPE_WINDOW_S = 0.055
+BRIDGE_S = 0.06
+BRIDGE_CENTS = 10.0
+PEAK_S = 0.02
+START_S = (0.03, 0.12)
+CHOKE_DB = 12.0
+CHOKE_S = 0.06
+WRONG_REFERENCE_CENTS = 60.0
+
+
+@dataclass(frozen=True)
+class BendReference:
+    """The pitch that sounds the target: Hz, its expanded uncertainty, and where it comes from."""
+
+    target_hz: float
+    u_cents: float
+    source: str
+
+
+@dataclass(frozen=True)
+class BendMeasured:
+    """Values of one bend; None where they cannot be had, `reasons` says why."""
+
+    reference: BendReference
+    start_cents: float | None = None
+    reached_cents: float | None = None
+    u_cents: float | None = None
+    rise_ms: float | None = None
+    overshoot_cents: float | None = None
+    hold_sd_cents: float | None = None
+    u_hold_sd_cents: float | None = None
+    hold_drift_cents_per_s: float | None = None
+    plateau: tuple[float, float] | None = None
+    choked: bool | None = None
+    reasons: tuple[str, ...] = field(default=())
+
+
+def bend_reference(match: Match, index: int, readings: list[Reading | None], *, fretted_hz: float) -> BendReference:
+    """The reference of bend `index`: the drill's reference note in the same repeat, then in other repeats, then temperament.
+
+    fretted_hz: pitch of the bent note's fret by temperament and the string's offset.
+    A reference note that was itself played far off its pitch is passed over.
+    """
+    asked = match.events[index].notes[0]
+    assert asked.bend is not None
+    target = asked.bend.middle_cents
+    by_temperament = fretted_hz * cents_to_ratio(target)
+    wanted = asked.bend.reference
+    usable: list[tuple[int, Reading]] = []
+    for event, reading in zip(match.events, readings, strict=True):
+        note = event.notes[0]
+        if wanted is None or reading is None or note.event.id != wanted:
+            continue
+        if abs(hz_to_cents(reading.hz, reference_hz=by_temperament)) < WRONG_REFERENCE_CENTS:
+            usable.append((note.repeat, reading))
+    own = [r for repeat, r in usable if repeat == asked.repeat]
+    if own and wanted is not None:
+        return BendReference(own[0].hz, own[0].u_cents, wanted)
+    if usable and wanted is not None:
+        cents = np.array([hz_to_cents(r.hz, reference_hz=by_temperament) for _, r in usable])
+        spread = COVERAGE * float(np.std(cents)) if len(cents) > 1 else 5.0
+        hz = by_temperament * cents_to_ratio(float(np.median(cents)))
+        return BendReference(hz, max(spread, max(r.u_cents for _, r in usable)), f"{wanted} of other repeats")
+    return BendReference(by_temperament, 0.0, "temperament")
+
+
+def measure_bend(
+    contour: Contour, note: HeardNote, reference: BendReference, *, target_cents: float, already_bent: bool
+) -> BendMeasured:
+    """Measure one bend. already_bent: a re-plucked bend, which starts where a bend ends."""
+    frames = contour.frames(note.onset_s, note.end_s)
+    time = contour.time_s[frames]
+    fretted_hz = reference.target_hz / cents_to_ratio(target_cents)
+    raw = 1200.0 * np.log2(contour.f0_hz[frames] / fretted_hz)
+    voiced = ~np.isnan(raw)
+    if np.count_nonzero(voiced) * HOP_S < PLATEAU_MIN_S:
+        return BendMeasured(reference, reasons=("too_short",))
+    # The first 30 ms are the attack; gaps of a few frames are bridged for the slope only.
+    usable = voiced & (time >= note.onset_s + START_S[0])
+    if np.count_nonzero(usable) < 6:
+        return BendMeasured(reference, reasons=("too_short",))
+    cents = np.interp(time, time[usable], raw[usable])
+    start = float(np.median(raw[usable & (time < note.onset_s + START_S[1])])) if np.any(
+        usable & (time < note.onset_s + START_S[1])
+    ) else None  # fmt: skip
+    smooth = _running_median(cents, PEAK_S)
+    peak_at = int(np.argmax(np.where(usable, smooth, -np.inf)))
+    peak = float(smooth[peak_at])
+    after_rise = _after_rise(smooth, usable, start or 0.0, peak, already_bent)
+    run = _plateau(cents, usable, after_rise)
+    reasons: list[str] = []
+    if run is None:
+        reached, end_of_rise = peak, peak_at
+        around = slice(max(0, peak_at - 2), peak_at + 3)
+        u = COVERAGE * float(np.std(cents[around])) + expanded_u_cents(contour, _shift(frames, around), contour_hz(fretted_hz, peak))
+        hold_sd = u_hold = drift = None
+        plateau = None
+        reasons.append("no_plateau")
+    else:
+        held = cents[run]
+        reached, end_of_rise = float(np.median(held)), run.start
+        u = expanded_u_cents(contour, _shift(frames, run), contour_hz(fretted_hz, reached))
+        drift = float(np.polyfit(time[run], held, 1)[0])
+        rest = held - np.polyval(np.polyfit(time[run], held, 1), time[run])
+        hold_sd = float(np.std(rest, ddof=2)) if len(rest) > 3 else None
+        u_hold = None if hold_sd is None else COVERAGE * hold_sd / np.sqrt(2.0 * max(2.0, len(rest) * HOP_S / 0.05))
+        plateau = (round(float(time[run.start]), 4), round(float(time[run.stop - 1]), 4))
+    before = smooth[: end_of_rise + 1][usable[: end_of_rise + 1]]
+    overshoot = max(0.0, float(before.max()) - reached) if len(before) and not already_bent else None
+    if already_bent or start is None:
+        rise_ms = None
+    else:
+        rise_ms = _rise_ms(time, smooth, usable, start, reached, end_of_rise)
+    return BendMeasured(
+        reference,
+        start_cents=start,
+        reached_cents=reached,
+        u_cents=float(np.hypot(u, reference.u_cents)),
+        rise_ms=rise_ms,
+        overshoot_cents=overshoot,
+        hold_sd_cents=hold_sd,
+        u_hold_sd_cents=u_hold,
+        hold_drift_cents_per_s=drift,
+        plateau=plateau,
+        choked=None if already_bent else _choked(contour.level_dbfs[frames], peak_at),
+        reasons=tuple(reasons),
+    )
+
+
+def contour_hz(fretted_hz: float, cents: float) -> float:
+    """Frequency `cents` above the fretted pitch."""
+    return fretted_hz * cents_to_ratio(cents)
+
+
+def _shift(frames: slice, inner: slice) -> slice:
+    return slice(frames.start + inner.start, min(frames.start + inner.stop, frames.stop))
+
+
+def _running_median(values: FloatArray, width_s: float) -> FloatArray:
+    size = max(3, round(width_s / HOP_S) | 1)
+    return np.asarray(ndimage.median_filter(values, size=size, mode="nearest"))
+
+
+def _after_rise(smooth: FloatArray, usable: np.ndarray, start: float, peak: float, already_bent: bool) -> np.ndarray:
+    """Frames that may belong to the plateau: at least half the way up, from the first time it is reached."""
+    if already_bent:
+        return usable
+    high = usable & (smooth >= start + 0.5 * (peak - start))
+    return high & (np.arange(len(smooth)) >= int(np.argmax(high)))
+
+
+def _plateau(cents: FloatArray, usable: np.ndarray, allowed: np.ndarray) -> slice | None:
+    """Longest stretch with a small slope; short wobbles that stay at the same pitch do not break it."""
+    size = round(SLOPE_WINDOW_S / HOP_S) | 1
+    if len(cents) < size:
+        return None
+    slope = signal.savgol_filter(cents, size, 1, deriv=1, delta=HOP_S, mode="nearest")
+    flat = (np.abs(slope) < PLATEAU_SLOPE_CENTS_PER_S) & allowed & usable
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], flat.astype(np.int8), [0]))))
+    runs = [slice(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+    joined: list[slice] = []
+    for run in runs:
+        if joined:
+            last = joined[-1]
+            near = (run.start - last.stop) * HOP_S <= BRIDGE_S
+            level = abs(float(np.median(cents[run])) - float(np.median(cents[last]))) <= BRIDGE_CENTS
+            if near and level and allowed[last.start : run.stop].all():
+                joined[-1] = slice(last.start, run.stop)
+                continue
+        joined.append(run)
+    joined = [r for r in joined if (r.stop - r.start) * HOP_S >= PLATEAU_MIN_S - 1e-9]
+    return max(joined, key=lambda r: r.stop - r.start) if joined else None
+
+
+def _rise_ms(
+    time: FloatArray, smooth: FloatArray, usable: np.ndarray, start: float, reached: float, end_of_rise: int
+) -> float | None:
+    way = reached - start
+    if way < 20.0:
+        return None
+    part = slice(0, min(len(smooth), end_of_rise + 1 + round(0.05 / HOP_S)))
+    values = np.where(usable[part], smooth[part], -np.inf)
+    above_90 = values >= start + 0.9 * way
+    if not above_90.any():
+        return None
+    top = int(np.argmax(above_90))
+    below_10 = np.flatnonzero(values[: top + 1] <= start + 0.1 * way)
+    bottom = int(below_10[-1]) if len(below_10) else 0
+    return float(time[top] - time[bottom]) * 1000.0
+
+
+def _choked(level_dbfs: FloatArray, peak_at: int) -> bool:
+    span = round(CHOKE_S / HOP_S)
+    # The first 50 ms of any pluck fall quickly; a choke comes later, while the string is pushed.
+    part = level_dbfs[round(0.05 / HOP_S) : peak_at + span]
+    if len(part) <= span:
+        return False
+    return bool(np.max(part[:-span] - part[span:]) >= CHOKE_DB)

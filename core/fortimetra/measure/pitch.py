@@ -1,0 +1,58 @@
+"""Plain pitch: fretted notes against the tuning reference.
+
+Conventions: read 60-250 ms after the attack (shorter notes: the middle half); error is against equal temperament
+at the drill's A4, shifted by the string's own offset.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+import numpy as np
+
+from fortimetra.align.match import Match
+from fortimetra.hear.contour import Contour
+from fortimetra.hear.notes import plain_window
+from fortimetra.measure.statistics import Reading, read_pitch
+from fortimetra.model.context import Setup
+from fortimetra.model.drill import Drill
+from fortimetra.units import hz_to_cents, midi_to_hz
+
+MIN_NOTES_FOR_OFFSET = 4
+
+
+def plain_readings(contour: Contour, match: Match) -> list[Reading | None]:
+    """Plain pitch of each matched event that has one unbent note, in the events' order."""
+    readings: list[Reading | None] = []
+    for event, note in zip(match.events, match.heard, strict=True):
+        single = len(event.notes) == 1 and event.notes[0].bend is None and not event.notes[0].note.muted
+        readings.append(read_pitch(contour, *plain_window(note.onset_s, note.end_s)) if note and single else None)
+    return readings
+
+
+def string_offsets(drill: Drill, match: Match, readings: list[Reading | None], setup: Setup | None) -> list[float | None]:
+    """Tuning offset per string in cents, string 1 first: the set-up take's, else the median of this take's plain notes.
+
+    From the take itself only where a string has MIN_NOTES_FOR_OFFSET plain notes at their pitch, on two frets at
+    least: one fret alone cannot tell a string out of tune from a finger that pulls. A guitar out of tune as a whole
+    (match.offset_cents) is measured against itself: strings without a value of their own take the whole take's.
+    """
+    count = len(drill.tuning)
+    offsets: list[float | None] = [None] * count
+    if setup is not None:
+        shift = hz_to_cents(setup.a4_hz, reference_hz=drill.a4_hz)
+        for string, value in enumerate(setup.string_offset_cents[:count]):
+            offsets[string] = None if value is None else value + shift
+        return offsets
+    by_string: dict[int, list[tuple[int, float]]] = defaultdict(list)
+    for i, reading in enumerate(readings):
+        if reading is not None and match.fits(i):
+            asked = match.events[i].notes[0]
+            target = midi_to_hz(asked.midi, a4_hz=drill.a4_hz)
+            by_string[asked.note.string].append((asked.note.fret or 0, hz_to_cents(reading.hz, reference_hz=target)))
+    for string, found in by_string.items():
+        if len(found) >= MIN_NOTES_FOR_OFFSET and len({fret for fret, _ in found}) >= 2:
+            offsets[string - 1] = float(np.median([cents for _, cents in found]))
+    if match.offset_cents:
+        offsets = [match.offset_cents if value is None else value for value in offsets]
+    return offsets

@@ -1,0 +1,77 @@
+"""Statistics shared by the measures."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from fortimetra.hear.contour import HOP_S, WINDOW_PERIODS, Contour
+from fortimetra.units import FloatArray
+
+COVERAGE = 2.0
+# What neither noise nor spread shows: interpolation, the window's own error (see docs/measuring.md).
+METHOD_SD_CENTS = 0.1
+
+
+@dataclass(frozen=True)
+class Reading:
+    """A pitch read from a stretch of contour. hz at its median; u_cents expanded (about 95 %)."""
+
+    hz: float
+    u_cents: float
+    frames: int
+
+
+def read_pitch(contour: Contour, from_s: float, to_s: float, *, min_frames: int = 4) -> Reading | None:
+    """Median pitch of a stretch, or None where fewer than min_frames (or half of it) are voiced."""
+    frames = contour.frames(from_s, to_s)
+    f0 = contour.f0_hz[frames]
+    voiced = ~np.isnan(f0)
+    if np.count_nonzero(voiced) < max(min_frames, len(f0) // 2):
+        return None
+    hz = float(np.median(f0[voiced]))
+    return Reading(hz, expanded_u_cents(contour, frames, hz), int(np.count_nonzero(voiced)))
+
+
+def expanded_u_cents(contour: Contour, frames: slice, hz: float) -> float:
+    """Uncertainty of the median pitch of a stretch, cents.
+
+    From the scatter of the contour about its own slow course, the frames' own noise (the larger counts), how many
+    of them are independent (a window spans several), and how far the partials disagree with one another.
+    """
+    f0 = contour.f0_hz[frames]
+    voiced = ~np.isnan(f0)
+    cents = 1200.0 * np.log2(f0[voiced] / hz)
+    independent = max(1.0, len(cents) * HOP_S / (0.5 * WINDOW_PERIODS / hz))
+    independent = min(independent, float(len(cents)))
+    scatter = robust_sd(np.diff(cents)) / np.sqrt(2.0) if len(cents) > 3 else 0.0
+    noise = float(np.median(contour.sigma_cents[frames][voiced]))
+    random = 1.2533 * max(scatter, noise) / np.sqrt(independent)
+    return COVERAGE * float(np.sqrt(random**2 + _partials_disagree(contour, frames) ** 2 + METHOD_SD_CENTS**2))
+
+
+def _partials_disagree(contour: Contour, frames: slice) -> float:
+    """Standard error of the mean over partials, inharmonicity taken out, cents."""
+    cents = contour.partial_cents[frames].astype(np.float64)
+    sigma = contour.partial_sigma_cents[frames].astype(np.float64)
+    present = np.count_nonzero(~np.isnan(cents), axis=0) >= max(3, len(cents) // 2)
+    if np.count_nonzero(present) < 3:
+        return 0.5
+    mean = np.nanmedian(cents[:, present], axis=0)
+    weight = 1.0 / (np.nanmedian(sigma[:, present], axis=0) ** 2 + 0.25**2)
+    k2 = (np.flatnonzero(present) + 1.0) ** 2
+    design = np.stack((np.ones_like(k2), k2), axis=1)
+    root = np.sqrt(weight)
+    fit, *_ = np.linalg.lstsq(design * root[:, None], mean * root, rcond=None)
+    rest = mean - design @ fit
+    spare = max(1, len(rest) - 2)
+    variance = float((weight * rest**2).sum() / weight.sum()) * len(rest) / spare
+    return float(np.sqrt(variance * (weight**2).sum()) / weight.sum())
+
+
+def robust_sd(values: FloatArray) -> float:
+    """Standard deviation from the median absolute deviation; 0 for fewer than 2 values."""
+    if len(values) < 2:
+        return 0.0
+    return float(1.4826 * np.median(np.abs(values - np.median(values))))

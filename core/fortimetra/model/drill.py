@@ -1,0 +1,219 @@
+"""The drill: what a student is asked to play, note by note. Format `fortimetra-drill`, version 1."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, field_validator, model_validator
+
+from fortimetra.errors import SignalError
+from fortimetra.model.base import Document, Model
+from fortimetra.model.tolerance import Measure, Profile, Tolerances
+from fortimetra.units import midi_to_hz, name_to_midi
+
+Family = Literal[
+    "set_up", "fretted_then_bend", "bend_ladder", "prebend", "unison_bend", "curl", "bend_in_scale",
+    "vibrato_fretted", "vibrato_bent", "finger_pairs", "slur_vs_pick", "legato_cycle", "tapping",
+    "alternate_picking", "fastest_run", "sweep", "muted_double_stops", "bottleneck", "mute_check",
+    "low_string_muting", "long_note_noise", "stop_and_rest", "free",
+]  # fmt: skip
+Articulation = Literal["pick", "hammer", "pull", "tap", "slide", "strum", "repluck", "none"]
+BendKind = Literal["bend", "prebend", "release", "unison", "curl"]
+
+MAX_EVENTS = 2_000
+MAX_ASKED_NOTES = 20_000
+MAX_FRET = 36
+MAX_BEND_CENTS = 500.0
+NOMINAL_BPM = 60.0
+
+
+class Tempo(Model):
+    """The click the drill is played to."""
+
+    bpm: Annotated[float, Field(ge=20, le=400, description="Quarter notes per minute.")]
+    beats_per_bar: Annotated[int, Field(ge=1, le=16)] = 4
+    count_in_beats: Annotated[int, Field(ge=0, le=32)] = 4
+    swing: Annotated[float, Field(ge=0.5, le=0.75, description="Share of the beat the first of two eighths takes.")] = 0.5
+
+
+class DrillNote(Model):
+    """One string and fret. Frets count from the capo."""
+
+    string: Annotated[int, Field(ge=1, le=8, description="1 is the highest string.")]
+    fret: Annotated[int, Field(ge=0, le=MAX_FRET)] | None
+    muted: Annotated[bool, Field(description="Struck and must not sound.")] = False
+
+    @model_validator(mode="after")
+    def _fret_or_muted(self) -> Self:
+        if self.fret is None and not self.muted:
+            raise ValueError("a note needs a fret, or muted: true")
+        return self
+
+
+class Bend(Model):
+    """A bend of notes[0] of its event."""
+
+    kind: BendKind
+    target_cents: Annotated[
+        float | tuple[float, float],
+        Field(description="Cents above the fretted pitch (half 100, full 200), or a corridor [low, high]."),
+    ]
+    reference: Annotated[str | None, Field(description="Id of the fretted note that sounds the target.")] = None
+
+    @field_validator("target_cents")
+    @classmethod
+    def _target(cls, value: float | tuple[float, float]) -> float | tuple[float, float]:
+        low, high = value if isinstance(value, tuple) else (value, value)
+        if not 0 <= low <= high <= MAX_BEND_CENTS:
+            raise ValueError(f"a bend target lies from 0 to {MAX_BEND_CENTS:.0f} cents, low before high")
+        return value
+
+    @property
+    def middle_cents(self) -> float:
+        """The target, or the middle of the corridor."""
+        return sum(self.target_cents) / 2 if isinstance(self.target_cents, tuple) else self.target_cents
+
+
+class VibratoAsked(Model):
+    """What a drill asks of a vibrato."""
+
+    return_line: Annotated[Literal["bottom", "top", "centre"], Field(alias="return")]
+    rate_hz: tuple[float, float] | None = None
+    extent_cents: tuple[float, float] | None = None
+
+
+class Event(Model):
+    """One place of the drill: a note, several together, or a rest."""
+
+    id: Annotated[str, Field(min_length=1, max_length=40)]
+    beat: Annotated[float, Field(ge=0, description="Quarter-note beats from the start of the drill.")]
+    length: Annotated[float, Field(gt=0, description="Quarter-note beats.")]
+    articulation: Articulation
+    notes: Annotated[tuple[DrillNote, ...], Field(max_length=8)] = ()
+    bend: Bend | None = None
+    vibrato: VibratoAsked | None = None
+    accent: bool = False
+    let_ring: bool = False
+    voice: Annotated[int, Field(ge=1, le=8)] = 1
+
+    @model_validator(mode="after")
+    def _consistent(self) -> Self:
+        strings = [n.string for n in self.notes]
+        if len(set(strings)) != len(strings):
+            raise ValueError(f"event {self.id} has two notes on one string")
+        if (self.articulation == "none") != (not self.notes):
+            raise ValueError(f"event {self.id}: a rest has articulation none and no notes, anything else has notes")
+        if self.bend is not None:
+            if not self.notes or self.notes[0].fret is None or self.notes[0].muted:
+                raise ValueError(f"event {self.id} bends a note that does not sound")
+            if self.bend.kind == "unison" and len(self.notes) != 2:
+                raise ValueError(f"event {self.id}: a unison bend has two notes, the bent one first")
+        return self
+
+
+class Drill(Document):
+    """What is asked."""
+
+    format: Literal["fortimetra-drill"]
+    version: Literal[1]
+    title: Annotated[str, Field(min_length=1, max_length=200)]
+    family: Family
+    a4_hz: Annotated[float, Field(ge=380, le=480)] = 440.0
+    tuning: Annotated[
+        tuple[str | float, ...],
+        Field(min_length=4, max_length=8, description="Open strings without capo, string 1 first: pitch names or MIDI numbers."),
+    ]
+    capo: Annotated[int, Field(ge=0, le=12)] = 0
+    tempo: Tempo | None
+    repeats: Annotated[int, Field(ge=1, le=200)] = 1
+    profile: Profile = "steady"
+    tolerances: Tolerances = Tolerances()
+    measures: Annotated[tuple[Measure, ...], Field(min_length=1)]
+    events: Annotated[tuple[Event, ...], Field(min_length=1, max_length=MAX_EVENTS)]
+
+    @field_validator("tuning")
+    @classmethod
+    def _tuning(cls, value: tuple[str | float, ...]) -> tuple[str | float, ...]:
+        for number, pitch in enumerate(value, 1):
+            try:
+                midi = name_to_midi(pitch) if isinstance(pitch, str) else pitch
+            except SignalError as error:
+                raise ValueError(f"string {number}: {error.detail}") from None
+            if not 20 <= midi <= 90:
+                raise ValueError(f"string {number}: {pitch} is outside the range of a guitar (G#0 to F#6)")
+        return value
+
+    @model_validator(mode="after")
+    def _consistent(self) -> Self:
+        by_id: dict[str, Event] = {}
+        beat = 0.0
+        for event in self.events:
+            if event.id in by_id:
+                raise ValueError(f"event id {event.id} is used twice")
+            by_id[event.id] = event
+            if event.beat < beat:
+                raise ValueError(f"event {event.id} at beat {event.beat:g} comes after one at beat {beat:g}; sort by beat")
+            beat = event.beat
+            for note in event.notes:
+                if note.string > len(self.tuning):
+                    raise ValueError(f"event {event.id} plays string {note.string} of {len(self.tuning)}")
+        for event in self.events:
+            reference = event.bend.reference if event.bend else None
+            if reference is not None and (reference == event.id or reference not in by_id or not by_id[reference].notes):
+                raise ValueError(f"event {event.id}: its reference {reference} is no note of this drill")
+        if sum(len(e.notes) for e in self.events) * self.repeats > MAX_ASKED_NOTES:
+            raise ValueError(f"more than {MAX_ASKED_NOTES} notes over all repeats; use fewer repeats")
+        return self
+
+    @property
+    def length_beats(self) -> float:
+        """Length of one repeat: to the end of its last event, rounded up to a whole bar where there is a tempo."""
+        end = max(e.beat + e.length for e in self.events)
+        if self.tempo is None:
+            return end
+        bar = self.tempo.beats_per_bar
+        return float(-(-round(end * 1e6) // round(bar * 1e6)) * bar)
+
+    @property
+    def seconds_per_beat(self) -> float:
+        """From the tempo; a free drill is laid out at a nominal 60."""
+        return 60.0 / (self.tempo.bpm if self.tempo else NOMINAL_BPM)
+
+    def open_midi(self, string: int) -> float:
+        """Sounding pitch of an open string, capo included."""
+        pitch = self.tuning[string - 1]
+        return (name_to_midi(pitch) if isinstance(pitch, str) else pitch) + self.capo
+
+    def midi(self, note: DrillNote) -> float:
+        """Fretted pitch of a note; a muted one has the pitch of its open string."""
+        return self.open_midi(note.string) + (note.fret or 0)
+
+    def hz(self, note: DrillNote) -> float:
+        """Equal-tempered frequency of a note."""
+        return midi_to_hz(self.midi(note), a4_hz=self.a4_hz)
+
+    def asked(self) -> Iterator[AskedNote]:
+        """Every note of every repeat in score order."""
+        for repeat in range(self.repeats):
+            for event in self.events:
+                for voice, note in enumerate(event.notes):
+                    yield AskedNote(event, note, voice, repeat, repeat * self.length_beats + event.beat, self.midi(note))
+
+
+@dataclass(frozen=True)
+class AskedNote:
+    """One note of one repeat."""
+
+    event: Event
+    note: DrillNote
+    index: int
+    repeat: int
+    beat: float
+    midi: float
+
+    @property
+    def bend(self) -> Bend | None:
+        """The bend, if this is the note of the event that is bent."""
+        return self.event.bend if self.index == 0 else None

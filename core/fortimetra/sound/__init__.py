@@ -1,0 +1,1 @@
+"""The recording itself: decoding under limits, levels, noise floor, hum, clipping."""

@@ -1,0 +1,285 @@
+"""Read a recording of unknown origin into samples, under limits.
+
+Conventions: samples are float32, shape (n_channels, n_samples), full scale ±1. A file is hostile until it is
+decoded: its kind is told from its first bytes and only that decoder is opened (never a playlist or a network
+protocol), its length is counted while decoding, not believed. A file is used as a whole or refused as a whole.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import struct
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import av
+import av.error
+import numpy as np
+import soundfile
+import soxr
+from numpy.typing import NDArray
+
+from fortimetra.errors import TakeError
+
+Samples = NDArray[np.float32]
+
+SILENT_DBFS = -70.0
+MIN_DURATION_S = 0.2
+_BLOCK_FRAMES = 1 << 18
+_SNIFF_BYTES = 16
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What is accepted. The defaults are those of the contract."""
+
+    max_bytes: int = 600_000_000
+    max_duration_s: float = 900.0
+    min_rate_hz: int = 8_000
+    max_rate_hz: int = 192_000
+    max_channels: int = 2
+
+
+@dataclass(frozen=True)
+class Take:
+    """A decoded recording.
+
+    samples: float32, shape (n_channels, n_samples), finite.
+    """
+
+    samples: Samples
+    sample_rate_hz: int
+    sha256: str
+    warnings: tuple[str, ...] = field(default=())
+
+    @property
+    def duration_s(self) -> float:
+        """Length in seconds."""
+        return self.samples.shape[1] / self.sample_rate_hz
+
+    def guitar(self, *, click_channel: int | None = None) -> Samples:
+        """The channel, or mean of channels, that is measured.
+
+        The mean, unless one channel carries the click, is far softer than the other, or the two cancel.
+        """
+        if self.samples.shape[0] == 1:
+            return self.samples[0]
+        if click_channel is not None:
+            return self.samples[1 - click_channel]
+        left, right = (float(np.mean(np.square(c, dtype=np.float64))) for c in self.samples)
+        middle = self.samples.mean(axis=0, dtype=np.float32)
+        softer, louder = sorted((left, right))
+        if softer < louder * 1e-2 or float(np.mean(np.square(middle, dtype=np.float64))) < 0.1 * louder:
+            return self.samples[0 if left >= right else 1]
+        return middle
+
+
+def load_take(path: str | Path, *, limits: Limits | None = None) -> Take:
+    """Decode WAV, FLAC, AIFF, Ogg (Vorbis, Opus), WebM, MP3, M4A/AAC or CAF.
+
+    Raises TakeError with code not_found, empty, too_large, not_audio, truncated, damaged, too_long, too_short,
+    rate_out_of_range, too_many_channels, not_finite or silent.
+    """
+    limits = limits or Limits()
+    path = Path(path)
+    try:
+        size = path.stat().st_size
+        if not path.is_file():
+            raise TakeError("not_found", f"{path.name} is not a file; give the recording itself.")
+    except OSError as error:
+        raise TakeError("not_found", f"{path.name} cannot be opened: {error.strerror}.") from error
+    if size == 0:
+        raise TakeError("empty", "The file is empty (0 bytes); record or export it again.")
+    if size > limits.max_bytes:
+        raise TakeError(
+            "too_large",
+            f"The file has {size / 1e6:.0f} MB; at most {limits.max_bytes / 1e6:.0f} MB are taken. "
+            "Export it as FLAC or cut it to the exercise.",
+        )
+    with path.open("rb") as file:
+        digest = hashlib.file_digest(file, "sha256").hexdigest()
+        file.seek(0)
+        kind = sniff(file.read(_SNIFF_BYTES))
+    if kind is None:
+        raise TakeError(
+            "not_audio",
+            "This is not an audio file we can read; send WAV, FLAC, AIFF, OGG, Opus, WebM, MP3 or M4A.",
+        )
+    warnings: list[str] = []
+    if kind in {"wav", "aiff", "flac"}:
+        samples, rate = _read_plain(path, kind, size, limits, warnings)
+    else:
+        samples, rate = _read_coded(path, kind, limits)
+    return _checked(Take(samples, rate, digest, tuple(warnings)), limits)
+
+
+def sniff(head: bytes) -> str | None:
+    """Kind of file by its first bytes: wav, aiff, flac, ogg, matroska, mov, mp3, aac, caf, or None."""
+    if head[:4] in {b"RIFF", b"RF64", b"RIFX"} and head[8:12] == b"WAVE":
+        return "wav"
+    if head[:4] == b"FORM" and head[8:12] in {b"AIFF", b"AIFC"}:
+        return "aiff"
+    for magic, kind in ((b"fLaC", "flac"), (b"OggS", "ogg"), (b"\x1aE\xdf\xa3", "matroska"), (b"caff", "caf"), (b"ID3", "mp3")):
+        if head.startswith(magic):
+            return kind
+    if head[4:8] == b"ftyp":
+        return "mov"
+    if len(head) >= 2 and head[0] == 0xFF and head[1] & 0xE0 == 0xE0:
+        return "aac" if head[1] & 0xF6 == 0xF0 else "mp3"
+    return None
+
+
+def _check_format(rate: int, channels: int, limits: Limits) -> None:
+    if not limits.min_rate_hz <= rate <= limits.max_rate_hz:
+        raise TakeError(
+            "rate_out_of_range",
+            f"The sample rate is {rate} Hz; from {limits.min_rate_hz} to {limits.max_rate_hz} Hz can be measured. "
+            "Export it at 44100 or 48000 Hz.",
+        )
+    if not 1 <= channels <= limits.max_channels:
+        raise TakeError("too_many_channels", f"The file has {channels} channels; export it as mono or stereo.")
+
+
+def _check_length(seconds: float, limits: Limits) -> None:
+    if seconds > limits.max_duration_s:
+        raise TakeError(
+            "too_long",
+            f"The recording is longer than {limits.max_duration_s / 60:.0f} minutes; cut it to the exercise.",
+        )
+
+
+def _truncated(promised_s: float, found_s: float) -> TakeError:
+    return TakeError(
+        "truncated",
+        f"The file was cut short: it promises {promised_s:.1f} s and holds {found_s:.1f} s. Copy or export it again.",
+    )
+
+
+def _damaged(error: Exception) -> TakeError:
+    return TakeError("damaged", f"The file is damaged and cannot be decoded ({str(error).strip()[:120]}); export it again.")
+
+
+# -- WAV, AIFF, FLAC through libsndfile --------------------------------------------------------------
+
+
+def _read_plain(path: Path, kind: str, size: int, limits: Limits, warnings: list[str]) -> tuple[Samples, int]:
+    if kind == "wav":
+        _check_wav_header(path, size, warnings)
+    try:
+        with soundfile.SoundFile(path) as file:
+            rate, channels, promised = file.samplerate, file.channels, file.frames
+            _check_format(rate, channels, limits)
+            blocks: list[Samples] = []
+            count = 0
+            while True:
+                block = file.read(_BLOCK_FRAMES, dtype="float32", always_2d=True)
+                if not len(block):
+                    break
+                count += len(block)
+                _check_length(count / rate, limits)
+                blocks.append(block)
+    except soundfile.LibsndfileError as error:
+        raise _damaged(error) from error
+    if count == 0:
+        raise TakeError("empty", "The file holds no sound (0 samples); record or export it again.")
+    if 0 < promised < 2**48 and count < promised:
+        raise _truncated(promised / rate, count / rate)
+    return np.ascontiguousarray(np.concatenate(blocks).T), rate
+
+
+def _check_wav_header(path: Path, size: int, warnings: list[str]) -> None:
+    """Compare the length the header claims with the bytes that are there; libsndfile silently takes what it finds."""
+    with path.open("rb") as file:
+        head = file.read(12)
+        order = ">" if head[:4] == b"RIFX" else "<"
+        bytes_per_second = 0
+        while len(chunk := file.read(8)) == 8:
+            name, length = chunk[:4], struct.unpack(order + "I", chunk[4:])[0]
+            here = file.tell()
+            if name == b"fmt " and length >= 16:
+                bytes_per_second = struct.unpack(order + "I", file.read(16)[8:12])[0]
+            if name == b"data":
+                present = size - here
+                streamed = length in {0, 0x7FFFF000, 0x7FFFFFFF, 0xFFFFFFFF} or head[:4] == b"RF64"
+                if streamed and length == 0 and present > 0:
+                    warnings.append("header_without_length")
+                elif not streamed and length > present:
+                    per_second = bytes_per_second or 1
+                    raise _truncated(length / per_second, present / per_second)
+                return
+            file.seek(here + length + (length & 1))
+    raise TakeError("truncated", "The file was cut short: it ends before its sound begins. Copy or export it again.")
+
+
+# -- everything else through FFmpeg's libraries ------------------------------------------------------
+
+
+def _read_coded(path: Path, kind: str, limits: Limits) -> tuple[Samples, int]:
+    try:
+        with path.open("rb") as file, av.open(file, format=kind, mode="r") as container:
+            if not container.streams.audio:
+                raise TakeError("not_audio", "The file holds no sound track; send the recording's sound.")
+            stream = container.streams.audio[0]
+            _check_format(stream.rate, stream.channels, limits)
+            promised_s = (container.duration or 0) / av.time_base
+            _check_length(promised_s, limits)
+            rate, channels = stream.rate, stream.channels
+            samples = _collect(container, stream, rate, channels, limits)
+    except (av.error.FFmpegError, ValueError, MemoryError) as error:
+        raise _damaged(error) from error
+    found_s = samples.shape[1] / rate
+    if promised_s and found_s < 0.97 * promised_s - 0.3:
+        raise _truncated(promised_s, found_s)
+    if kind == "mov" and promised_s:
+        samples = samples[:, : round(promised_s * rate)]  # AAC's last frame reaches past the end
+    return samples, rate
+
+
+def _collect(
+    container: av.container.InputContainer, stream: av.AudioStream, rate: int, channels: int, limits: Limits
+) -> Samples:
+    resampler = av.AudioResampler(format="fltp", layout="mono" if channels == 1 else "stereo", rate=rate)
+    blocks: list[Samples] = []
+    count = 0
+
+    def keep(frames: Iterator[av.AudioFrame]) -> None:
+        nonlocal count
+        for frame in frames:
+            block = frame.to_ndarray()
+            count += block.shape[1]
+            _check_length(count / rate, limits)
+            blocks.append(block)
+
+    for frame in container.decode(stream):
+        keep(iter(resampler.resample(frame)))
+    keep(iter(resampler.resample(None)))
+    if not blocks:
+        raise TakeError("empty", "The file holds no sound; record or export it again.")
+    return np.ascontiguousarray(np.concatenate(blocks, axis=1), dtype=np.float32)
+
+
+# -- what every take must be --------------------------------------------------------------------------
+
+
+def _checked(take: Take, limits: Limits) -> Take:
+    samples = take.samples
+    if not np.isfinite(samples).all():
+        raise TakeError(
+            "not_finite", "The file holds samples that are not numbers (NaN or infinite); export it again as 16- or 24-bit."
+        )
+    if take.duration_s < MIN_DURATION_S:
+        raise TakeError("too_short", f"The recording lasts {take.duration_s * 1000:.0f} ms; there is nothing to measure in it.")
+    swing = float(np.max(np.ptp(samples, axis=1))) / 2.0
+    if swing < 10.0 ** (SILENT_DBFS / 20.0):
+        raise TakeError(
+            "silent", f"The recording is silent (nothing above {SILENT_DBFS:.0f} dBFS); check the input and record again."
+        )
+    return take
+
+
+def resampled(mono: Samples, *, from_hz: int, to_hz: int) -> Samples:
+    """Band-limited resampling (soxr, high quality); shape (n_samples,)."""
+    if from_hz == to_hz:
+        return mono
+    return np.asarray(soxr.resample(mono, from_hz, to_hz, quality="HQ"), dtype=np.float32)

@@ -1,0 +1,131 @@
+"""Levels of a whole take: peak, loudness, noise floor, clipping, mains hum.
+
+Conventions: dBFS of an RMS value takes a full-scale sine as −3.01 dBFS. Loudness is ITU-R BS.1770-4
+(gated), through pyloudnorm.
+"""
+
+from __future__ import annotations
+
+import warnings
+from dataclasses import dataclass
+
+import numpy as np
+import pyloudnorm
+from scipy import signal
+
+from fortimetra.sound.decode import Samples, Take
+from fortimetra.units import FloatArray, amplitude_to_db
+
+FLOOR_FRAME_S = 0.05
+FLOOR_PERCENTILE = 5.0
+CLIP_LEVEL = 0.985
+CLIP_RUN_SAMPLES = 3
+MAINS_HZ = (50.0, 60.0)
+_HUM_HARMONICS = 8
+_HUM_LIFT_DB = 12.0
+
+
+@dataclass(frozen=True)
+class Levels:
+    """Levels of a take; hum_hz None where no mains hum stands out."""
+
+    peak_dbfs: float
+    loudness_lufs: float | None
+    noise_floor_dbfs: float
+    clipped_fraction: float
+    hum_hz: float | None
+    hum_dbfs: float | None
+
+
+def measure_levels(take: Take, mono: Samples) -> Levels:
+    """Levels of a take; `mono` is the measured channel."""
+    rate = take.sample_rate_hz
+    frames = frame_rms(mono, rate_hz=rate, frame_s=FLOOR_FRAME_S)
+    floor = amplitude_to_db(float(np.percentile(frames, FLOOR_PERCENTILE)))
+    hum_hz, hum_dbfs = find_hum(mono, frames, rate_hz=rate)
+    return Levels(
+        peak_dbfs=amplitude_to_db(float(np.max(np.abs(take.samples)))),
+        loudness_lufs=_loudness(take),
+        noise_floor_dbfs=floor,
+        clipped_fraction=clipped_fraction(take.samples),
+        hum_hz=hum_hz,
+        hum_dbfs=hum_dbfs,
+    )
+
+
+def frame_rms(mono: Samples, *, rate_hz: int, frame_s: float) -> FloatArray:
+    """RMS of consecutive frames without DC; float64, shape (n_frames,), at least one frame."""
+    length = max(1, min(round(frame_s * rate_hz), len(mono)))
+    count = len(mono) // length
+    frames = mono[: count * length].reshape(count, length).astype(np.float64)
+    return np.asarray(np.sqrt(np.var(frames, axis=1)))
+
+
+def clipped_fraction(samples: Samples) -> float:
+    """Share of samples that stand at one extreme value for CLIP_RUN_SAMPLES or longer, near full scale.
+
+    >>> clipped_fraction(np.array([[0.0, 1.0, 1.0, 1.0, 0.0]], dtype=np.float32))
+    0.6
+    """
+    total = 0
+    for channel in samples:
+        peak = float(np.max(np.abs(channel)))
+        if peak < CLIP_LEVEL:
+            continue
+        at_limit = np.abs(channel) >= peak - 2.0 / 32768.0
+        edges = np.flatnonzero(np.diff(np.concatenate(([0], at_limit.astype(np.int8), [0]))))
+        runs = edges[1::2] - edges[::2]
+        total += int(runs[runs >= CLIP_RUN_SAMPLES].sum())
+    return total / samples.size
+
+
+def _loudness(take: Take) -> float | None:
+    if take.duration_s < 0.5:
+        return None
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        value = float(pyloudnorm.Meter(take.sample_rate_hz).integrated_loudness(take.samples.T.astype(np.float64)))
+    return value if np.isfinite(value) else None
+
+
+def find_hum(mono: Samples, frames: FloatArray, *, rate_hz: int) -> tuple[float | None, float | None]:
+    """Mains hum in the quiet parts of a take: (mains Hz, level dBFS of its harmonics together), or (None, None).
+
+    A mains frequency is reported when at least three of its first eight harmonics stand 12 dB out of the
+    spectrum around them in the longest quiet stretch (0.3 s at least).
+    """
+    quiet = _longest_quiet(frames)
+    length = round(FLOOR_FRAME_S * rate_hz)
+    part = mono[quiet[0] * length : quiet[1] * length].astype(np.float64)
+    if len(part) < 0.3 * rate_hz:
+        return None, None
+    part = part[: 4 * rate_hz]
+    window = signal.windows.hann(len(part), sym=False)
+    n_fft = 1 << int(np.ceil(np.log2(4 * len(part))))
+    power = np.abs(np.fft.rfft((part - part.mean()) * window, n_fft)) ** 2 / (window.sum() / 2.0) ** 2 / 2.0
+    bin_hz = rate_hz / n_fft
+    lobe = max(1, round(2.0 / (len(part) / rate_hz) / bin_hz))
+    best: tuple[int, float, float] | None = None
+    for mains in MAINS_HZ:
+        standing, total = 0, 0.0
+        for harmonic in range(1, _HUM_HARMONICS + 1):
+            centre = round(mains * harmonic / bin_hz)
+            if centre + 6 * lobe >= len(power):
+                break
+            peak = float(power[max(0, centre - lobe) : centre + lobe + 1].max())
+            around = np.concatenate((power[max(0, centre - 6 * lobe) : max(0, centre - 2 * lobe)], power[centre + 2 * lobe : centre + 6 * lobe]))
+            if peak > float(np.median(around)) * 10.0 ** (_HUM_LIFT_DB / 10.0):
+                standing += 1
+                total += peak
+        if standing >= 3 and (best is None or (standing, total) > (best[0], best[2])):
+            best = (standing, mains, total)
+    return (None, None) if best is None else (best[1], 10.0 * np.log10(best[2]))
+
+
+def _longest_quiet(frames: FloatArray) -> tuple[int, int]:
+    limit = float(np.percentile(frames, FLOOR_PERCENTILE)) * 2.0
+    quiet = np.concatenate(([0], (frames <= limit).astype(np.int8), [0]))
+    edges = np.flatnonzero(np.diff(quiet))
+    starts, ends = edges[::2], edges[1::2]
+    longest = int(np.argmax(ends - starts))
+    return int(starts[longest]), int(ends[longest])

@@ -1,0 +1,230 @@
+"""The commands of ./run."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+from collections.abc import Sequence
+from pathlib import Path
+
+from ops import say as saying
+from ops import setup
+from ops.say import StartError, report, say, step
+from ops.services import LOOPBACK, SERVER, Stack, interrupt_on_term
+
+TEST_PARTS = ("core", "server", "reference", "browser", "checks", "web")
+
+
+def main(arguments: Sequence[str], *, usage: str) -> int:
+    """Dispatch; a known failure becomes a sentence and exit status 1."""
+    name, rest = (arguments[0], list(arguments[1:])) if arguments else ("help", [])
+    commands = {
+        "start": start,
+        "test": test,
+        "check": lambda rest: test(["checks", "web", *rest]),
+        "bench": bench,
+        "analyse": lambda rest: tool("analyse", rest),
+        "play": lambda rest: tool("play", rest),
+        "python": python,
+        "manage": manage,
+        "schema": schema,
+        "lock": lock,
+    }
+    if name not in commands:
+        print(usage.strip())
+        return 0 if name in {"help", "-h", "--help"} else 2
+    try:
+        return commands[name](rest)
+    except StartError as error:
+        return report(error)
+    except KeyboardInterrupt:
+        return 130
+
+
+def start(arguments: Sequence[str]) -> int:
+    """Set up what is missing, start everything, wait for Ctrl-C."""
+    parser = argparse.ArgumentParser(prog="./run start")
+    parser.add_argument("--port", type=int, default=8420, help="web port (default 8420)")
+    parser.add_argument("--host", default="127.0.0.1", help="address to listen on (default 127.0.0.1)")
+    parser.add_argument("--empty", action="store_true", help="without the demo data")
+    parser.add_argument("--data", type=Path, default=setup.VAR / "data", help="folder for everything that is kept")
+    options = parser.parse_args(arguments)
+    if not 1 <= options.port <= 65535:
+        parser.error(f"--port {options.port} is no port; use a number from 1024 to 65535")
+
+    interrupt_on_term()
+    try:
+        options.data.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise StartError(f"Cannot use the data folder {options.data}: {error.strerror}.", "name another with --data") from error
+    if shutil.disk_usage(options.data).free < 300_000_000:
+        raise StartError(
+            f"Less than 300 MB are free on the disk of {options.data}.", "free some space, or name another folder with --data"
+        )
+    stack = Stack(options.data.resolve(), options.host, options.port)
+    beyond_loopback = options.host not in LOOPBACK
+    say("Fortimetra")
+    stack.claim()
+    stack.check_port()
+    setup.debian(setup.SERVER_PACKAGES)
+    setup.python()
+    setup.front_end()
+    try:
+        with step("database server"):
+            stack.start_database()
+        stack.start_broker()
+        stack.prepare(demo=not options.empty)
+        if beyond_loopback:
+            stack.manage(
+                "check_exposure",
+                what=f"Fortimetra does not listen on {options.host}",
+                do="start without --host, or remove what the lines above name",
+            )
+        with step("worker and web server"):
+            stack.start_worker()
+            stack.start_web()
+        say(f"\nFortimetra is at  http://{options.host}:{options.port}/")
+        say(_sign_in_hint(options.data, empty=options.empty))
+        say("Ctrl-C stops it.")
+        return stack.supervise()
+    except KeyboardInterrupt:
+        say("\nStopping …")
+        return 130
+    finally:
+        stack.stop()
+
+
+def _sign_in_hint(data: Path, *, empty: bool) -> str:
+    hint = data / "run" / "sign_in.txt"
+    if hint.exists():
+        return hint.read_text().strip()
+    if empty:
+        return "No account yet? In another terminal: ./run manage create_teacher"
+    return ""
+
+
+def test(arguments: Sequence[str]) -> int:
+    """Everything, or the named parts; other arguments go to pytest, whose line closes the run."""
+    parts = [a for a in arguments if a in TEST_PARTS]
+    passed_on = [a for a in arguments if a not in TEST_PARTS]
+    chosen = parts or list(TEST_PARTS)
+    needs_data = not parts or {"server", "browser"} & set(parts)
+    setup.debian(setup.SERVER_PACKAGES | setup.TEST_PACKAGES)
+    setup.python(tests=True)
+    if not parts or {"browser", "checks", "web"} & set(parts):
+        setup.front_end(build="browser" in chosen)
+    # "web" is the front end's own unit tests; they run as one of the checks.
+    paths = sorted({f"tests/{'checks/test_web.py' if p == 'web' else p}" for p in chosen})
+    if "tests/checks" in paths and "tests/checks/test_web.py" in paths:
+        paths.remove("tests/checks/test_web.py")
+    command = [str(setup.PYTHON), "-m", "pytest", *paths, *passed_on]
+    env = os.environ | {"NUMBA_CACHE_DIR": str(setup.VAR / "numba"), "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
+    if not needs_data:
+        return subprocess.run(command, cwd=setup.ROOT, env=env).returncode
+    with tempfile.TemporaryDirectory(prefix="fortimetra-test-", dir=_memory_folder()) as folder:
+        stack = Stack(Path(folder), throwaway=True)
+        try:
+            stack.start_database()
+            stack.start_broker()
+            env = stack.environment() | {"FORTIMETRA_TEST_LOGS": str(setup.VAR / "test-log")}
+            return subprocess.run(command, cwd=setup.ROOT, env=env).returncode
+        finally:
+            stack.stop()
+
+
+def _memory_folder() -> str | None:
+    memory = Path("/dev/shm")  # noqa: S108 - a private folder is made in it
+    return str(memory) if memory.is_dir() and shutil.disk_usage(memory).free > 2_000_000_000 else None
+
+
+def bench(arguments: Sequence[str]) -> int:
+    """Benchmarks print tables; they need the packages of the tests."""
+    folder = setup.ROOT / "benchmarks"
+    known = sorted(f.stem for f in folder.glob("*.py") if not f.stem.startswith("_"))
+    unknown = set(arguments) - set(known)
+    if unknown:
+        raise StartError(f"There is no benchmark {', '.join(sorted(unknown))}.", f"choose from: {', '.join(known)}")
+    setup.debian(setup.TEST_PACKAGES)
+    setup.python(tests=True)
+    env = _tool_environment()
+    return max(
+        subprocess.run([setup.PYTHON, "-m", f"benchmarks.{name}"], cwd=setup.ROOT, env=env).returncode
+        for name in arguments or known
+    )
+
+
+def _tool_environment() -> dict[str, str]:
+    return dict(os.environ) | {
+        "NUMBA_CACHE_DIR": str(setup.VAR / "numba"),
+        "PYTHONPATH": f"{SERVER}:{setup.ROOT}",
+        "DJANGO_SETTINGS_MODULE": "config.settings",
+    }
+
+
+def _quiet_python() -> None:
+    # What these commands print is somebody else's input.
+    saying.quiet = True
+    setup.python()
+
+
+def tool(name: str, arguments: Sequence[str]) -> int:
+    """The command-line tool, after the set-up of the Python part alone."""
+    _quiet_python()
+    program = setup.VENV / "bin" / "fortimetra"
+    os.execve(program, [str(program), name, *arguments], _tool_environment())  # noqa: S606
+    return 1
+
+
+def python(arguments: Sequence[str]) -> int:
+    """The project's interpreter."""
+    _quiet_python()
+    os.execve(setup.PYTHON, [str(setup.PYTHON), *arguments], _tool_environment())  # noqa: S606
+    return 1
+
+
+def manage(arguments: Sequence[str]) -> int:
+    """A management command on the default data folder, beside a running application or on its own."""
+    parser = argparse.ArgumentParser(prog="./run manage", add_help=False)
+    parser.add_argument("--data", type=Path, default=setup.VAR / "data")
+    options, rest = parser.parse_known_args(arguments)
+    _quiet_python()
+    running = options.data / "run" / "environment"
+    if not running.exists():
+        raise StartError(
+            f"Fortimetra does not run on {options.data}.", "start it first (./run start), then use a second terminal"
+        )
+    env = _tool_environment() | dict(
+        line.split("=", 1) for line in running.read_text().splitlines() if "=" in line
+    )
+    return subprocess.run([setup.PYTHON, SERVER / "manage.py", *rest], env=env).returncode
+
+
+def schema(_arguments: Sequence[str]) -> int:
+    """Everything that is generated from the models: JSON Schemas, openapi.json, the client's types."""
+    setup.python(tests=True)
+    setup.front_end(build=False)
+    env = _tool_environment() | {"FORTIMETRA_DATA": str(setup.VAR / "schema")}
+    for command in (
+        [str(setup.PYTHON), "-m", "fortimetra.cli", "schemas", "docs/formats"],
+        [str(setup.PYTHON), "server/manage.py", "write_openapi", "web/openapi.json"],
+    ):
+        if status := subprocess.run(command, cwd=setup.ROOT, env=env).returncode:
+            return status
+    return subprocess.run(["npm", "run", "--silent", "types"], cwd=setup.WEB).returncode
+
+
+def lock(_arguments: Sequence[str]) -> int:
+    """Resolve requirements/*.in into hashed files that name no host."""
+    setup.python(tests=True)
+    uv = setup.VAR / "uv"
+    folder = setup.ROOT / "requirements"
+    base = [uv, "pip", "compile", "-q", "--generate-hashes", "--no-header", "--no-config", "--python-version", "3.11"]
+    for name, extra in (("bootstrap", []), ("build", []), ("app", []), ("test", ["-c", "app.txt"])):
+        subprocess.run([*base, *extra, f"{name}.in", "-o", f"{name}.txt"], cwd=folder, check=True)
+    return 0
+
+

@@ -1,0 +1,232 @@
+"""The application's processes on one machine: database, broker, web server, worker. Started in order, stopped in reverse."""
+
+from __future__ import annotations
+
+import fcntl
+import http.client
+import os
+import secrets
+import signal
+import socket
+import subprocess
+import sys
+import time
+from dataclasses import dataclass, field
+from pathlib import Path
+from types import FrameType
+from typing import IO
+
+from ops.database import Database, free_port
+from ops.processes import spawn, stop_left_over
+from ops.say import StartError, call, say, step
+from ops.setup import PYTHON, ROOT, VENV
+
+SERVER = ROOT / "server"
+LOOPBACK = {"127.0.0.1", "localhost", "::1"}
+
+
+@dataclass
+class Stack:
+    """Everything that runs for one data directory."""
+
+    data: Path
+    host: str = "127.0.0.1"
+    port: int = 8420
+    throwaway: bool = False
+    extra_env: dict[str, str] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        self.data.mkdir(parents=True, exist_ok=True)
+        self.run = self.data / "run"
+        self.logs = self.data / "log"
+        for folder in (self.run, self.logs):
+            folder.mkdir(exist_ok=True)
+        self.database = Database(self.run.parent / "mariadb", self.logs / "mariadb.log", self.throwaway)
+        self.redis_port = free_port()
+        self.processes: dict[str, subprocess.Popen[bytes]] = {}
+        self._lock: IO[str] | None = None
+
+    # -- one run per data directory ------------------------------------------------------------
+
+    def claim(self) -> None:
+        """Hold the data directory for this run, or say who has it."""
+        lock = (self.run / "lock").open("a+")
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            lock.seek(0)
+            raise StartError(
+                f"Fortimetra is already running on {self.data} ({lock.read().strip() or 'address unknown'}).",
+                "use that one, stop it with Ctrl-C in its terminal, or name another folder with --data",
+            ) from None
+        lock.truncate(0)
+        lock.write(f"http://{self.host}:{self.port}/ process {os.getpid()}")
+        lock.flush()
+        self._lock = lock
+
+    def check_port(self) -> None:
+        """Say so before anything is started if the web address is taken."""
+        family = socket.AF_INET6 if ":" in self.host else socket.AF_INET
+        with socket.socket(family) as s:
+            s.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                s.bind((self.host, self.port))
+            except OSError as error:
+                raise StartError(
+                    f"Cannot listen on {self.host} port {self.port}: {error.strerror}.",
+                    f"choose another port, for example: ./run start --port {self.port + 1}",
+                ) from error
+
+    # -- the parts -----------------------------------------------------------------------------
+
+    def environment(self) -> dict[str, str]:
+        """The environment of every process of the application."""
+        key = self.data / "secret_key"
+        if not key.exists():
+            with os.fdopen(os.open(key, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as file:
+                file.write(secrets.token_urlsafe(48))
+        return (
+            dict(os.environ)
+            | self.database.environment()
+            | {
+                "PATH": f"{VENV / 'bin'}:{os.environ.get('PATH', '')}",
+                "PYTHONPATH": f"{SERVER}:{ROOT}",
+                "DJANGO_SETTINGS_MODULE": "config.settings",
+                "FORTIMETRA_SECRET_KEY": key.read_text(),
+                "FORTIMETRA_DATA": str(self.data),
+                "FORTIMETRA_REDIS_URL": f"redis://127.0.0.1:{self.redis_port}/0",
+                "FORTIMETRA_HOSTS": ",".join({self.host, "127.0.0.1", "localhost"}),
+                "NUMBA_CACHE_DIR": str(ROOT / "var" / "numba"),
+                "OMP_NUM_THREADS": "1",
+                "OPENBLAS_NUM_THREADS": "1",
+            }
+            | self.extra_env
+        )
+
+    def _spawn(self, name: str, arguments: list[str | Path], *, marker: str) -> None:
+        pid_file = self.run / f"{name}.pid"
+        stop_left_over(pid_file, marker=marker)
+        env = None if name == "redis" else self.environment()
+        self.processes[name] = spawn(
+            arguments, log=self.logs / f"{name}.log", pid_file=pid_file, env=env, cwd=self.run
+        )
+
+    def start_database(self) -> None:
+        """MariaDB."""
+        self.database.start()
+        assert self.database.process is not None
+        self.processes["database"] = self.database.process
+
+    def start_broker(self) -> None:
+        """Redis: wakes workers; holds nothing that would be missed."""
+        self._spawn(
+            "redis",
+            ["redis-server", "--bind", "127.0.0.1", "--port", str(self.redis_port), "--save", "", "--appendonly", "no",
+             "--dir", self.run],
+            marker="redis-server",
+        )  # fmt: skip
+        deadline = time.monotonic() + 10
+        while time.monotonic() < deadline:
+            with socket.socket() as s:
+                if s.connect_ex(("127.0.0.1", self.redis_port)) == 0:
+                    return
+            time.sleep(0.05)
+        raise StartError("The message broker (redis-server) did not come up.", f"see {self.logs / 'redis.log'}")
+
+    def start_worker(self) -> None:
+        """Celery: one process that measures per core, and the beat that re-queues what was lost."""
+        cores = os.cpu_count() or 1
+        self._spawn(
+            "worker",
+            [PYTHON, "-m", "celery", "-A", "config", "worker", "--beat", "--schedule", self.run / "beat",
+             "--concurrency", str(max(1, min(cores, 4))), "--without-gossip", "--without-mingle",
+             "--loglevel", "INFO"],
+            marker="celery",
+        )  # fmt: skip
+
+    def start_web(self) -> None:
+        """gunicorn, behind which Django serves the API and the built page."""
+        bind = f"[{self.host}]:{self.port}" if ":" in self.host else f"{self.host}:{self.port}"
+        self._spawn(
+            "web",
+            [PYTHON, "-m", "gunicorn", "config.wsgi", "--bind", bind, "--workers", "2", "--threads", "4",
+             "--timeout", "120", "--preload", "--worker-tmp-dir", self.run, "--access-logfile", "-"],
+            marker="gunicorn",
+        )  # fmt: skip
+        host = "127.0.0.1" if self.host == "0.0.0.0" else self.host  # noqa: S104 - compared, not bound
+        deadline = time.monotonic() + 40
+        while time.monotonic() < deadline and self.processes["web"].poll() is None:
+            try:
+                connection = http.client.HTTPConnection(host, self.port, timeout=10)
+                connection.request("GET", "/api/v1/health")
+                if connection.getresponse().status == 200:
+                    return
+            except (OSError, http.client.HTTPException):
+                pass
+            time.sleep(0.1)
+        raise StartError("The web server did not come up.", f"read the end of {self.logs / 'web.log'}")
+
+    def manage(self, *arguments: str, what: str, do: str = "read the lines above") -> None:
+        """A Django management command."""
+        call(
+            [PYTHON, SERVER / "manage.py", *arguments],
+            log=self.logs / "manage.log",
+            what=what,
+            do=do,
+            env=self.environment(),
+        )
+
+    def prepare(self, *, demo: bool) -> None:
+        """Tables, static files, and the demo data once."""
+        with step("database tables"):
+            self.manage("prepare", *(["--demo"] if demo else []), what="Could not prepare the database")
+
+    # -- the run -------------------------------------------------------------------------------
+
+    def supervise(self) -> int:
+        """Wait for Ctrl-C or for the first process that dies; then stop everything."""
+        try:
+            while True:
+                for name, process in self.processes.items():
+                    if process.poll() is not None:
+                        print(
+                            f"\nfortimetra: the {name} process ended by itself (status {process.returncode}).\n"
+                            f"  What to do: read the end of {self.logs / (name + '.log')}, then start again. "
+                            "No recording is lost: takes that were being measured are measured again.",
+                            file=sys.stderr,
+                        )
+                        return 1
+                time.sleep(0.3)
+        except KeyboardInterrupt:
+            say("\nStopping …")
+            return 0
+
+    def stop(self) -> None:
+        """Web first, so that nothing new comes in; the database last."""
+        previous = [signal.signal(s, signal.SIG_IGN) for s in (signal.SIGINT, signal.SIGTERM)]
+        for name in ("web", "worker", "redis"):
+            process = self.processes.get(name)
+            if process is not None and process.poll() is None:
+                process.terminate()
+                try:
+                    process.wait(20)
+                except subprocess.TimeoutExpired:
+                    os.killpg(process.pid, signal.SIGKILL)
+                    process.wait()
+            (self.run / f"{name}.pid").unlink(missing_ok=True)
+        self.database.stop()
+        for s, handler in zip((signal.SIGINT, signal.SIGTERM), previous, strict=True):
+            signal.signal(s, handler)
+        if self._lock is not None:
+            self._lock.truncate(0)
+            self._lock.close()
+
+
+def interrupt_on_term() -> None:
+    """A polite kill is a Ctrl-C."""
+
+    def handler(_number: int, _frame: FrameType | None) -> None:
+        raise KeyboardInterrupt
+
+    signal.signal(signal.SIGTERM, handler)
+    signal.signal(signal.SIGHUP, handler)
