@@ -29,7 +29,7 @@ from fortimetra.units import A4_HZ, midi_to_hz
 from fortimetra.version import __version__
 
 Progress = Callable[[str, float], None]
-STAGES = ("decode", "levels", "contour", "onsets", "align", "measure", "judge")
+STAGES = ("decode", "levels", "onsets", "contour", "align", "measure", "judge")
 
 
 @dataclass(frozen=True)
@@ -76,10 +76,11 @@ def measure_take(
     tell("levels", 0.15)
     levels = measure_levels(loaded, mono)
 
-    tell("contour", 0.25)
-    contour = track(mono, rate_hz=rate, range_hz=_range_hz(drill))
-    tell("onsets", 0.65)
-    heard = segment(contour, find_onsets(mono, rate_hz=rate))
+    tell("onsets", 0.25)
+    onsets_s = find_onsets(mono, rate_hz=rate)
+    tell("contour", 0.40)
+    contour = track(mono, rate_hz=rate, range_hz=_range_hz(drill), onsets_s=onsets_s)
+    heard = segment(contour, onsets_s)
     contour = without_stiffness(contour, heard)
     if not heard:
         raise TakeError("no_notes", "No notes were found in the recording; check the input level and record again.")

@@ -33,6 +33,10 @@ FULL_RANGE_HZ = (58.0, 1500.0)
 QUIET_DBFS = -85.0
 QUIET_BELOW_PEAK_DB = 65.0
 
+OCTAVE_FOLD_SLACK = 0.08
+OCTAVE_FOLD_AFTER_ATTACK_S = 0.2
+OCTAVE_FOLD_ISLAND_S = 0.08
+
 _CANDIDATES = 5
 _UNVOICED_COST = 0.35
 _OCTAVE_BIAS = 0.06
@@ -73,10 +77,13 @@ class Contour:
         return replace(self, f0_hz=f0_hz)
 
 
-def track(mono: Samples, *, rate_hz: int, range_hz: tuple[float, float] = FULL_RANGE_HZ) -> Contour:
+def track(
+    mono: Samples, *, rate_hz: int, range_hz: tuple[float, float] = FULL_RANGE_HZ, onsets_s: FloatArray | None = None
+) -> Contour:
     """Contour of one channel.
 
-    mono: float32, shape (n_samples,). range_hz: pitches to look for.
+    mono: float32, shape (n_samples,). range_hz: pitches to look for. onsets_s: attacks, where known: a jump of an
+    exact octave just after one, and back from an island of one, is the tracker's and is undone.
     """
     duration_s = len(mono) / rate_hz
     count = max(1, int(duration_s / HOP_S))
@@ -84,6 +91,7 @@ def track(mono: Samples, *, rate_hz: int, range_hz: tuple[float, float] = FULL_R
     level = _levels(mono, rate_hz, time_s)
     coarse_rate = min(COARSE_RATE_HZ, rate_hz)
     coarse = _coarse_track(resampled(mono, from_hz=rate_hz, to_hz=coarse_rate), coarse_rate, time_s, level, range_hz)
+    _fold_octaves(coarse, np.empty(0) if onsets_s is None else onsets_s)
     fine_rate = min(FINE_RATE_HZ, rate_hz)
     fine = np.ascontiguousarray(resampled(mono, from_hz=rate_hz, to_hz=fine_rate), dtype=np.float32)
     f0, sigma, confidence, cents, partial_sigma = _refine(fine, float(fine_rate), time_s, coarse)
@@ -123,6 +131,28 @@ def _coarse_track(
     cost[quiet] = np.inf
     path = _viterbi(lag, cost)
     return np.asarray(np.where(np.isnan(path), np.nan, rate / path))
+
+
+def _fold_octaves(coarse: FloatArray, onsets_s: FloatArray) -> None:
+    """Undo, in place, octave jumps shortly after an attack, and islands an octave off inside a note."""
+    voiced = np.flatnonzero(~np.isnan(coarse))
+    step = np.diff(np.log2(coarse[voiced]))
+    jumps = np.flatnonzero((np.abs(np.abs(step) - 1.0) < OCTAVE_FOLD_SLACK) & (np.diff(voiced) <= 3))
+    attacks = np.round(onsets_s / HOP_S).astype(np.int64)
+    folded_until = -1
+    for number, jump in enumerate(jumps):
+        at = int(voiced[jump + 1])
+        factor = 2.0 ** np.sign(step[jump])
+        before = attacks[attacks <= at - 2]
+        start = int(before[-1]) if len(before) else -(10**9)
+        if (at - start) * HOP_S <= OCTAVE_FOLD_AFTER_ATTACK_S and start > folded_until:
+            coarse[max(0, start) : at] *= factor
+            folded_until = at
+        elif number + 1 < len(jumps) and step[jumps[number + 1]] * step[jump] < 0:
+            back = int(voiced[jumps[number + 1] + 1])
+            if (back - at) * HOP_S <= OCTAVE_FOLD_ISLAND_S and at > folded_until:
+                coarse[at:back] /= factor
+                folded_until = back
 
 
 def _difference(frames: NDArray[np.float32], window: int, longest: int, n_fft: int) -> NDArray[np.float32]:
