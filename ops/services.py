@@ -64,6 +64,11 @@ class Stack:
         lock.flush()
         self._lock = lock
 
+    @property
+    def environment_file(self) -> Path:
+        """Where ./run manage finds how to reach the running database."""
+        return self.run / "environment"
+
     def check_port(self) -> None:
         """Say so before anything is started if the web address is taken."""
         family = socket.AF_INET6 if ":" in self.host else socket.AF_INET
@@ -116,6 +121,9 @@ class Stack:
         self.database.start()
         assert self.database.process is not None
         self.processes["database"] = self.database.process
+        kept = {k: v for k, v in self.environment().items() if k.startswith("FORTIMETRA_")}
+        with os.fdopen(os.open(self.environment_file, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
+            file.writelines(f"{k}={v}\n" for k, v in kept.items())
 
     def start_broker(self) -> None:
         """Redis: wakes workers; holds nothing that would be missed."""
@@ -215,6 +223,7 @@ class Stack:
                     process.wait()
             (self.run / f"{name}.pid").unlink(missing_ok=True)
         self.database.stop()
+        self.environment_file.unlink(missing_ok=True)
         for s, handler in zip((signal.SIGINT, signal.SIGTERM), previous, strict=True):
             signal.signal(s, handler)
         if self._lock is not None:

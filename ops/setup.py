@@ -193,6 +193,12 @@ def front_end(*, build: bool = True) -> None:
                     what="Could not build the front end",
                     do="the lines above name the file; mend it and start again",
                 )
+                call(
+                    [PYTHON, "-m", "whitenoise.compress", "-q", WEB / "dist"],
+                    log=log,
+                    what="Could not compress the front end's files",
+                    do="look at the lines above",
+                )
                 built.write_text(digest)
 
 

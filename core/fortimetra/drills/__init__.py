@@ -1,0 +1,1 @@
+"""The drill families as generators."""

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class DrillsConfig(AppConfig):
+    name = "apps.drills"

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class GuitarsConfig(AppConfig):
+    name = "apps.guitars"

@@ -1,0 +1,22 @@
+"""Everything the database needs before the first request."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.core.management import call_command
+from django.core.management.base import BaseCommand, CommandParser
+
+
+class Command(BaseCommand):
+    """Tables, and the demo data once."""
+
+    help = "Migrate; with --demo load the demo data if it is not there."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--demo", action="store_true")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        call_command("migrate", interactive=False, verbosity=0)
+        if options["demo"]:
+            call_command("load_demo")

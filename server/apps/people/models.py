@@ -1,0 +1,68 @@
+"""Studios, the people who sign in, and students."""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar
+
+from django.contrib.auth.base_user import AbstractBaseUser, BaseUserManager
+from django.db import models
+
+
+class Studio(models.Model):
+    """A teacher's practice, a school or a class."""
+
+    name = models.CharField(max_length=120)
+    zone = models.CharField(max_length=64, default="UTC")
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class UserManager(BaseUserManager["User"]):
+    """Accounts are known by their e-mail address."""
+
+    def create_user(self, email: str, password: str | None = None, **fields: Any) -> User:
+        """A new account; without a password nobody can sign in to it."""
+        user = self.model(email=self.normalize_email(email), **fields)
+        user.set_password(password)
+        user.save(using=self._db)
+        return user
+
+
+class User(AbstractBaseUser):
+    """Somebody who signs in."""
+
+    class Role(models.TextChoices):
+        TEACHER = "teacher"
+        STUDENT = "student"
+
+    email = models.EmailField(unique=True)
+    name = models.CharField(max_length=120)
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="users")
+    role = models.CharField(max_length=10, choices=Role.choices)
+    is_active = models.BooleanField(default=True)
+    date_joined = models.DateTimeField(auto_now_add=True)
+
+    objects: ClassVar[UserManager] = UserManager()
+    USERNAME_FIELD = "email"
+    EMAIL_FIELD = "email"
+
+    def __str__(self) -> str:
+        return self.email
+
+
+class Student(models.Model):
+    """Somebody who is taught by one teacher."""
+
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="students")
+    teacher = models.ForeignKey(User, on_delete=models.PROTECT, related_name="students")
+    user = models.OneToOneField(User, on_delete=models.SET_NULL, null=True, blank=True, related_name="student")
+    name = models.CharField(max_length=120)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("name", "id")
+
+    def __str__(self) -> str:
+        return self.name

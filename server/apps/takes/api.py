@@ -1,0 +1,119 @@
+"""Addresses of takes."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+from uuid import UUID
+
+from django.http import FileResponse, HttpRequest, HttpResponse
+from django.utils.http import content_disposition_header
+from ninja import Form, Router
+from ninja.files import UploadedFile
+
+from apps.drills import selectors as drills
+from apps.drills.schemas import drill_detail
+from apps.guitars import selectors as guitars
+from apps.people import selectors as people
+from apps.people.actor import actor_of
+from apps.takes import selectors, services
+from apps.takes.schemas import Curves, MeasureAgain, TakeMeasured, TakeRead, take_read
+from config.problems import ServiceError
+from fortimetra import Analysis as AnalysisContent
+from fortimetra.judge.reasons import SENTENCES
+
+router = Router(tags=["takes"])
+
+
+@router.get("", response=list[TakeRead], operation_id="takes")
+def list_takes(request: HttpRequest, limit: int = 200) -> list[TakeRead]:
+    """Takes, newest first."""
+    return [take_read(t) for t in selectors.takes(actor_of(request))[: max(1, min(limit, 500))]]
+
+
+@router.post("", response={201: TakeRead}, operation_id="upload_take")
+def upload_take(
+    request: HttpRequest,
+    file: UploadedFile,
+    student_id: Annotated[int, Form()],
+    drill_id: Annotated[int, Form()],
+    played_at: Annotated[datetime | None, Form()] = None,
+) -> tuple[int, TakeRead]:
+    """A recording of a student playing a drill."""
+    actor = actor_of(request)
+    student = people.student(actor, student_id)
+    if played_at is not None and played_at.tzinfo is None:
+        raise ServiceError(422, "no_time_zone", "played_at: give the time with its zone.")
+    take = services.receive(
+        actor,
+        student=student,
+        drill=drills.drill(actor, drill_id),
+        upload=file,
+        played_at=played_at,
+        guitar=guitars.guitars(actor).filter(student=student).first(),
+    )
+    return 201, take_read(selectors.take(actor, take.pk))
+
+
+@router.get("/{uuid:take_id}", response=TakeRead, operation_id="take")
+def read_take(request: HttpRequest, take_id: UUID) -> TakeRead:
+    """One take, whatever its state."""
+    return take_read(selectors.take(actor_of(request), take_id))
+
+
+@router.delete("/{uuid:take_id}", response={204: None}, operation_id="delete_take")
+def delete_take(request: HttpRequest, take_id: UUID) -> tuple[int, None]:
+    """Delete a take for good."""
+    actor = actor_of(request)
+    services.delete(actor, selectors.take(actor, take_id))
+    return 204, None
+
+
+@router.post("/{uuid:take_id}/measure", response=TakeRead, operation_id="measure_again")
+def measure_again(request: HttpRequest, take_id: UUID, payload: MeasureAgain) -> TakeRead:
+    """Measure a take once more, if wished against another drill."""
+    actor = actor_of(request)
+    drill = None if payload.drill_id is None else drills.drill(actor, payload.drill_id)
+    services.measure_again(actor, selectors.take(actor, take_id), drill=drill)
+    return take_read(selectors.take(actor, take_id))
+
+
+@router.get("/{uuid:take_id}/analysis", response=TakeMeasured, operation_id="take_analysis")
+def read_analysis(request: HttpRequest, take_id: UUID) -> TakeMeasured:
+    """What was found in a take; a refused take answers with its problem."""
+    actor = actor_of(request)
+    analysis = selectors.analysis(actor, take_id)
+    version = analysis.drill_version
+    return TakeMeasured(
+        take=take_read(selectors.take(actor, take_id)),
+        drill=drill_detail(version.drill, version),
+        analysis=AnalysisContent.model_validate(analysis.content),
+        seconds=analysis.seconds,
+        sentences=SENTENCES,
+    )
+
+
+@router.get("/{uuid:take_id}/curves", response=Curves, operation_id="take_curves")
+def read_curves(request: HttpRequest, take_id: UUID) -> HttpResponse:
+    """Contour and outline, as stored: compressed columns."""
+    stored = selectors.analysis(actor_of(request), take_id).curves
+    with stored.open("rb") as file:
+        answer = HttpResponse(file.read(), content_type="application/json")
+    answer["Content-Encoding"] = "gzip"
+    return answer
+
+
+@router.get("/{uuid:take_id}/sound", response=bytes, operation_id="take_sound")
+def read_sound(request: HttpRequest, take_id: UUID) -> FileResponse:
+    """A copy every browser plays (FLAC)."""
+    stored = selectors.analysis(actor_of(request), take_id).listening
+    return FileResponse(stored.open("rb"), content_type="audio/flac")
+
+
+@router.get("/{uuid:take_id}/original", response=bytes, operation_id="take_original")
+def read_original(request: HttpRequest, take_id: UUID) -> FileResponse:
+    """The recording as it was sent."""
+    take = selectors.take(actor_of(request), take_id)
+    answer = FileResponse(take.upload.open("rb"), content_type="application/octet-stream")
+    answer["Content-Disposition"] = content_disposition_header(True, take.original_name) or "attachment"
+    return answer

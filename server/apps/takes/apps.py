@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class TakesConfig(AppConfig):
+    name = "apps.takes"

@@ -1,0 +1,29 @@
+"""The demo data, once."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.core.management.base import BaseCommand
+from django.db import transaction
+
+from apps.takes import demo
+
+
+class Command(BaseCommand):
+    """Load the demo unless it is there, and leave a note with the sign-in for the start command."""
+
+    help = "Load the demo data, once."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        with transaction.atomic():
+            loaded = demo.load()
+        self.stdout.write("demo loaded" if loaded else "demo was there")
+        note = Path(settings.DATA) / "run" / "sign_in.txt"
+        note.parent.mkdir(parents=True, exist_ok=True)
+        note.write_text(
+            f"Demo sign-in:      {settings.DEMO_EMAIL}  with the password  {settings.DEMO_PASSWORD}\n"
+            "The demo's people and recordings are invented.\n"
+        )

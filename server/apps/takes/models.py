@@ -1,0 +1,87 @@
+"""Takes and what was measured in them. The take's row is the truth; messages only wake a worker."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.db import models
+
+from apps.drills.models import DrillVersion
+from apps.guitars.models import Guitar
+from apps.people.models import Student, User
+
+
+def upload_path(take: Take, _name: str) -> str:
+    """Content hash below an unguessable id; never the user's file name."""
+    return f"takes/{take.pk.hex[:2]}/{take.pk.hex}/{take.sha256}"
+
+
+def result_path(analysis: Analysis, name: str) -> str:
+    """Beside the upload, one name per analysis."""
+    return f"takes/{analysis.take_id.hex[:2]}/{analysis.take_id.hex}/{uuid.uuid4().hex}-{name}"
+
+
+class Take(models.Model):
+    """One recording of one student playing one drill."""
+
+    class State(models.TextChoices):
+        RECEIVED = "received"
+        QUEUED = "queued"
+        MEASURING = "measuring"
+        MEASURED = "measured"
+        REFUSED = "refused"
+        FAILED = "failed"
+
+    UNFINISHED = (State.RECEIVED, State.QUEUED, State.MEASURING)
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="takes")
+    drill_version = models.ForeignKey(DrillVersion, on_delete=models.PROTECT, related_name="takes")
+    guitar = models.ForeignKey(Guitar, on_delete=models.SET_NULL, null=True, blank=True, related_name="takes")
+    uploaded_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
+    played_at = models.DateTimeField(db_index=True)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    upload = models.FileField(upload_to=upload_path, max_length=255)
+    original_name = models.CharField(max_length=255)
+    size_bytes = models.PositiveBigIntegerField()
+    sha256 = models.CharField(max_length=64)
+    invented = models.BooleanField(default=False)
+
+    state = models.CharField(max_length=10, choices=State.choices, default=State.RECEIVED)
+    stage = models.CharField(max_length=20, blank=True)
+    fraction = models.FloatField(default=0.0)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    queued_at = models.DateTimeField(null=True)
+    claim = models.UUIDField(null=True)
+    claimed_until = models.DateTimeField(null=True)
+    measured_at = models.DateTimeField(null=True)
+    problem_code = models.CharField(max_length=60, blank=True)
+    problem_detail = models.TextField(blank=True)
+    current = models.ForeignKey("Analysis", on_delete=models.SET_NULL, null=True, related_name="+")
+
+    class Meta:
+        ordering = ("-played_at", "-created_at")
+        indexes = [models.Index(fields=("state", "queued_at"), name="take_to_do")]
+
+    def __str__(self) -> str:
+        return f"take {self.pk}"
+
+
+class Analysis(models.Model):
+    """What one version of the core found in one take."""
+
+    take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="analyses")
+    drill_version = models.ForeignKey(DrillVersion, on_delete=models.PROTECT, related_name="+")
+    core_version = models.CharField(max_length=20)
+    created_at = models.DateTimeField(auto_now_add=True)
+    seconds = models.FloatField()
+    content = models.JSONField()
+    summary = models.JSONField()
+    # One sign per asked note, see curves.ticks.
+    ticks = models.TextField()
+    curves = models.FileField(upload_to=result_path, max_length=255)
+    listening = models.FileField(upload_to=result_path, max_length=255)
+
+    def __str__(self) -> str:
+        return f"analysis of {self.take_id} by {self.core_version}"

@@ -1,0 +1,98 @@
+"""What the API says of takes."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+from uuid import UUID
+
+from ninja import Schema
+
+from apps.drills.schemas import DrillDetail
+from apps.takes.models import Take
+from fortimetra import Analysis as AnalysisContent
+from fortimetra.model.analysis import Summary
+
+TakeState = Literal["received", "queued", "measuring", "measured", "refused", "failed"]
+
+
+class TakeProblem(Schema):
+    """Why a take was refused."""
+
+    code: str
+    detail: str
+
+
+class TakeRead(Schema):
+    """A take in a list. ticks, one sign per asked note: clean ".", under "-", over "+", wrong "x", cannot tell "?", missed "0"."""
+
+    id: UUID
+    student_id: int
+    student: str
+    guitar: str | None
+    drill_id: int
+    drill: str
+    drill_version: int
+    family: str
+    played_at: datetime
+    original_name: str
+    size_bytes: int
+    invented: bool
+    state: TakeState
+    stage: str
+    fraction: float
+    problem: TakeProblem | None
+    summary: Summary | None
+    ticks: str
+
+
+class TakeMeasured(Schema):
+    """Everything of a measured take but its curves and its sound."""
+
+    take: TakeRead
+    drill: DrillDetail
+    analysis: AnalysisContent
+    seconds: float
+    sentences: dict[str, str]
+
+
+class MeasureAgain(Schema):
+    """Measure once more; drill_id: against another drill."""
+
+    drill_id: int | None = None
+
+
+class Curves(Schema):
+    """Columns. pitch_cents: above MIDI 0 at A4 = 440 (6900 is 440 Hz), null where unvoiced."""
+
+    hop_s: float
+    pitch_cents: list[float | None]
+    level_dbfs: list[float]
+    outline_step_s: float
+    outline_low: list[float]
+    outline_high: list[float]
+
+
+def take_read(take: Take) -> TakeRead:
+    """A list entry."""
+    current = take.current
+    return TakeRead(
+        id=take.pk,
+        student_id=take.student_id,
+        student=take.student.name,
+        guitar=take.guitar.name if take.guitar else None,
+        drill_id=take.drill_version.drill_id,
+        drill=take.drill_version.drill.title,
+        drill_version=take.drill_version.number,
+        family=take.drill_version.drill.family,
+        played_at=take.played_at,
+        original_name=take.original_name,
+        size_bytes=take.size_bytes,
+        invented=take.invented,
+        state=take.state,  # type: ignore[arg-type]
+        stage=take.stage,
+        fraction=take.fraction,
+        problem=TakeProblem(code=take.problem_code, detail=take.problem_detail) if take.problem_code else None,
+        summary=Summary.model_validate(current.summary) if current else None,
+        ticks=current.ticks if current else "",
+    )

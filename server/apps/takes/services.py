@@ -1,0 +1,266 @@
+"""Changes to takes: receive, queue, claim, finish, refuse, delete."""
+
+from __future__ import annotations
+
+import hashlib
+import logging
+import shutil
+import tempfile
+import uuid
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from pathlib import Path
+from uuid import UUID
+
+from django.conf import settings
+from django.core.files.base import ContentFile
+from django.core.files.uploadedfile import UploadedFile
+from django.db import transaction
+from django.db.models import F, Q
+from django.utils import timezone
+
+from apps.drills.models import Drill
+from apps.guitars.models import Guitar
+from apps.people.models import Student, User
+from apps.takes.curves import curves_file, listening_copy, ticks
+from apps.takes.models import Analysis, Take
+from config.problems import ServiceError
+from fortimetra import Drill as DrillContent
+from fortimetra import Limits, Measured, TakeError, load_take, measure_take
+from fortimetra.sound.decode import sniff
+
+log = logging.getLogger(__name__)
+LEASE_S = 45
+QUEUE_PATIENCE_S = 60
+
+
+@dataclass(frozen=True)
+class Claim:
+    """The right to measure a take for a while."""
+
+    take_id: UUID
+    token: UUID
+
+
+def receive(
+    actor: User,
+    *,
+    student: Student,
+    drill: Drill,
+    upload: UploadedFile,
+    played_at: datetime | None = None,
+    guitar: Guitar | None = None,
+    invented: bool = False,
+) -> Take:
+    """Keep an upload unchanged and queue it.
+
+    Raises ServiceError for a file that can be told to be unusable without decoding it; nothing is kept then.
+    """
+    size = upload.size or 0
+    if size == 0:
+        raise ServiceError(422, "empty", "The file is empty (0 bytes); record or export it again.")
+    if size > settings.UPLOAD_MAX_BYTES:
+        raise ServiceError(
+            413,
+            "too_large",
+            f"The file has {size / 1e6:.0f} MB; at most {settings.UPLOAD_MAX_BYTES / 1e6:.0f} MB are taken. "
+            "Export it as FLAC or cut it to the exercise.",
+        )
+    if sniff(upload.read(16)) is None:
+        raise ServiceError(
+            422, "not_audio", "This is not an audio file we can read; send WAV, FLAC, AIFF, OGG, Opus, WebM, MP3 or M4A."
+        )
+    upload.seek(0)
+    digest = hashlib.sha256()
+    for chunk in upload.chunks():
+        digest.update(chunk)
+    upload.seek(0)
+    take = Take(
+        student=student,
+        drill_version=drill.current,
+        guitar=guitar,
+        uploaded_by=actor,
+        played_at=played_at or timezone.now(),
+        original_name=(upload.name or "recording")[-255:],
+        size_bytes=size,
+        sha256=digest.hexdigest(),
+        invented=invented,
+    )
+    take.upload.save(upload.name or "recording", upload, save=False)
+    try:
+        with transaction.atomic():
+            take.save(force_insert=True)
+            transaction.on_commit(lambda: enqueue(take.pk))
+    except BaseException:
+        take.upload.storage.delete(take.upload.name)
+        raise
+    return take
+
+
+def enqueue(take_id: UUID) -> None:
+    """Wake a worker. If the broker is away the take stays received and the sweeper tries again."""
+    from apps.takes.tasks import measure
+
+    try:
+        measure.delay(str(take_id))
+    except Exception:
+        log.warning("broker not reached; take %s stays received", take_id)
+        return
+    Take.objects.filter(pk=take_id, state__in=(Take.State.RECEIVED, Take.State.QUEUED)).update(
+        state=Take.State.QUEUED, queued_at=timezone.now()
+    )
+
+
+def sweep(*, all_waiting: bool = False) -> int:
+    """Queue again what was lost: never queued, queued long ago, or claimed by a worker that is gone."""
+    now = timezone.now()
+    waiting = Q(state=Take.State.RECEIVED) | Q(state=Take.State.QUEUED, queued_at__lt=now - timedelta(seconds=QUEUE_PATIENCE_S))
+    if all_waiting:
+        waiting = Q(state__in=(Take.State.RECEIVED, Take.State.QUEUED))
+    lost = Q(state=Take.State.MEASURING, claimed_until__lt=now)
+    found = list(Take.objects.filter(waiting | lost).order_by("created_at").values_list("pk", flat=True)[:500])
+    for take_id in found:
+        enqueue(take_id)
+    return len(found)
+
+
+def claim(take_id: UUID) -> Claim | None:
+    """Take the right to measure, unless somebody has it or there is nothing to do.
+
+    A take that broke its workers too often is set to failed.
+    """
+    now = timezone.now()
+    free = Q(state__in=(Take.State.RECEIVED, Take.State.QUEUED)) | Q(state=Take.State.MEASURING, claimed_until__lt=now)
+    mine = Claim(take_id, uuid.uuid4())
+    claimed = (
+        Take.objects.filter(free, pk=take_id, attempts__lt=settings.TAKE_ATTEMPTS)
+        .update(
+            state=Take.State.MEASURING,
+            stage="",
+            fraction=0.0,
+            attempts=F("attempts") + 1,
+            claim=mine.token,
+            claimed_until=now + timedelta(seconds=LEASE_S),
+        )
+    )  # fmt: skip
+    if claimed:
+        return mine
+    Take.objects.filter(free, pk=take_id, attempts__gte=settings.TAKE_ATTEMPTS).update(
+        state=Take.State.FAILED,
+        problem_code="measuring_failed",
+        problem_detail="Measuring broke off several times. The recording is kept; try again, or send a shorter one.",
+    )
+    return None
+
+
+def report(mine: Claim, *, stage: str | None = None, fraction: float | None = None) -> bool:
+    """Renew the claim, with the stage that is being worked on. False if the claim was lost."""
+    changes: dict[str, object] = {"claimed_until": timezone.now() + timedelta(seconds=LEASE_S)}
+    if stage is not None:
+        changes |= {"stage": stage, "fraction": fraction}
+    return bool(Take.objects.filter(pk=mine.take_id, claim=mine.token, state=Take.State.MEASURING).update(**changes))
+
+
+def measure(mine: Claim, *, progress: Callable[[str, float], None]) -> None:
+    """Run the core on a claimed take and keep what it finds, or why it cannot be measured."""
+    began = timezone.now()
+    take = Take.objects.select_related("drill_version").get(pk=mine.take_id)
+    limits = Limits(max_bytes=settings.UPLOAD_MAX_BYTES, max_duration_s=settings.TAKE_MAX_MINUTES * 60.0)
+    try:
+        with _local_copy(take) as path:
+            loaded = load_take(path, limits=limits)
+        found = measure_take(loaded, drill=DrillContent.model_validate(take.drill_version.content), progress=progress)
+    except TakeError as error:
+        Take.objects.filter(pk=mine.take_id, claim=mine.token).update(
+            state=Take.State.REFUSED, problem_code=error.code, problem_detail=error.detail, claim=None
+        )
+        return
+    _keep(mine, take, found, seconds=(timezone.now() - began).total_seconds())
+
+
+@contextmanager
+def _local_copy(take: Take) -> Iterator[Path]:
+    """The upload as a file of this machine; an object store's is fetched for the time being."""
+    try:
+        here = Path(take.upload.storage.path(take.upload.name))
+    except NotImplementedError:
+        here = None
+    if here is not None:
+        yield here
+        return
+    with tempfile.NamedTemporaryFile(prefix="fortimetra-take-") as copy:
+        with take.upload.storage.open(take.upload.name) as stored:
+            shutil.copyfileobj(stored, copy)
+        copy.flush()
+        yield Path(copy.name)
+
+
+def _keep(mine: Claim, take: Take, found: Measured, *, seconds: float) -> None:
+    analysis = Analysis(
+        take=take,
+        drill_version=take.drill_version,
+        core_version=found.analysis.core_version,
+        seconds=seconds,
+        content=found.analysis.model_dump(mode="json", by_alias=True),
+        summary=found.analysis.summary.model_dump(mode="json"),
+        ticks=ticks(found.analysis),
+    )
+    analysis.curves.save("curves.json.gz", ContentFile(curves_file(found)), save=False)
+    analysis.listening.save("listen.flac", ContentFile(listening_copy(found.take)), save=False)
+    kept = False
+    try:
+        with transaction.atomic():
+            locked = Take.objects.select_for_update().filter(pk=take.pk, claim=mine.token, state=Take.State.MEASURING).first()
+            if locked is None:
+                return  # the claim went to another worker; its result counts
+            analysis.save()
+            locked.current = analysis
+            locked.state, locked.claim, locked.fraction = Take.State.MEASURED, None, 1.0
+            locked.measured_at, locked.problem_code, locked.problem_detail = timezone.now(), "", ""
+            locked.save()
+            kept = True
+    finally:
+        if not kept:
+            for file in (analysis.curves, analysis.listening):
+                file.storage.delete(file.name)
+
+
+def release(mine: Claim) -> None:
+    """Give a claim back after an unexpected error, so that the take is tried again."""
+    returned = Take.objects.filter(pk=mine.take_id, claim=mine.token, state=Take.State.MEASURING).update(
+        state=Take.State.RECEIVED, claim=None, claimed_until=None
+    )
+    if returned:
+        enqueue(mine.take_id)
+
+
+def measure_again(actor: User, take: Take, *, drill: Drill | None = None) -> Take:
+    """Queue a take once more, if wished against another drill."""
+    if take.state in Take.UNFINISHED:
+        raise ServiceError(409, "being_measured", "This take is being measured right now; wait until it is done.")
+    with transaction.atomic():
+        changes: dict[str, object] = {} if drill is None else {"drill_version": drill.current}
+        Take.objects.filter(pk=take.pk).update(
+            state=Take.State.RECEIVED, stage="", fraction=0.0, attempts=0, problem_code="", problem_detail="", current=None, **changes
+        )
+        transaction.on_commit(lambda: enqueue(take.pk))
+    take.refresh_from_db()
+    return take
+
+
+def delete(actor: User, take: Take) -> None:
+    """Delete a take for good: row, recording and results."""
+    files = [(take.upload.storage, take.upload.name)]
+    for analysis in take.analyses.all():
+        files += [(f.storage, f.name) for f in (analysis.curves, analysis.listening)]
+    with transaction.atomic():
+        Take.objects.filter(pk=take.pk).update(current=None)
+        take.delete()
+
+        def remove() -> None:
+            for storage, name in files:
+                storage.delete(name)
+
+        transaction.on_commit(remove)

@@ -1,0 +1,88 @@
+"""One API, version 1: routers of the apps, one error shape."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+from django.core.exceptions import PermissionDenied
+from django.db import connection
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import NinjaAPI, Schema
+from ninja.errors import AuthenticationError, ValidationError
+from ninja.security import SessionAuth
+
+from config.problems import ServiceError, problem
+
+log = logging.getLogger(__name__)
+
+
+class SignedIn(SessionAuth):
+    """Session of a person who may use the API."""
+
+    def authenticate(self, request: HttpRequest, key: str | None) -> Any:
+        user = request.user
+        return user if user.is_authenticated and user.is_active else None
+
+
+api = NinjaAPI(title="Fortimetra", version="1", urls_namespace="api-v1", auth=SignedIn(), docs_url=None)
+
+
+class Health(Schema):
+    """That the server answers and reaches its database."""
+
+    ok: bool
+
+
+@api.get("/health", auth=None, response=Health, operation_id="health")
+def health(request: HttpRequest) -> Health:
+    """For the start command and monitors."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT 1")
+    return Health(ok=True)
+
+
+@api.exception_handler(ServiceError)
+def _service_error(request: HttpRequest, error: ServiceError) -> HttpResponse:
+    return problem(error.status, error.code, error.detail)
+
+
+@api.exception_handler(ValidationError)
+def _validation_error(request: HttpRequest, error: ValidationError) -> HttpResponse:
+    first = error.errors[0] if error.errors else {"loc": (), "msg": "invalid"}
+    place = ".".join(str(p) for p in first["loc"] if p not in ("body", "query", "form", "path", "payload", "file"))
+    return problem(422, "invalid", f"{place or 'request'}: {first['msg']}")
+
+
+@api.exception_handler(AuthenticationError)
+def _not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
+    return problem(401, "not_signed_in", "Sign in first; the session may have ended.")
+
+
+@api.exception_handler(Http404)
+def _not_found(request: HttpRequest, error: Http404) -> HttpResponse:
+    return problem(404, "not_found", "There is nothing here for you; it may have been deleted.")
+
+
+@api.exception_handler(PermissionDenied)
+def _denied(request: HttpRequest, error: PermissionDenied) -> HttpResponse:
+    return problem(403, "not_allowed", "Your account may not do this.")
+
+
+@api.exception_handler(Exception)
+def _unexpected(request: HttpRequest, error: Exception) -> HttpResponse:
+    log.exception("unexpected error at %s", request.path)
+    return problem(500, "unexpected", "Something went wrong on the server. Nothing was changed; try again.")
+
+
+def add_routers() -> None:
+    """Attach the apps' routers; called once from the URL configuration."""
+    from apps.drills.api import router as drills
+    from apps.people.api import router as people
+    from apps.takes.api import router as takes
+
+    for prefix, router in (("", people), ("/drills", drills), ("/takes", takes)):
+        api.add_router(prefix, router)
+
+
+add_routers()

@@ -1,0 +1,187 @@
+"""Settings; everything that differs between installations comes from the environment (FORTIMETRA_…)."""
+
+import os
+from pathlib import Path
+
+from csp.constants import NONE, SELF
+from django.core.exceptions import ImproperlyConfigured
+
+ROOT = Path(__file__).resolve().parent.parent.parent
+DATA = Path(os.environ.get("FORTIMETRA_DATA", ROOT / "var" / "data"))
+
+
+def env(name: str, default: str = "") -> str:
+    return os.environ.get(f"FORTIMETRA_{name}", default)
+
+
+DEBUG = env("DEBUG") == "1"
+SECRET_KEY = env("SECRET_KEY", "only-for-commands-that-need-no-secret")
+ALLOWED_HOSTS = env("HOSTS", "127.0.0.1,localhost").split(",")
+CSRF_TRUSTED_ORIGINS = [origin for origin in env("ORIGINS").split(",") if origin]
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "allauth",
+    "allauth.account",
+    "allauth.headless",
+    "csp",
+    "apps.people",
+    "apps.guitars",
+    "apps.drills",
+    "apps.takes",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "config.middleware.LargeRequestMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "allauth.account.middleware.AccountMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+ROOT_URLCONF = "config.urls"
+WSGI_APPLICATION = "config.wsgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {"context_processors": ["django.template.context_processors.request"]},
+    }
+]
+
+# -- data --------------------------------------------------------------------------------------------
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.mysql",
+        "HOST": env("DB_HOST", "127.0.0.1"),
+        "PORT": env("DB_PORT", "3306"),
+        "NAME": env("DB_NAME", "fortimetra"),
+        "USER": env("DB_USER", "fortimetra"),
+        "PASSWORD": env("DB_PASSWORD"),
+        "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
+        "OPTIONS": {"charset": "utf8mb4", "init_command": "SET sql_mode='STRICT_TRANS_TABLES'"},
+        "TEST": {"CHARSET": "utf8mb4", "COLLATION": "utf8mb4_unicode_ci"},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+REDIS_URL = env("REDIS_URL")
+CACHES = {
+    "default": {"BACKEND": "django.core.cache.backends.redis.RedisCache", "LOCATION": REDIS_URL}
+    if REDIS_URL
+    else {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}
+}
+MEDIA_ROOT = DATA / "media"
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
+}
+FILE_UPLOAD_TEMP_DIR = env("UPLOAD_TEMP") or None
+FILE_UPLOAD_PERMISSIONS = 0o600
+
+# -- people -------------------------------------------------------------------------------------------
+
+AUTH_USER_MODEL = "people.User"
+AUTHENTICATION_BACKENDS = ["allauth.account.auth_backends.AuthenticationBackend"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+ACCOUNT_LOGIN_METHODS = {"email"}
+ACCOUNT_SIGNUP_FIELDS = ["email*", "password1*"]
+ACCOUNT_USER_MODEL_USERNAME_FIELD = None
+ACCOUNT_EMAIL_VERIFICATION = "none"
+ACCOUNT_ADAPTER = "apps.people.adapter.AccountAdapter"
+ACCOUNT_PREVENT_ENUMERATION = True
+HEADLESS_ONLY = True
+HEADLESS_CLIENTS = ("browser",)
+HEADLESS_FRONTEND_URLS = {"account_reset_password": "/", "account_signup": "/", "account_confirm_email": "/"}
+EMAIL_BACKEND = "django.core.mail.backends.console.EmailBackend"
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_AGE = 14 * 24 * 3600
+CSRF_COOKIE_SAMESITE = "Lax"
+SECURE_COOKIES = env("HTTPS") == "1"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_COOKIES
+DEMO_EMAIL = "teacher@quayside.example"
+DEMO_PASSWORD = "harbour-light-evening"
+
+# -- pages --------------------------------------------------------------------------------------------
+
+WEB_DIST = ROOT / "web" / "dist"
+STATIC_URL = "/static/"
+STATIC_ROOT = WEB_DIST
+WHITENOISE_USE_FINDERS = False
+WHITENOISE_AUTOREFRESH = False
+WHITENOISE_IMMUTABLE_FILE_TEST = r"/assets/.+-[0-9A-Za-z_-]{8}\.\w+$"
+CSRF_FAILURE_VIEW = "config.pages.csrf_failure"
+X_FRAME_OPTIONS = "DENY"
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [SELF],
+        "script-src": [SELF],
+        # Radix positions floating layers with style attributes.
+        "style-src": [SELF, "'unsafe-inline'"],
+        "img-src": [SELF, "data:"],
+        "media-src": [SELF, "blob:"],
+        "connect-src": [SELF],
+        "font-src": [SELF],
+        "object-src": [NONE],
+        "base-uri": [SELF],
+        "form-action": [SELF],
+        "frame-ancestors": [NONE],
+    }
+}
+
+# -- takes --------------------------------------------------------------------------------------------
+
+UPLOAD_MAX_BYTES = int(env("UPLOAD_MAX_MB", "50")) * 1_000_000
+TAKE_MAX_MINUTES = float(env("TAKE_MAX_MINUTES", "15"))
+TAKE_ATTEMPTS = 3
+
+CELERY_BROKER_URL = REDIS_URL or "memory://"
+CELERY_TASK_IGNORE_RESULT = True
+CELERY_TASK_ACKS_LATE = True
+CELERY_TASK_REJECT_ON_WORKER_LOST = True
+CELERY_WORKER_PREFETCH_MULTIPLIER = 1
+CELERY_TASK_SOFT_TIME_LIMIT = 150
+CELERY_TASK_TIME_LIMIT = 180
+CELERY_WORKER_MAX_MEMORY_PER_CHILD = 1_500_000  # kB: a worker that grew beyond it is replaced after its task
+CELERY_WORKER_HIJACK_ROOT_LOGGER = False
+CELERY_BROKER_CONNECTION_RETRY_ON_STARTUP = True
+CELERY_BROKER_TRANSPORT_OPTIONS = {
+    "visibility_timeout": 600,
+    # A broker that is away must not hold up an upload: the sweeper queues the take later.
+    "socket_connect_timeout": 2,
+    "socket_timeout": 5,
+}
+CELERY_TASK_PUBLISH_RETRY = False
+CELERY_TIMEZONE = "UTC"
+CELERY_BEAT_SCHEDULE = {"sweep": {"task": "takes.sweep", "schedule": 15.0}}
+WORKER_MEMORY_LIMIT_BYTES = 6_000_000_000
+
+# -- the rest -----------------------------------------------------------------------------------------
+
+USE_TZ = True
+TIME_ZONE = "UTC"
+USE_I18N = False
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"line": {"format": "{asctime} {levelname} {name} {message}", "style": "{"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "root": {"handlers": ["console"], "level": "INFO"},
+    "loggers": {"django.request": {"level": "ERROR"}},
+}
+if SECRET_KEY.startswith("only-for") and env("REDIS_URL"):
+    raise ImproperlyConfigured("FORTIMETRA_SECRET_KEY is not set; ./run start sets it.")

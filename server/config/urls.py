@@ -1,0 +1,23 @@
+"""Routes: the API, sign-in, and the page for everything else."""
+
+from django.http import HttpRequest, HttpResponse
+from django.urls import include, path, re_path
+from django.views.decorators.cache import never_cache
+from django.views.decorators.csrf import ensure_csrf_cookie
+
+from config.api import api
+from config.pages import index
+from config.problems import problem
+
+
+def no_such_api(request: HttpRequest) -> HttpResponse:
+    """Unknown addresses below /api are problems, not pages."""
+    return problem(404, "not_found", "There is no such address in the API.")
+
+
+urlpatterns = [
+    path("api/v1/", api.urls),
+    path("_allauth/", include("allauth.headless.urls")),
+    re_path(r"^(api|_allauth|static)/", no_such_api),
+    re_path(r"^", never_cache(ensure_csrf_cookie(index))),
+]

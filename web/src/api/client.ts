@@ -1,0 +1,73 @@
+import createClient, { type Middleware } from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type Take = Schemas["TakeRead"];
+export type TakeMeasured = Schemas["TakeMeasured"];
+export type Note = Schemas["NoteFound"];
+export type BendFound = Schemas["BendFound"];
+export type Verdict = Note["clean"];
+export type Curves = Schemas["Curves"];
+export type DrillRead = Schemas["DrillRead"];
+export type DrillDetail = Schemas["DrillDetail"];
+export type DrillContent = DrillDetail["content"];
+export type DrillEvent = DrillContent["events"][number];
+export type Student = Schemas["StudentRead"];
+export type Me = Schemas["Me"];
+
+/** What the server says went wrong; `detail` is a sentence for people. */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    detail: string,
+  ) {
+    super(detail);
+  }
+}
+
+const OFFLINE = "The server does not answer. Check that it is running, then try again.";
+
+export function csrfToken(): string {
+  return document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1] ?? "";
+}
+
+/** A problem from an answer's text, whatever the server or something before it sent. */
+export function problemFrom(status: number, text: string): Problem {
+  try {
+    const body = JSON.parse(text) as { code?: string; detail?: string };
+    if (body.code && body.detail) return new Problem(status, body.code, body.detail);
+  } catch {
+    // not JSON: an answer that is not ours
+  }
+  return new Problem(
+    status,
+    "unexpected",
+    status ? `The server answered with status ${status}. Try again.` : OFFLINE,
+  );
+}
+
+const middleware: Middleware = {
+  onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-CSRFToken", csrfToken());
+    return request;
+  },
+  async onResponse({ response }) {
+    if (response.ok) return undefined;
+    throw problemFrom(response.status, await response.text());
+  },
+  onError() {
+    return new Problem(0, "offline", OFFLINE);
+  },
+};
+
+export const api = createClient<paths>({ baseUrl: "/" });
+api.use(middleware);
+
+/**
+ * The data of an answer that was not a problem (problems are thrown). The type is named at the call, because the
+ * client's own types turn tuples into arrays.
+ */
+export async function data<T>(answer: Promise<{ data?: unknown }>): Promise<T> {
+  return (await answer).data as T;
+}

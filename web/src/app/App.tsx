@@ -1,0 +1,68 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { lazy, Suspense, useEffect } from "react";
+import { Link, Route, Routes } from "react-router";
+import { Problem } from "~/api/client";
+import { meQuery } from "~/api/queries";
+import { SignIn } from "~/features/account/SignIn";
+import { Desk } from "~/features/desk/Desk";
+import { Empty, Failed, Loading } from "~/ui/states";
+import { Shell } from "./Shell";
+
+const TakePage = lazy(() => import("~/features/sheet/TakePage").then((m) => ({ default: m.TakePage })));
+const Drills = lazy(() => import("~/features/drills/Drills").then((m) => ({ default: m.Drills })));
+const DrillPage = lazy(() => import("~/features/drills/DrillPage").then((m) => ({ default: m.DrillPage })));
+const Students = lazy(() => import("~/features/students/Students").then((m) => ({ default: m.Students })));
+
+export function App() {
+  const me = useQuery(meQuery);
+  useSignedOutElsewhere();
+  if (me.isPending) return <Loading what="Fortimetra" />;
+  if (me.error) {
+    if (me.error instanceof Problem && me.error.status === 401) return <SignIn />;
+    return (
+      <main className="mx-auto max-w-xl px-6">
+        <Failed error={me.error} onRetry={() => me.refetch()} />
+      </main>
+    );
+  }
+  return (
+    <Shell me={me.data}>
+      <Suspense fallback={<Loading what="the page" />}>
+        <Routes>
+          <Route path="/" element={<Desk me={me.data} />} />
+          <Route path="/takes/:id" element={<TakePage me={me.data} />} />
+          <Route path="/drills" element={<Drills me={me.data} />} />
+          <Route path="/drills/:id" element={<DrillPage me={me.data} />} />
+          <Route path="/students" element={<Students />} />
+          <Route path="*" element={<NoSuchPage />} />
+        </Routes>
+      </Suspense>
+    </Shell>
+  );
+}
+
+/** Any answer "not signed in" leads back to the sign-in page. */
+function useSignedOutElsewhere() {
+  const queries = useQueryClient();
+  useEffect(
+    () =>
+      queries.getQueryCache().subscribe((event) => {
+        const error = event.query.state.error;
+        const lost = error instanceof Problem && error.code === "not_signed_in";
+        if (event.type === "updated" && lost && event.query.queryKey[0] !== "me") {
+          void queries.invalidateQueries({ queryKey: meQuery.queryKey });
+        }
+      }),
+    [queries],
+  );
+}
+
+function NoSuchPage() {
+  return (
+    <Empty title="There is no such page">
+      <Link className="underline" to="/">
+        Back to the Desk
+      </Link>
+    </Empty>
+  );
+}

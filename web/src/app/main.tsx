@@ -1,0 +1,33 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter } from "react-router";
+import { Problem } from "~/api/client";
+import { App } from "./App";
+import { applyTheme, storedTheme } from "./theme";
+import "./tokens.css";
+
+applyTheme(storedTheme());
+
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      retry: (count, error) =>
+        count < 2 && !(error instanceof Problem && error.status >= 400 && error.status < 500),
+      retryDelay: 400,
+    },
+  },
+});
+
+const root = document.getElementById("root");
+if (root) {
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={queries}>
+        <BrowserRouter>
+          <App />
+        </BrowserRouter>
+      </QueryClientProvider>
+    </StrictMode>,
+  );
+}

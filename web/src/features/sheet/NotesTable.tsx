@@ -1,0 +1,168 @@
+import { useState } from "react";
+import { plusMinus, signed, verdictWords } from "~/lib/words";
+import { Button } from "~/ui/Button";
+import { cx } from "~/ui/cx";
+import {
+  errorCents,
+  findingWords,
+  markOf,
+  notesAsText,
+  noteWords,
+  type SheetNote,
+  type SortColumn,
+  sortNotes,
+  uCents,
+} from "./sheet.math";
+
+const COLUMNS: { id: SortColumn | null; label: string; numeric?: boolean }[] = [
+  { id: "place", label: "Note" },
+  { id: null, label: "Asked" },
+  { id: null, label: "Heard" },
+  { id: "error", label: "Error, cents", numeric: true },
+  { id: "hold", label: "Hold SD, cents", numeric: true },
+  { id: "clean", label: "Verdict" },
+];
+
+export interface NotesTableProps {
+  notes: SheetNote[];
+  selectedKey: string | null;
+  onSelect: (key: string) => void;
+}
+
+/** The same values as the strips, as a table: sort, filter, copy. */
+export function NotesTable({ notes, selectedKey, onSelect }: NotesTableProps) {
+  const [sort, setSort] = useState<{ column: SortColumn; descending: boolean }>({
+    column: "place",
+    descending: false,
+  });
+  const [onlyFaults, setOnlyFaults] = useState(false);
+  const [copied, setCopied] = useState(false);
+  const shown = sortNotes(
+    onlyFaults ? notes.filter((n) => n.note.clean !== "inside") : notes,
+    sort.column,
+    sort.descending,
+  );
+  const sortBy = (column: SortColumn) =>
+    setSort((now) => ({
+      column,
+      descending: now.column === column ? !now.descending : column === "error" || column === "hold",
+    }));
+  return (
+    <section aria-label="Notes">
+      <div className="mb-1 flex items-center gap-3">
+        <h2 className="mr-auto text-lg font-semibold">Notes</h2>
+        <Button aria-pressed={onlyFaults} onClick={() => setOnlyFaults(!onlyFaults)}>
+          Only what is not clean
+        </Button>
+        <Button
+          onClick={async () => {
+            await navigator.clipboard.writeText(notesAsText(shown));
+            setCopied(true);
+            window.setTimeout(() => setCopied(false), 2000);
+          }}
+        >
+          {copied ? "Copied" : "Copy table"}
+        </Button>
+      </div>
+      <table className="w-full border-collapse text-sm" data-testid="notes">
+        <thead>
+          <tr>
+            {COLUMNS.map(({ id, label, numeric }) => (
+              <th
+                key={label}
+                scope="col"
+                className={cx(
+                  "border-b border-ink py-1 pr-4 font-normal text-ink-soft",
+                  numeric ? "text-right" : "text-left",
+                )}
+                aria-sort={id === sort.column ? (sort.descending ? "descending" : "ascending") : undefined}
+              >
+                {id ? (
+                  <button
+                    type="button"
+                    className="underline decoration-dotted underline-offset-4"
+                    onClick={() => sortBy(id)}
+                  >
+                    {label}
+                  </button>
+                ) : (
+                  label
+                )}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {shown.map((note) => (
+            <NoteRow key={note.key} row={note} selected={note.key === selectedKey} onSelect={onSelect} />
+          ))}
+        </tbody>
+      </table>
+      {shown.length === 0 && <p className="py-4">Every note is clean.</p>}
+    </section>
+  );
+}
+
+function NoteRow({
+  row,
+  selected,
+  onSelect,
+}: {
+  row: SheetNote;
+  selected: boolean;
+  onSelect: (key: string) => void;
+}) {
+  const { note } = row;
+  const error = errorCents(note);
+  const mark = markOf(note);
+  const cell = "border-b border-rule py-1 pr-4";
+  return (
+    <tr
+      data-note={`${note.id}@${note.repeat}`}
+      aria-selected={selected}
+      className={cx("cursor-pointer", selected ? "bg-corridor" : "hover:bg-sheet")}
+      onClick={() => onSelect(row.key)}
+    >
+      <td className={cx(cell, "figures whitespace-nowrap")}>
+        <button
+          type="button"
+          className="text-left"
+          aria-label={`Show note ${row.place}`}
+          onClick={() => onSelect(row.key)}
+        >
+          {String(row.place).padStart(2, " ")} <span className="text-ink-soft">/ {note.repeat + 1}</span>
+        </button>
+      </td>
+      <td className={cell}>
+        {noteWords(row)}{" "}
+        <span className="figures text-ink-soft">
+          {note.string}:{note.fret}
+        </span>
+      </td>
+      <td className={cell}>{findingWords(note)}</td>
+      <td
+        className={cx(
+          cell,
+          "figures text-right whitespace-nowrap",
+          mark === "under" && "text-under",
+          mark === "over" && "text-over",
+        )}
+        data-testid="error"
+      >
+        {error === null ? "–" : `${signed(error)} ${plusMinus(uCents(note))}`}
+      </td>
+      <td className={cx(cell, "figures text-right")}>{note.bend?.hold_sd_cents?.toFixed(1) ?? "–"}</td>
+      <td className={cell}>
+        <span
+          className={cx(
+            "inline-block",
+            note.clean === "outside" && "font-semibold",
+            note.clean === "unclear" && "border-b-2 border-dotted border-unclear",
+          )}
+        >
+          {note.status === "missed" ? "missed" : verdictWords(note.clean)}
+        </span>
+      </td>
+    </tr>
+  );
+}

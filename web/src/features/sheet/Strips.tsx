@@ -1,0 +1,201 @@
+import { Minus, Plus } from "lucide-react";
+import { type MouseEvent, useEffect, useMemo, useRef, useState } from "react";
+import type { Curves, TakeMeasured } from "~/api/client";
+import { beatLines, makeAxis, secondsAt, secondsOfBeat, xOf } from "~/lib/axis.math";
+import type { Player } from "~/lib/usePlayer";
+import { Button } from "~/ui/Button";
+import { TabLine } from "~/ui/tab/TabLine";
+import { layoutTab, STRING_GAP, TOP } from "~/ui/tab/tab.math";
+import { Playhead } from "./Playhead";
+import { keyOf, markOf, type SheetNote, type Tolerances } from "./sheet.math";
+import { TUNE_HEIGHT, TuneScale, TuneStrip } from "./TuneStrip";
+import { WAVE_HEIGHT, Waveform } from "./Waveform";
+
+const ZOOMS = [12, 18, 26, 38, 56, 84, 126, 190];
+const START_ZOOM = 4;
+
+export interface StripsProps {
+  measured: TakeMeasured;
+  curves: Curves;
+  notes: SheetNote[];
+  tolerances: Tolerances;
+  selected: SheetNote | null;
+  onSelect: (key: string) => void;
+  player: Player;
+}
+
+/** Tab line, Tune strip and waveform on one axis of beats. */
+export function Strips({ measured, curves, notes, tolerances, selected, onSelect, player }: StripsProps) {
+  const [zoom, setZoom] = useState(START_ZOOM);
+  const scroller = useRef<HTMLDivElement>(null);
+  const { analysis, drill } = measured;
+  const pxPerSecond = ZOOMS[zoom] as number;
+  const axis = useMemo(
+    () => makeAxis(analysis.take.duration_s, pxPerSecond, analysis.reference.grid),
+    [analysis, pxPerSecond],
+  );
+  const repeats = drill.content.repeats ?? 1;
+  const lines = useMemo(
+    () => beatLines(axis, repeats, drill.length_beats, drill.content.tempo?.beats_per_bar ?? 4),
+    [axis, repeats, drill],
+  );
+  const tab = useMemo(() => tabOnAxis(measured, axis, notes), [measured, axis, notes]);
+  const noteOf = useMemo(() => new Map(notes.map((n) => [keyOf(n.note.id, n.note.repeat), n])), [notes]);
+
+  const [fromS, toS] = selectedSpan(selected, measured, axis);
+  useEffect(() => {
+    const box = scroller.current;
+    if (!box || fromS === null) return;
+    const left = xOf(axis, fromS);
+    const right = xOf(axis, toS);
+    if (left < box.scrollLeft + 30 || right > box.scrollLeft + box.clientWidth - 30) {
+      box.scrollTo({ left: left - box.clientWidth / 3 });
+    }
+  }, [axis, fromS, toS]);
+
+  const clickAt = (event: MouseEvent<HTMLElement>) => {
+    if ((event.target as Element).closest("g[style]")) return;
+    const x = event.clientX - event.currentTarget.getBoundingClientRect().left;
+    const hit = nearest(notes, secondsAt(axis, x));
+    if (hit) onSelect(hit.key);
+  };
+  return (
+    <section aria-label="Strips">
+      <div className="flex border-y border-ink">
+        <div className="w-14 shrink-0 text-xs text-ink-soft" aria-hidden="true">
+          <div className="relative" style={{ height: tab.heightPx }}>
+            {tab.strings.map((string, i) => (
+              <span
+                key={string.y}
+                className="figures absolute right-2"
+                style={{ top: TOP + i * STRING_GAP - 8 }}
+              >
+                {i + 1} {string.name}
+              </span>
+            ))}
+          </div>
+          <div className="border-t border-rule" style={{ height: TUNE_HEIGHT }}>
+            <TuneScale />
+          </div>
+          <div className="border-t border-rule pt-1" style={{ height: WAVE_HEIGHT }}>
+            Sound
+          </div>
+        </div>
+        {/* biome-ignore lint/a11y/useSemanticElements: a scrolling picture with an equal table below */}
+        <div
+          ref={scroller}
+          role="group"
+          className="min-w-0 flex-1 overflow-x-auto"
+          // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling area must be reachable by keyboard
+          tabIndex={0}
+          aria-label="Tab, tuning and waveform of the take; the table below holds the same values"
+        >
+          {/* biome-ignore lint/a11y/noStaticElementInteractions lint/a11y/useKeyWithClickEvents: arrow keys do the same */}
+          <div className="relative" style={{ width: axis.widthPx }} onClick={clickAt}>
+            {fromS !== null && (
+              <div
+                className="absolute inset-y-0 border-x border-ink/40 bg-ink/6"
+                style={{ left: xOf(axis, fromS), width: Math.max(3, (toS - fromS) * axis.pxPerSecond) }}
+              />
+            )}
+            <TabLine
+              layout={tab}
+              widthPx={axis.widthPx}
+              lines={axis.grid ? lines : []}
+              selected={selected ? { id: selected.note.id, repeat: selected.note.repeat } : null}
+              markOf={(id, repeat) => {
+                const found = noteOf.get(keyOf(id, repeat));
+                return found ? markOf(found.note) : "none";
+              }}
+              onSelect={(id, repeat) => {
+                const found = noteOf.get(keyOf(id, repeat));
+                if (found) onSelect(found.key);
+              }}
+            />
+            <TuneStrip axis={axis} lines={lines} curves={curves} notes={notes} tolerances={tolerances} />
+            <Waveform axis={axis} lines={lines} curves={curves} />
+            <Playhead axis={axis} player={player} />
+          </div>
+        </div>
+      </div>
+      <div className="mt-1 flex items-center gap-1">
+        <Button
+          kind="quiet"
+          className="px-1"
+          aria-label="Zoom out"
+          disabled={zoom === 0}
+          onClick={() => setZoom(zoom - 1)}
+        >
+          <Minus size={14} aria-hidden />
+        </Button>
+        <Button
+          kind="quiet"
+          className="px-1"
+          aria-label="Zoom in"
+          disabled={zoom === ZOOMS.length - 1}
+          onClick={() => setZoom(zoom + 1)}
+        >
+          <Plus size={14} aria-hidden />
+        </Button>
+        <span className="text-xs text-ink-soft">
+          band: inside the tolerance; below it flat, above it sharp; hatched: cannot tell
+        </span>
+      </div>
+    </section>
+  );
+}
+
+type Axis = ReturnType<typeof makeAxis>;
+
+/** With a grid the numbers stand on their beats, without one where the notes were heard. */
+function tabOnAxis(measured: TakeMeasured, axis: Axis, notes: SheetNote[]) {
+  const { drill } = measured;
+  const repeats = drill.content.repeats ?? 1;
+  if (axis.grid) {
+    return layoutTab(drill.content, drill.length_beats, repeats, (beat) =>
+      xOf(axis, secondsOfBeat(axis, beat) as number),
+    );
+  }
+  const heard = notes
+    .filter((n) => n.note.onset_s !== null && n.event)
+    .map(
+      (n) => [n.note.repeat * drill.length_beats + (n.event?.beat ?? 0), n.note.onset_s as number] as const,
+    );
+  return layoutTab(drill.content, drill.length_beats, repeats, (beat) => xOf(axis, between(heard, beat)));
+}
+
+function between(known: (readonly [number, number])[], beat: number): number {
+  const before = known.findLast(([b]) => b <= beat) ?? known[0];
+  const after = known.find(([b]) => b > beat);
+  if (!before) return 0;
+  if (!after || before[0] > beat) return before[1] + (beat - before[0]) * 0.5;
+  return before[1] + ((beat - before[0]) / (after[0] - before[0])) * (after[1] - before[1]);
+}
+
+function selectedSpan(
+  selected: SheetNote | null,
+  measured: TakeMeasured,
+  axis: Axis,
+): [number | null, number] {
+  if (!selected) return [null, 0];
+  const { note, event } = selected;
+  if (note.onset_s !== null && note.end_s !== null) return [note.onset_s, note.end_s];
+  const beat = note.repeat * measured.drill.length_beats + (event?.beat ?? 0);
+  const from = secondsOfBeat(axis, beat);
+  return from === null ? [null, 0] : [from, from + (event?.length ?? 1) * (axis.grid?.secondsPerBeat ?? 1)];
+}
+
+function nearest(notes: SheetNote[], seconds: number): SheetNote | undefined {
+  let best: SheetNote | undefined;
+  let least = Number.POSITIVE_INFINITY;
+  for (const candidate of notes) {
+    const { onset_s: from, end_s: to } = candidate.note;
+    if (from === null || to === null) continue;
+    const away = seconds < from ? from - seconds : seconds > to ? seconds - to : 0;
+    if (away < least) {
+      least = away;
+      best = candidate;
+    }
+  }
+  return best;
+}

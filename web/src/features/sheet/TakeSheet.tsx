@@ -1,0 +1,70 @@
+import { useMemo, useState } from "react";
+import type { Curves, TakeMeasured } from "~/api/client";
+import { usePlayer } from "~/lib/usePlayer";
+import { Failed } from "~/ui/states";
+import { Inspector } from "./Inspector";
+import { KeyHelp } from "./KeyHelp";
+import { NotesTable } from "./NotesTable";
+import { Strips } from "./Strips";
+import { sheetNotes, tolerancesOf } from "./sheet.math";
+import { TakeFacts } from "./TakeFacts";
+import { useListening } from "./useListening";
+import { useSheetKeys } from "./useSheetKeys";
+
+export interface TakeSheetProps {
+  measured: TakeMeasured;
+  curves: Curves;
+  sound: Blob | undefined;
+  soundError: unknown;
+}
+
+/** The sheet: strips and table on the left, the selected note on the right. */
+export function TakeSheet({ measured, curves, sound, soundError }: TakeSheetProps) {
+  const notes = useMemo(() => sheetNotes(measured), [measured]);
+  const tolerances = useMemo(() => tolerancesOf(measured.drill.content), [measured]);
+  const [selectedKey, setSelectedKey] = useState<string | null>(
+    () =>
+      (
+        notes.find((n) => n.note.clean === "outside" && n.note.bend) ??
+        notes.find((n) => n.note.bend) ??
+        notes[0]
+      )?.key ?? null,
+  );
+  const [help, setHelp] = useState(false);
+  const player = usePlayer(sound);
+  const selected = notes.find((n) => n.key === selectedKey) ?? null;
+  const listening = useListening(player, selected);
+  useSheetKeys({ notes, selectedKey, select: setSelectedKey, listening, showHelp: () => setHelp(true) });
+  return (
+    <div className="grid gap-x-6 gap-y-4 lg:grid-cols-[minmax(0,1fr)_21rem]" data-testid="sheet">
+      <div className="min-w-0">
+        <Strips
+          measured={measured}
+          curves={curves}
+          notes={notes}
+          tolerances={tolerances}
+          selected={selected}
+          onSelect={setSelectedKey}
+          player={player}
+        />
+        <TakeFacts measured={measured} />
+        <NotesTable notes={notes} selectedKey={selectedKey} onSelect={setSelectedKey} />
+      </div>
+      <aside aria-label="Selected note" className="lg:sticky lg:top-4 lg:self-start">
+        {soundError !== null && soundError !== undefined && <Failed error={soundError} />}
+        {selected && (
+          <Inspector
+            selected={selected}
+            tolerances={tolerances}
+            curves={curves}
+            sentences={measured.sentences}
+            listening={listening}
+            ready={sound !== undefined}
+            onHelp={() => setHelp(true)}
+          />
+        )}
+      </aside>
+      <KeyHelp open={help} onOpenChange={setHelp} />
+    </div>
+  );
+}

@@ -1,0 +1,179 @@
+import { memo } from "react";
+import type { Curves } from "~/api/client";
+import { type Axis, type BeatLine, xOf } from "~/lib/axis.math";
+import { contourPath, targetHz, yOfCents } from "~/lib/tune.math";
+import { errorCents, markOf, type SheetNote, type Tolerances, toleranceCents } from "./sheet.math";
+
+export const TUNE_HEIGHT = 190;
+const LABELLED_CENTS = [200, 50, 25, 0, -25, -50, -200];
+const y = (cents: number) => yOfCents(cents, TUNE_HEIGHT);
+
+export function TuneScale() {
+  return (
+    <div className="relative h-full">
+      <span className="absolute top-1 left-0">Tune</span>
+      {LABELLED_CENTS.map((cents) => (
+        <span key={cents} className="figures absolute right-2 -translate-y-1/2" style={{ top: y(cents) }}>
+          {cents > 0 ? `+${cents}` : String(cents).replace("-", "−")}
+        </span>
+      ))}
+    </div>
+  );
+}
+
+export interface TuneStripProps {
+  axis: Axis;
+  lines: BeatLine[];
+  curves: Curves;
+  notes: SheetNote[];
+  tolerances: Tolerances;
+}
+
+/** Each note's contour against its own target: linear to ±50 cents, compressed beyond. */
+export const TuneStrip = memo(function TuneStrip({ axis, lines, curves, notes, tolerances }: TuneStripProps) {
+  return (
+    <svg width={axis.widthPx} height={TUNE_HEIGHT} className="block border-t border-rule" aria-hidden="true">
+      <defs>
+        <pattern
+          id="cannot-tell"
+          width={6}
+          height={6}
+          patternUnits="userSpaceOnUse"
+          patternTransform="rotate(45)"
+        >
+          <line x1={0} x2={0} y1={0} y2={6} stroke="var(--unclear)" strokeWidth={1.2} />
+        </pattern>
+      </defs>
+      {lines.map((line) => (
+        <line
+          key={line.x}
+          x1={line.x}
+          x2={line.x}
+          y1={0}
+          y2={TUNE_HEIGHT}
+          stroke="var(--rule)"
+          strokeWidth={line.kind === "repeat" ? 2 : line.kind === "bar" ? 1.2 : 0.6}
+        />
+      ))}
+      {[50, -50].map((cents) => (
+        <line
+          key={cents}
+          x1={0}
+          x2={axis.widthPx}
+          y1={y(cents)}
+          y2={y(cents)}
+          stroke="var(--rule)"
+          strokeDasharray="1 5"
+        />
+      ))}
+      {notes.map((note) => (
+        <TuneNote key={note.key} axis={axis} curves={curves} sheetNote={note} tolerances={tolerances} />
+      ))}
+    </svg>
+  );
+});
+
+interface TuneNoteProps {
+  axis: Axis;
+  curves: Curves;
+  sheetNote: SheetNote;
+  tolerances: Tolerances;
+}
+
+function TuneNote({ axis, curves, sheetNote, tolerances }: TuneNoteProps) {
+  const { note } = sheetNote;
+  const target = targetHz(note);
+  if (note.onset_s === null || note.end_s === null || target === null) return null;
+  const x = (seconds: number) => xOf(axis, seconds);
+  const tolerance = toleranceCents(note, tolerances);
+  const left = x(note.onset_s);
+  const width = Math.max(2, x(note.end_s) - left);
+  const mark = markOf(note);
+  const held = note.bend?.plateau ?? null;
+  const error = errorCents(note);
+  const path = (from: number, to: number) => contourPath(curves, from, to, target, x, y, axis.pxPerSecond);
+  return (
+    <g>
+      <rect
+        x={left}
+        width={width}
+        y={y(tolerance)}
+        height={y(-tolerance) - y(tolerance)}
+        fill="var(--corridor)"
+      />
+      {mark === "unclear" && (
+        <rect
+          x={left}
+          width={width}
+          y={y(tolerance)}
+          height={y(-tolerance) - y(tolerance)}
+          fill="url(#cannot-tell)"
+          opacity={0.55}
+        />
+      )}
+      <line x1={left} x2={left + width} y1={y(0)} y2={y(0)} stroke="var(--rule-strong)" strokeWidth={0.8} />
+      <path
+        d={path(note.onset_s + 0.015, note.end_s)}
+        fill="none"
+        stroke="var(--ink)"
+        strokeWidth={held ? 1 : 1.5}
+        opacity={held ? 0.7 : 1}
+      />
+      {held && <path d={path(held[0], held[1])} fill="none" stroke="var(--ink)" strokeWidth={2.4} />}
+      {(mark === "under" || mark === "over") && error !== null && (
+        <Deviation
+          from={held ? x(held[0]) : left}
+          to={held ? x(held[1]) : left + width}
+          error={error}
+          tolerance={tolerance}
+        />
+      )}
+    </g>
+  );
+}
+
+/** The area between the band and the value: below it when flat, above it when sharp. */
+function Deviation({
+  from,
+  to,
+  error,
+  tolerance,
+}: {
+  from: number;
+  to: number;
+  error: number;
+  tolerance: number;
+}) {
+  const edge = error < 0 ? -tolerance : tolerance;
+  const beyond = Math.abs(error) > tolerance;
+  const tip = y(error);
+  const colour = error < 0 ? "var(--under)" : "var(--over)";
+  const top = Math.min(y(edge), tip);
+  return (
+    <g>
+      {beyond && (
+        <rect
+          x={from}
+          width={Math.max(2, to - from)}
+          y={top}
+          height={Math.abs(y(edge) - tip)}
+          fill={colour}
+          opacity={0.3}
+        />
+      )}
+      <line x1={from} x2={to} y1={tip} y2={tip} stroke={colour} strokeWidth={2.5} />
+      <text
+        x={(from + to) / 2}
+        y={error < 0 ? tip + 14 : tip - 6}
+        textAnchor="middle"
+        fontSize={11.5}
+        fontWeight={600}
+        className="figures"
+        fill={colour}
+      >
+        {error < 0 ? "−" : "+"}
+        {Math.abs(error).toFixed(0)}
+      </text>
+    </g>
+  );
+}

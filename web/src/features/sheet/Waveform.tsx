@@ -1,0 +1,26 @@
+import { useMemo } from "react";
+import type { Curves } from "~/api/client";
+import type { Axis, BeatLine } from "~/lib/axis.math";
+import { outlinePath } from "~/lib/tune.math";
+
+export const WAVE_HEIGHT = 54;
+
+export function Waveform({ axis, lines, curves }: { axis: Axis; lines: BeatLine[]; curves: Curves }) {
+  const path = useMemo(() => outlinePath(curves, axis, WAVE_HEIGHT), [curves, axis]);
+  return (
+    <svg width={axis.widthPx} height={WAVE_HEIGHT} className="block border-t border-rule" aria-hidden="true">
+      {lines.map((line) => (
+        <line
+          key={line.x}
+          x1={line.x}
+          x2={line.x}
+          y1={WAVE_HEIGHT - (line.kind === "beat" ? 5 : 10)}
+          y2={WAVE_HEIGHT}
+          stroke="var(--ink-soft)"
+          strokeWidth={line.kind === "repeat" ? 2 : 1}
+        />
+      ))}
+      <path d={path} fill="var(--ink-soft)" opacity={0.75} />
+    </svg>
+  );
+}

@@ -1,0 +1,140 @@
+/** What the sheet says of a note; no pixels, no DOM. */
+import type { DrillContent, DrillEvent, Note, TakeMeasured } from "~/api/client";
+import { bendWords, centsWords } from "~/lib/words";
+import type { TabMark } from "~/ui/tab/TabLine";
+
+export type NoteKey = string;
+
+export interface SheetNote {
+  key: NoteKey;
+  /** Place in score order, from 1. */
+  place: number;
+  note: Note;
+  event: DrillEvent | undefined;
+}
+
+export function keyOf(id: string, repeat: number): NoteKey {
+  return `${id}@${repeat}`;
+}
+
+export function sheetNotes(measured: TakeMeasured): SheetNote[] {
+  const events = new Map(measured.drill.content.events.map((event) => [event.id, event]));
+  return measured.analysis.notes.map((note, index) => ({
+    key: `${keyOf(note.id, note.repeat)}/${note.string ?? index}`,
+    place: index + 1,
+    note,
+    event: events.get(note.id),
+  }));
+}
+
+/** The one error that is shown for a note, cents. */
+export function errorCents(note: Note): number | null {
+  return note.bend ? note.bend.error_cents : (note.pitch?.error_cents ?? null);
+}
+
+export function uCents(note: Note): number | null {
+  return note.bend ? note.bend.u : (note.pitch?.u ?? null);
+}
+
+export function toleranceCents(note: Note, tolerances: Tolerances): number {
+  return note.bend ? tolerances.bendError : tolerances.plainPitch;
+}
+
+export interface Tolerances {
+  plainPitch: number;
+  bendError: number;
+  holdSd: number;
+}
+
+const PROFILES: Record<string, Tolerances> = {
+  starting: { plainPitch: 25, bendError: 25, holdSd: 15 },
+  steady: { plainPitch: 15, bendError: 15, holdSd: 10 },
+  exacting: { plainPitch: 8, bendError: 8, holdSd: 6 },
+};
+
+export function tolerancesOf(drill: DrillContent): Tolerances {
+  const base = PROFILES[drill.profile ?? "steady"] as Tolerances;
+  return {
+    plainPitch: drill.tolerances?.plain_pitch_cents ?? base.plainPitch,
+    bendError: drill.tolerances?.bend_error_cents ?? base.bendError,
+    holdSd: drill.tolerances?.hold_sd_cents ?? base.holdSd,
+  };
+}
+
+/** What the note is, in a few words: "Full bend", "Fretted note". */
+export function noteWords({ note, event }: SheetNote): string {
+  if (note.bend) {
+    const size = bendWords(note.bend.target_cents as number | [number, number]);
+    const kind = event?.articulation === "repluck" ? "bend struck again" : "bend";
+    const text = `${size} ${kind}`;
+    return text.charAt(0).toUpperCase() + text.slice(1);
+  }
+  return "Fretted note";
+}
+
+export function placeWords(note: Note): string {
+  return note.string === null ? "" : `string ${note.string}, fret ${note.fret ?? "–"}`;
+}
+
+/** The finding in one line. */
+export function findingWords(note: Note): string {
+  if (note.status === "missed") return "Not heard";
+  if (note.status === "wrong_pitch") return "Another pitch was played";
+  const error = errorCents(note);
+  if (error === null) return "Could not be measured";
+  return centsWords(error);
+}
+
+export function markOf(note: Note): TabMark {
+  if (note.status === "missed") return "missed";
+  if (note.clean === "inside" || note.clean === null) return "none";
+  if (note.clean === "unclear") return "unclear";
+  if (note.status === "wrong_pitch") return "wrong";
+  const error = errorCents(note);
+  if (error === null) return "unclear";
+  return error < 0 ? "under" : "over";
+}
+
+export type SortColumn = "place" | "error" | "clean" | "hold";
+
+const CLEAN_ORDER: Record<string, number> = { outside: 0, unclear: 1, inside: 3 };
+
+export function sortNotes(notes: SheetNote[], column: SortColumn, descending: boolean): SheetNote[] {
+  const value = ({ note, place }: SheetNote): number => {
+    if (column === "error") return Math.abs(errorCents(note) ?? -1);
+    if (column === "hold") return note.bend?.hold_sd_cents ?? -1;
+    if (column === "clean") return note.status === "missed" ? 2 : (CLEAN_ORDER[note.clean ?? ""] ?? 1);
+    return place;
+  };
+  const sign = descending ? -1 : 1;
+  return [...notes].sort((a, b) => sign * (value(a) - value(b)) || a.place - b.place);
+}
+
+/** Tab-separated table for a spreadsheet. */
+export function notesAsText(notes: SheetNote[]): string {
+  const head = [
+    "note",
+    "repeat",
+    "id",
+    "string",
+    "fret",
+    "status",
+    "clean",
+    "error_cents",
+    "u_cents",
+    "hold_sd_cents",
+  ];
+  const rows = notes.map(({ note, place }) => [
+    place,
+    note.repeat + 1,
+    note.id,
+    note.string,
+    note.fret,
+    note.status,
+    note.clean ?? "",
+    errorCents(note) ?? "",
+    uCents(note) ?? "",
+    note.bend?.hold_sd_cents ?? "",
+  ]);
+  return [head, ...rows].map((row) => row.join("\t")).join("\n");
+}

@@ -1,0 +1,67 @@
+import type { Verdict } from "~/api/client";
+
+/** Trade words for a deviation; numbers are rounded the way they are shown. */
+export function centsWords(cents: number): string {
+  const size = Math.abs(cents);
+  const shown = size < 9.95 ? size.toFixed(1) : size.toFixed(0);
+  if (Number(shown) === 0) return "in tune";
+  return `${shown} ${Number(shown) === 1 ? "cent" : "cents"} ${cents < 0 ? "flat" : "sharp"}`;
+}
+
+/** A signed number with a true minus sign and a fixed number of digits. */
+export function signed(value: number, digits = 1): string {
+  const text = Math.abs(value).toFixed(digits);
+  if (Number(text) === 0) return `${text}`;
+  return `${value < 0 ? "−" : "+"}${text}`;
+}
+
+export function plusMinus(u: number | null | undefined, digits = 1): string {
+  return u === null || u === undefined ? "" : `± ${u.toFixed(digits)}`;
+}
+
+export function verdictWords(verdict: Verdict): string {
+  if (verdict === "inside") return "clean";
+  if (verdict === "outside") return "not clean";
+  return "cannot tell";
+}
+
+/** Bend sizes as teachers call them. */
+export function bendWords(target: number | [number, number]): string {
+  if (Array.isArray(target)) return `${target[0]}–${target[1]} cents`;
+  const names: Record<number, string> = { 100: "half", 200: "full", 300: "three frets" };
+  return names[target] ?? `${target} cents`;
+}
+
+export function familyWords(family: string): string {
+  const text = family.replaceAll("_", " ");
+  return text.charAt(0).toUpperCase() + text.slice(1);
+}
+
+const STAGES: Record<string, string> = {
+  decode: "reading the file",
+  levels: "levels and floor",
+  onsets: "finding attacks",
+  contour: "following the pitch",
+  align: "matching the drill",
+  measure: "measuring",
+  judge: "judging",
+};
+
+export function stageWords(stage: string): string {
+  return STAGES[stage] ?? "starting";
+}
+
+export function dayAndTime(iso: string, zone: string): string {
+  return new Intl.DateTimeFormat("en-GB", {
+    weekday: "short",
+    day: "numeric",
+    month: "short",
+    hour: "2-digit",
+    minute: "2-digit",
+    timeZone: zone,
+  }).format(new Date(iso));
+}
+
+export function megabytes(bytes: number): string {
+  return bytes < 950_000 ? `${Math.max(1, Math.round(bytes / 1000))} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
+}

@@ -1,0 +1,157 @@
+import type { BeatLine } from "~/lib/axis.math";
+import type { TabLayout } from "./tab.math";
+
+export type TabMark = "under" | "over" | "missed" | "wrong" | "unclear" | "none";
+
+export interface TabLineProps {
+  layout: TabLayout;
+  widthPx: number;
+  lines: BeatLine[];
+  selected?: { id: string; repeat: number } | null;
+  markOf?: (eventId: string, repeat: number) => TabMark;
+  onSelect?: (eventId: string, repeat: number) => void;
+}
+
+/** One line of tab over all repeats. */
+export function TabLine({ layout, widthPx, lines, selected, markOf, onSelect }: TabLineProps) {
+  const top = layout.strings[0]?.y ?? 0;
+  const bottom = layout.strings.at(-1)?.y ?? 0;
+  return (
+    <svg width={widthPx} height={layout.heightPx} className="block" aria-hidden="true">
+      {layout.strings.map((string) => (
+        <line
+          key={string.y}
+          x1={0}
+          x2={widthPx}
+          y1={string.y}
+          y2={string.y}
+          stroke="var(--rule-strong)"
+          strokeWidth={0.7}
+        />
+      ))}
+      {lines
+        .filter((line) => line.kind !== "beat")
+        .map((line) => (
+          <g key={line.x}>
+            <line
+              x1={line.x - 8}
+              x2={line.x - 8}
+              y1={top}
+              y2={bottom}
+              stroke="var(--ink)"
+              strokeWidth={line.kind === "repeat" ? 2 : 0.9}
+            />
+            {line.label && (
+              <text x={line.x - 8} y={11} fontSize={12} fill="var(--ink-soft)">
+                {line.label}
+              </text>
+            )}
+          </g>
+        ))}
+      {layout.slurs.map((slur) => (
+        <g key={slur.key} fill="none" stroke="var(--ink)">
+          <path
+            d={`M${slur.fromX} ${slur.y}Q${(slur.fromX + slur.toX) / 2} ${slur.y - 9} ${slur.toX} ${slur.y}`}
+          />
+          <text
+            x={(slur.fromX + slur.toX) / 2}
+            y={slur.y - 8}
+            fontSize={10}
+            textAnchor="middle"
+            fill="var(--ink)"
+            stroke="none"
+          >
+            {slur.label}
+          </text>
+        </g>
+      ))}
+      {layout.bends.map((bend) => (
+        <g key={bend.key}>
+          {bend.held ? (
+            <line
+              x1={bend.x - 16}
+              x2={bend.untilX}
+              y1={bend.tipY}
+              y2={bend.tipY}
+              stroke="var(--ink)"
+              strokeDasharray="4 3"
+            />
+          ) : (
+            <g stroke="var(--ink)" fill="none">
+              <path
+                d={`M${bend.x} ${bend.y - 2}Q${bend.tipX} ${bend.y - 4} ${bend.tipX} ${bend.tipY + 5}`}
+                strokeWidth={1.1}
+              />
+              <path
+                d={`M${bend.tipX - 3.5} ${bend.tipY + 6}L${bend.tipX} ${bend.tipY}L${bend.tipX + 3.5} ${bend.tipY + 6}Z`}
+                fill="var(--ink)"
+              />
+            </g>
+          )}
+          <text
+            x={bend.held ? bend.x - 14 : bend.tipX + 6}
+            y={bend.tipY + (bend.held ? -3 : 4)}
+            fontSize={11}
+            fill="var(--ink)"
+          >
+            {bend.label}
+          </text>
+        </g>
+      ))}
+      {layout.rests.map((rest) => (
+        <rect
+          key={rest.key}
+          x={rest.x - 2}
+          y={rest.y - 3}
+          width={10}
+          height={5}
+          fill="var(--ink)"
+          opacity={0.55}
+        />
+      ))}
+      {layout.numbers.map((number) => {
+        const mark = markOf?.(number.eventId, number.repeat) ?? "none";
+        const isSelected = selected?.id === number.eventId && selected.repeat === number.repeat;
+        const width = number.text.length * 8 + 5;
+        return (
+          // biome-ignore lint/a11y/noStaticElementInteractions: the table of notes is the keyboard's way to the same
+          <g
+            key={number.key}
+            onClick={onSelect && (() => onSelect(number.eventId, number.repeat))}
+            style={onSelect ? { cursor: "pointer" } : undefined}
+          >
+            <rect
+              x={number.x - width / 2}
+              y={number.y - 7.5}
+              width={width}
+              height={15}
+              rx={2}
+              fill={isSelected ? "var(--ink)" : "var(--paper)"}
+              stroke={mark === "unclear" ? "var(--unclear)" : "none"}
+              strokeDasharray="2 2"
+            />
+            <text
+              x={number.x}
+              y={number.y + 4.5}
+              textAnchor="middle"
+              fontSize={13}
+              fontWeight={600}
+              className="figures"
+              fill={isSelected ? "var(--paper)" : "var(--ink)"}
+              textDecoration={mark === "missed" || mark === "wrong" ? "line-through" : undefined}
+              opacity={mark === "missed" ? 0.55 : 1}
+            >
+              {number.text}
+            </text>
+            {mark === "under" && (
+              <path d={`M${number.x - 5} ${number.y + 9.5}h10`} stroke="var(--under)" strokeWidth={2.5} />
+            )}
+            {mark === "over" && (
+              <path d={`M${number.x - 5} ${number.y - 9.5}h10`} stroke="var(--over)" strokeWidth={2.5} />
+            )}
+          </g>
+        );
+      })}
+    </svg>
+  );
+}

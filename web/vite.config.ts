@@ -1,0 +1,13 @@
+import { fileURLToPath } from "node:url";
+import tailwindcss from "@tailwindcss/vite";
+import react from "@vitejs/plugin-react";
+import { defineConfig } from "vite";
+
+export default defineConfig({
+  base: "/static/",
+  plugins: [react(), tailwindcss()],
+  resolve: { alias: { "~": fileURLToPath(new URL("./src", import.meta.url)) } },
+  build: { assetsInlineLimit: 0, target: "es2022", chunkSizeWarningLimit: 700 },
+  // The built files are served by Django in every mode but unit tests.
+  test: { environment: "jsdom", globals: false, include: ["src/**/*.test.{ts,tsx}"] },
+} as Parameters<typeof defineConfig>[0]);
