@@ -186,7 +186,7 @@ class Stack:
 
     def prepare(self, *, demo: bool) -> None:
         """Tables, static files, and the demo data once."""
-        with step("database tables"):
+        with step("database tables" + (", demo data" if demo else "")):
             self.manage("prepare", *(["--demo"] if demo else []), what="Could not prepare the database")
 
     # -- the run -------------------------------------------------------------------------------

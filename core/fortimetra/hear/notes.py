@@ -16,6 +16,10 @@ MIN_NOTE_S = 0.04
 MIN_STIFFNESS_NOTE_FRAMES = 12
 STEP_CENTS = 80.0
 STEP_S = 0.025
+STEP_REACH_S = 0.03
+STEP_FLAT_SHARE = 0.3
+STEP_MOST_FALL_DB = 12.0
+STEP_FROM_ATTACK_S = 0.06
 MAX_STIFFNESS = 2e-3
 
 
@@ -50,28 +54,31 @@ def segment(contour: Contour, onsets_s: FloatArray) -> list[HeardNote]:
 
 
 def _steps(contour: Contour, onsets_s: FloatArray) -> list[float]:
-    """Times at which the pitch steps without an attack: slurs. A bend is slower than STEP_S, an octave slip shorter."""
-    cents = 1200.0 * np.log2(contour.f0_hz)
-    reach = round(0.03 / HOP_S)
+    """Times at which the pitch steps without an attack: slurs.
+
+    A bend is slower than STEP_S. The pitch must be there all the way, and the level must hold: what is left when a
+    note stops (another string, the floor) is no slur.
+    """
+    reach = round(STEP_REACH_S / HOP_S)
     half = max(1, round(STEP_S / 2.0 / HOP_S))
-    if len(cents) < 2 * (reach + half) + 2:
+    span = 2 * (reach + half) + 1
+    if len(contour.f0_hz) < span + 1:
         return []
-    windows = np.lib.stride_tricks.sliding_window_view(cents, reach)
-    # Medians of the 30 ms that end half a step before, and begin half a step after, each frame.
-    middle = np.arange(reach + half, len(cents) - reach - half)
-    with np.errstate(invalid="ignore"):
-        before = np.median(windows[middle - half - reach], axis=1)
-        after = np.median(windows[middle + half], axis=1)
-        flat = (np.ptp(windows[middle - half - reach], axis=1) < 45.0) & (np.ptp(windows[middle + half], axis=1) < 45.0)
-        size = np.where(flat, np.abs(after - before), 0.0)
-    size = np.nan_to_num(size)
+    cents = 1200.0 * np.log2(contour.f0_hz)
+    around = np.lib.stride_tricks.sliding_window_view(cents, span)
+    level = np.lib.stride_tricks.sliding_window_view(contour.level_dbfs, span)
+    before, after = around[:, :reach], around[:, -reach:]
+    size = np.abs(np.median(after, axis=1) - np.median(before, axis=1))
+    # A vibrato or a quick bend moves on either side of its steepest place, too; a slur is flat there.
+    flat = np.maximum(np.ptp(before, axis=1), np.ptp(after, axis=1)) < STEP_FLAT_SHARE * size
+    holds = level[:, -reach:].max(axis=1) > level[:, :reach].max(axis=1) - STEP_MOST_FALL_DB
+    # A comparison with NaN is false: a gap anywhere in the window is no step.
+    voiced = ~np.isnan(around).any(axis=1)
+    above = np.flatnonzero(voiced & flat & holds & (size >= STEP_CENTS))
     found: list[float] = []
-    above = np.flatnonzero(size >= STEP_CENTS)
     for group in np.split(above, np.flatnonzero(np.diff(above) > 2) + 1) if len(above) else []:
-        best = middle[group[len(group) // 2]]
-        time = float(contour.time_s[best])
-        near_attack = len(onsets_s) and np.min(np.abs(onsets_s - time)) < 0.05
-        if not near_attack:
+        time = float(contour.time_s[group[len(group) // 2] + reach + half])
+        if not len(onsets_s) or np.min(np.abs(onsets_s - time)) >= STEP_FROM_ATTACK_S:
             found.append(time)
     return found
 

@@ -20,6 +20,8 @@ RATE_HZ = 24_000
 HOP_S = 0.0025
 MIN_GAP_S = 0.03
 RISE_DB = 2.2
+STOP_FALL_DB = 10.0
+STOP_KEPT_RISE_DB = 1.0
 _N_FFT = 512
 _BANDS_PER_OCTAVE = 6
 _LOWEST_HZ, _HIGHEST_HZ = 80.0, 10_000.0
@@ -33,25 +35,39 @@ def find_onsets(mono: Samples, *, rate_hz: int) -> FloatArray:
     """Times of attacks in s, ascending; float64, shape (n_onsets,)."""
     rate = min(RATE_HZ, rate_hz)
     x = resampled(mono, from_hz=rate_hz, to_hz=rate)
-    rise = rise_db(x, rate_hz=rate)
+    bands = _levels_over_floor(_band_levels(x, rate))
+    rise = _rise_db(bands)
     around = ndimage.median_filter(rise, size=41, mode="nearest")
     peaks, _ = signal.find_peaks(rise - around, height=RISE_DB, distance=max(1, round(MIN_GAP_S / HOP_S)))
-    rough = peaks * HOP_S
+    rough = peaks[~_stops(bands, peaks)] * HOP_S
     return _sharpened(mono, rate_hz, np.asarray(rough, dtype=np.float64))
 
 
-def rise_db(x: Samples, *, rate_hz: int) -> FloatArray:
-    """Mean rise over bands, dB, per hop of 2.5 ms; shape (n_frames,)."""
-    bands = _band_levels(x, rate_hz)
-    top = bands.max(axis=1)
-    floor = np.maximum(np.percentile(bands, 10, axis=1) + 6.0, top.max() - _RANGE_DB)
-    bands = np.maximum(bands, floor[:, None])
+def _levels_over_floor(bands: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Band levels with everything under the floor raised to it; shape (n_bands, n_frames)."""
+    top = float(bands.max())
+    floor = np.maximum(np.percentile(bands, 10, axis=1) + 6.0, top - _RANGE_DB)
+    return np.maximum(bands, floor[:, None]).astype(np.float32)
+
+
+def _rise_db(bands: NDArray[np.float32]) -> FloatArray:
+    """Mean rise over bands, dB, per hop; shape (n_frames,)."""
     before = ndimage.maximum_filter1d(bands, 3, axis=0)[:, :-_LAG_FRAMES]
     rise = np.maximum(bands[:, _LAG_FRAMES:] - before, 0.0).mean(axis=0)
     out = np.zeros(bands.shape[1])
     # The rise between t-lag and t belongs to its middle.
     out[_LAG_FRAMES // 2 : _LAG_FRAMES // 2 + len(rise)] = rise
     return out
+
+
+def _stops(bands: NDArray[np.float32], peaks: NDArray[np.int64]) -> NDArray[np.bool_]:
+    """Which bursts end a note instead of beginning one: the sound collapses after them and no band keeps a rise."""
+    last = bands.shape[1] - 1
+    before = bands[:, np.clip(peaks[:, None] + np.arange(-8, -3), 0, last)].max(axis=2)
+    after = bands[:, np.clip(peaks[:, None] + np.arange(8, 20), 0, last)].min(axis=2)
+    kept_rise = np.maximum(after - before, 0.0).mean(axis=0)
+    fall = before.max(axis=0) - after.max(axis=0)
+    return (fall >= STOP_FALL_DB) & (kept_rise < STOP_KEPT_RISE_DB)
 
 
 def _band_levels(x: Samples, rate: int) -> NDArray[np.float32]:
@@ -98,9 +114,9 @@ def _sharpened(mono: Samples, rate: int, rough: FloatArray) -> FloatArray:
     maximum = np.max(np.where(np.arange(near.shape[1])[None, :] >= steepest[:, None] - 5, near, -np.inf), axis=1)
     before = np.median(near[:, :15], axis=1)
     threshold = np.maximum(maximum - AUDIBLE_DB, before + 1.5)
-    # Last point at or under the threshold, going back from the steepest.
+    # Last point at or under the threshold, going back from the steepest; the maximum filter saw it 1 ms early.
     below = (near <= threshold[:, None]) & (np.arange(near.shape[1])[None, :] <= steepest[:, None])
     last = np.where(below.any(axis=1), near.shape[1] - 1 - np.argmax(below[:, ::-1], axis=1), steepest - 5)
-    times = (grid[rows, np.clip(last + 1, 0, near.shape[1] - 1)]) * step / rate
+    times = (grid[rows, np.clip(last + 2, 0, near.shape[1] - 1)]) * step / rate
     keep = np.concatenate(([True], np.diff(times) >= MIN_GAP_S * 0.5))
     return np.asarray(np.sort(times[keep]), dtype=np.float64)

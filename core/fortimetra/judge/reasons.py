@@ -8,6 +8,7 @@ SENTENCES: dict[str, str] = {
     "too_short": "The note is too short to be measured.",
     "no_pitch": "No steady pitch could be read here.",
     "no_plateau": "The bend never rests; its highest 20 ms were read instead.",
+    "unsteady_hold": "The hold wavers; its middle was read.",
     "no_start": "The beginning of the note could not be read.",
     "chord_not_measured": "Notes sounding together are not measured one by one yet.",
     "kind_not_measured": "This kind of bend is not measured yet.",

@@ -5,7 +5,8 @@ pitch less the target where the drill has one, so that error = reached − targe
 
 - start_cents: median 30-120 ms after the attack
 - plateau: the longest stretch after the rise with a slope under 60 cents/s and at least 80 ms; reached_cents is its
-  median; without one the highest median of 20 ms, with the reason no_plateau
+  median. Where the hand wavers so much that no such stretch exists, the slope is taken over WAVER_S, longer than a
+  period of the wavering (reason unsteady_hold). Without any plateau the highest median of 20 ms (reason no_plateau)
 - rise_ms: 10 % to 90 % of the way from start to reached
 - overshoot_cents: highest 20 ms median before the plateau − reached, at least 0
 - hold_sd_cents, hold_drift_cents_per_s: within the plateau, drift taken out of the first
@@ -22,12 +23,13 @@ from scipy import ndimage, signal
 from fortimetra.align.match import Match
 from fortimetra.hear.contour import HOP_S, Contour
 from fortimetra.hear.notes import HeardNote
-from fortimetra.measure.statistics import COVERAGE, Reading, expanded_u_cents
+from fortimetra.measure.statistics import COVERAGE, METHOD_SD_CENTS, Reading, expanded_u_cents
 from fortimetra.units import FloatArray, cents_to_ratio, hz_to_cents
 
 PLATEAU_SLOPE_CENTS_PER_S = 60.0
 PLATEAU_MIN_S = 0.08
 SLOPE_WINDOW_S = 0.055
+WAVER_S = 0.25
 BRIDGE_S = 0.06
 BRIDGE_CENTS = 10.0
 PEAK_S = 0.02
@@ -116,8 +118,11 @@ def measure_bend(
     peak_at = int(np.argmax(np.where(usable, smooth, -np.inf)))
     peak = float(smooth[peak_at])
     after_rise = _after_rise(smooth, usable, start or 0.0, peak, already_bent)
-    run = _plateau(cents, usable, after_rise)
     reasons: list[str] = []
+    run = _plateau(cents, usable, after_rise, slope_over_s=SLOPE_WINDOW_S, at_least_s=PLATEAU_MIN_S)
+    if run is None:
+        run = _plateau(cents, usable, after_rise, slope_over_s=WAVER_S, at_least_s=1.5 * WAVER_S)
+        reasons += ["unsteady_hold"] if run else []
     if run is None:
         reached, end_of_rise = peak, peak_at
         around = slice(max(0, peak_at - 2), peak_at + 3)
@@ -132,7 +137,10 @@ def measure_bend(
         drift = float(np.polyfit(time[run], held, 1)[0])
         rest = held - np.polyval(np.polyfit(time[run], held, 1), time[run])
         hold_sd = float(np.std(rest, ddof=2)) if len(rest) > 3 else None
-        u_hold = None if hold_sd is None else COVERAGE * hold_sd / np.sqrt(2.0 * max(2.0, len(rest) * HOP_S / 0.05))
+        if reasons and hold_sd is not None:
+            # Where a wavering hold is cut decides its median: as uncertain as the mean of so many wavers.
+            u = float(np.hypot(u, COVERAGE * hold_sd / np.sqrt(max(1.0, len(rest) * HOP_S / WAVER_S))))
+        u_hold = None if hold_sd is None else _u_of_hold_sd(rest, contour.sigma_cents[_shift(frames, run)])
         plateau = (round(float(time[run.start]), 4), round(float(time[run.stop - 1]), 4))
     before = smooth[: end_of_rise + 1][usable[: end_of_rise + 1]]
     overshoot = max(0.0, float(before.max()) - reached) if len(before) and not already_bent else None
@@ -151,9 +159,18 @@ def measure_bend(
         u_hold_sd_cents=u_hold,
         hold_drift_cents_per_s=drift,
         plateau=plateau,
-        choked=None if already_bent else _choked(contour.level_dbfs[frames], peak_at),
+        choked=None if already_bent else _choked(contour.level_dbfs[frames], end_of_rise),
         reasons=tuple(reasons),
     )
+
+
+def _u_of_hold_sd(rest: FloatArray, sigma_cents: FloatArray) -> float:
+    """Expanded uncertainty of a hold's SD: what the frames' own noise adds to it, and where the hold is cut."""
+    whole = float(np.std(rest))
+    tenth = len(rest) // 10
+    inner = float(np.std(rest[tenth : len(rest) - tenth]))
+    noise = float(np.nanmedian(sigma_cents)) if np.any(~np.isnan(sigma_cents)) else 0.0
+    return COVERAGE * float(np.hypot(noise**2 / (2.0 * max(whole, noise, 1e-9)), inner - whole)) + METHOD_SD_CENTS
 
 
 def contour_hz(fretted_hz: float, cents: float) -> float:
@@ -178,9 +195,11 @@ def _after_rise(smooth: FloatArray, usable: np.ndarray, start: float, peak: floa
     return high & (np.arange(len(smooth)) >= int(np.argmax(high)))
 
 
-def _plateau(cents: FloatArray, usable: np.ndarray, allowed: np.ndarray) -> slice | None:
+def _plateau(
+    cents: FloatArray, usable: np.ndarray, allowed: np.ndarray, *, slope_over_s: float, at_least_s: float
+) -> slice | None:
     """Longest stretch with a small slope; short wobbles that stay at the same pitch do not break it."""
-    size = round(SLOPE_WINDOW_S / HOP_S) | 1
+    size = round(slope_over_s / HOP_S) | 1
     if len(cents) < size:
         return None
     slope = signal.savgol_filter(cents, size, 1, deriv=1, delta=HOP_S, mode="nearest")
@@ -197,7 +216,7 @@ def _plateau(cents: FloatArray, usable: np.ndarray, allowed: np.ndarray) -> slic
                 joined[-1] = slice(last.start, run.stop)
                 continue
         joined.append(run)
-    joined = [r for r in joined if (r.stop - r.start) * HOP_S >= PLATEAU_MIN_S - 1e-9]
+    joined = [r for r in joined if (r.stop - r.start) * HOP_S >= at_least_s - 1e-9]
     return max(joined, key=lambda r: r.stop - r.start) if joined else None
 
 
@@ -218,10 +237,10 @@ def _rise_ms(
     return float(time[top] - time[bottom]) * 1000.0
 
 
-def _choked(level_dbfs: FloatArray, peak_at: int) -> bool:
+def _choked(level_dbfs: FloatArray, end_of_rise: int) -> bool:
     span = round(CHOKE_S / HOP_S)
     # The first 50 ms of any pluck fall quickly; a choke comes later, while the string is pushed.
-    part = level_dbfs[round(0.05 / HOP_S) : peak_at + span]
+    part = level_dbfs[round(0.05 / HOP_S) : end_of_rise + span]
     if len(part) <= span:
         return False
     return bool(np.max(part[:-span] - part[span:]) >= CHOKE_DB)

@@ -152,7 +152,8 @@ def _check_length(seconds: float, limits: Limits) -> None:
 def _truncated(promised_s: float, found_s: float) -> TakeError:
     return TakeError(
         "truncated",
-        f"The file was cut short: it promises {promised_s:.1f} s and holds {found_s:.1f} s. Copy or export it again.",
+        f"The file was cut short or is damaged: it promises {promised_s:.1f} s, of which {found_s:.1f} s can be read. "
+        "Copy or export it again.",
     )
 
 
@@ -166,12 +167,13 @@ def _damaged(error: Exception) -> TakeError:
 def _read_plain(path: Path, kind: str, size: int, limits: Limits, warnings: list[str]) -> tuple[Samples, int]:
     if kind == "wav":
         _check_wav_header(path, size, warnings)
+    blocks: list[Samples] = []
+    count = promised = 0
+    rate = 1
     try:
         with soundfile.SoundFile(path) as file:
             rate, channels, promised = file.samplerate, file.channels, file.frames
             _check_format(rate, channels, limits)
-            blocks: list[Samples] = []
-            count = 0
             while True:
                 block = file.read(_BLOCK_FRAMES, dtype="float32", always_2d=True)
                 if not len(block):
@@ -180,6 +182,8 @@ def _read_plain(path: Path, kind: str, size: int, limits: Limits, warnings: list
                 _check_length(count / rate, limits)
                 blocks.append(block)
     except soundfile.LibsndfileError as error:
+        if blocks or promised:
+            raise _truncated(promised / rate, count / rate) from error
         raise _damaged(error) from error
     if count == 0:
         raise TakeError("empty", "The file holds no sound (0 samples); record or export it again.")

@@ -65,3 +65,8 @@ export function dayAndTime(iso: string, zone: string): string {
 export function megabytes(bytes: number): string {
   return bytes < 950_000 ? `${Math.max(1, Math.round(bytes / 1000))} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
 }
+
+/** A number's text with a true minus sign. */
+export function minus(text: string): string {
+  return text.replace("-", "−");
+}

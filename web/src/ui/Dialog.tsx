@@ -19,14 +19,13 @@ export function Dialog({ open, onOpenChange, title, description, children }: Dia
           className="fixed top-[12vh] left-1/2 z-50 max-h-[80vh] w-[min(34rem,94vw)] -translate-x-1/2 overflow-auto rounded-md border border-rule-strong bg-sheet p-6 shadow-lg"
           {...(description ? {} : { "aria-describedby": undefined })}
         >
-          <div className="mb-4 flex items-start justify-between gap-4">
-            <Radix.Title className="text-xl font-semibold">{title}</Radix.Title>
-            <Radix.Close className="rounded-sm p-1" aria-label="Close">
-              <X size={18} aria-hidden />
-            </Radix.Close>
-          </div>
+          <Radix.Title className="mr-8 mb-4 text-xl font-semibold">{title}</Radix.Title>
           {description && <Radix.Description className="mb-4 text-ink-soft">{description}</Radix.Description>}
           {children}
+          {/* Last in order, so that opening the dialog does not focus it. */}
+          <Radix.Close className="absolute top-5 right-5 rounded-sm p-1" aria-label="Close">
+            <X size={18} aria-hidden />
+          </Radix.Close>
         </Radix.Content>
       </Radix.Portal>
     </Radix.Root>

@@ -16,7 +16,7 @@ export function TakeRow({ take, zone }: { take: Take; zone: string }) {
           {take.student}
         </Link>
       </td>
-      <td className={`${cell} figures text-sm whitespace-nowrap`}>{dayAndTime(take.played_at, zone)}</td>
+      <td className={`${cell} tabular-nums whitespace-nowrap`}>{dayAndTime(take.played_at, zone)}</td>
       <td className={cell}>{take.drill}</td>
       <td className={cell}>{take.ticks && <Ticks ticks={take.ticks} />}</td>
       <td className={`${cell} text-sm`}>

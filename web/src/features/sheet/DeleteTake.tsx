@@ -1,4 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Trash2 } from "lucide-react";
 import { useState } from "react";
 import { api, type Take } from "~/api/client";
 import { takesQuery } from "~/api/queries";
@@ -21,8 +22,9 @@ export function DeleteTake({ take, onDeleted }: { take: Take; onDeleted: () => v
   });
   return (
     <>
-      <Button className="min-h-9" onClick={() => setAsking(true)}>
-        Delete the take
+      <Button kind="quiet" className="min-h-9" onClick={() => setAsking(true)}>
+        <Trash2 size={16} aria-hidden />
+        Delete
       </Button>
       <Dialog
         open={asking}

@@ -62,8 +62,9 @@ export function Strips({ measured, curves, notes, tolerances, selected, onSelect
   return (
     <section aria-label="Strips">
       <div className="flex border-y border-ink">
-        <div className="w-14 shrink-0 text-xs text-ink-soft" aria-hidden="true">
+        <div className="w-20 shrink-0 text-xs text-ink-soft" aria-hidden="true">
           <div className="relative" style={{ height: tab.heightPx }}>
+            <StripName>Tab</StripName>
             {tab.strings.map((string, i) => (
               <span
                 key={string.y}
@@ -74,11 +75,12 @@ export function Strips({ measured, curves, notes, tolerances, selected, onSelect
               </span>
             ))}
           </div>
-          <div className="border-t border-rule" style={{ height: TUNE_HEIGHT }}>
+          <div className="relative border-t border-rule" style={{ height: TUNE_HEIGHT }}>
+            <StripName>Tune</StripName>
             <TuneScale />
           </div>
-          <div className="border-t border-rule pt-1" style={{ height: WAVE_HEIGHT }}>
-            Sound
+          <div className="relative border-t border-rule" style={{ height: WAVE_HEIGHT }}>
+            <StripName>Sound</StripName>
           </div>
         </div>
         {/* biome-ignore lint/a11y/useSemanticElements: a scrolling picture with an equal table below */}
@@ -143,6 +145,10 @@ export function Strips({ measured, curves, notes, tolerances, selected, onSelect
       </div>
     </section>
   );
+}
+
+function StripName({ children }: { children: string }) {
+  return <span className="absolute top-1 left-0 font-semibold text-ink">{children}</span>;
 }
 
 type Axis = ReturnType<typeof makeAxis>;

@@ -1,14 +1,15 @@
 import type { TakeMeasured } from "~/api/client";
+import { minus } from "~/lib/words";
 
 /** What is known of the recording and of what it was read against, in one line each. */
 export function TakeFacts({ measured }: { measured: TakeMeasured }) {
   const { take, reference } = measured.analysis;
   const grid = reference.grid;
   const facts = [
-    `peak ${take.peak_dbfs.toFixed(1)} dBFS`,
-    `floor ${take.noise_floor_dbfs.toFixed(0)} dBFS`,
-    take.loudness_lufs === null ? "" : `${take.loudness_lufs.toFixed(1)} LUFS`,
-    take.hum ? `hum ${take.hum.hz.toFixed(0)} Hz at ${take.hum.level_dbfs.toFixed(0)} dBFS` : "no hum",
+    `peak ${minus(take.peak_dbfs.toFixed(1))} dBFS`,
+    `floor ${minus(take.noise_floor_dbfs.toFixed(0))} dBFS`,
+    take.loudness_lufs === null ? "" : `${minus(take.loudness_lufs.toFixed(1))} LUFS`,
+    take.hum ? `hum ${take.hum.hz.toFixed(0)} Hz at ${minus(take.hum.level_dbfs.toFixed(0))} dBFS` : "no hum",
     take.clipped_fraction > 0 ? `${(take.clipped_fraction * 100).toFixed(2)} % clipped` : "not clipped",
     `A4 ${reference.a4_hz} Hz`,
     grid.source === "none"
@@ -17,7 +18,13 @@ export function TakeFacts({ measured }: { measured: TakeMeasured }) {
   ].filter(Boolean);
   return (
     <div className="mt-2 mb-4 text-sm text-ink-soft">
-      <p className="figures text-xs">{facts.join("   ")}</p>
+      <ul className="flex flex-wrap gap-x-5 text-xs">
+        {facts.map((fact) => (
+          <li key={fact} className="tabular-nums">
+            {fact}
+          </li>
+        ))}
+      </ul>
       {take.warnings.map((code) => (
         <p key={code} className="mt-1 text-ink">
           {measured.sentences[code] ?? code}

@@ -4,14 +4,13 @@ import { type Axis, type BeatLine, xOf } from "~/lib/axis.math";
 import { contourPath, targetHz, yOfCents } from "~/lib/tune.math";
 import { errorCents, markOf, type SheetNote, type Tolerances, toleranceCents } from "./sheet.math";
 
-export const TUNE_HEIGHT = 190;
+export const TUNE_HEIGHT = 196;
 const LABELLED_CENTS = [200, 50, 25, 0, -25, -50, -200];
 const y = (cents: number) => yOfCents(cents, TUNE_HEIGHT);
 
 export function TuneScale() {
   return (
     <div className="relative h-full">
-      <span className="absolute top-1 left-0">Tune</span>
       {LABELLED_CENTS.map((cents) => (
         <span key={cents} className="figures absolute right-2 -translate-y-1/2" style={{ top: y(cents) }}>
           {cents > 0 ? `+${cents}` : String(cents).replace("-", "−")}

@@ -1,0 +1,49 @@
+"""Headless Chromium the way the tests and the pictures use it."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+
+from selenium.webdriver import Chrome
+from selenium.webdriver.chrome.options import Options
+from selenium.webdriver.chrome.service import Service
+
+SWITCHES = (
+    "--headless=new", "--no-sandbox", "--disable-dev-shm-usage", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync", "--hide-scrollbars",
+    "--autoplay-policy=no-user-gesture-required", "--force-color-profile=srgb", "--lang=en-GB",
+)  # fmt: skip
+
+
+@contextmanager
+def chromium(*, width: int = 1280, height: int = 800, extra: Sequence[str] = ()) -> Iterator[Chrome]:
+    """A browser with a fresh profile and a page of exactly width × height."""
+    options = Options()
+    options.binary_location = "/usr/bin/chromium"
+    with tempfile.TemporaryDirectory(prefix="fortimetra-chromium-", ignore_cleanup_errors=True) as profile:
+        for switch in (*SWITCHES, f"--window-size={width},{height}", f"--user-data-dir={profile}", *extra):
+            options.add_argument(switch)
+        options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+        driver = Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+        try:
+            size(driver, width, height)
+            yield driver
+        finally:
+            driver.quit()
+
+
+def size(driver: Chrome, width: int, height: int) -> None:
+    """Make the page itself width × height; --window-size includes the frame."""
+    driver.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride",
+        {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
+    )
+
+
+def picture(driver: Chrome, path: Path) -> None:
+    """A PNG of the page as it is seen."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    driver.save_screenshot(str(path))

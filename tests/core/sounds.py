@@ -1,0 +1,45 @@
+"""Synthetic sounds with known truth."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fortimetra.sound.decode import Take
+
+RATE_HZ = 48_000
+Samples = NDArray[np.float32]
+
+
+def times(seconds: float, rate_hz: int = RATE_HZ) -> NDArray[np.float64]:
+    return np.arange(round(seconds * rate_hz)) / rate_hz
+
+
+def tone(
+    hz: float | NDArray[np.float64],
+    seconds: float,
+    *,
+    partials: int = 8,
+    stiffness: float = 0.0,
+    decay_per_s: float = 0.5,
+    level: float = 0.2,
+    rate_hz: int = RATE_HZ,
+) -> Samples:
+    """Harmonic tone, partial k at 1/k, f_k = k·f·√(1 + B·k²); hz may be an array over time."""
+    t = times(seconds, rate_hz)
+    phase = 2.0 * np.pi * np.cumsum(np.broadcast_to(hz, t.shape)) / rate_hz
+    total = np.zeros_like(t)
+    for k in range(1, partials + 1):
+        stretch = k * np.sqrt(1.0 + stiffness * k * k)
+        if np.max(hz) * stretch < 0.45 * rate_hz:
+            total += np.sin(stretch * phase + k) * np.exp(-decay_per_s * k * t) / k
+    return (level * total).astype(np.float32)
+
+
+def noise(seconds: float, dbfs: float, *, seed: int = 7, rate_hz: int = RATE_HZ) -> Samples:
+    white = np.random.default_rng(seed).standard_normal(round(seconds * rate_hz))
+    return (white * 10.0 ** (dbfs / 20.0)).astype(np.float32)
+
+
+def take(samples: Samples, rate_hz: int = RATE_HZ) -> Take:
+    return Take(np.atleast_2d(samples), rate_hz, "0" * 64)

@@ -1,0 +1,43 @@
+import pytest
+
+from fortimetra.judge.reasons import SENTENCES
+from fortimetra.judge.verdict import corridor_verdict, together, verdict
+
+
+@pytest.mark.parametrize(
+    ("value", "u", "tolerance", "wanted"),
+    [
+        (0.0, 1.0, 15.0, "inside"),
+        (14.0, 1.0, 15.0, "inside"),
+        (-14.0, 1.0, 15.0, "inside"),
+        (14.1, 1.0, 15.0, "unclear"),
+        (16.0, 1.0, 15.0, "unclear"),
+        (16.1, 1.0, 15.0, "outside"),
+        (-16.1, 1.0, 15.0, "outside"),
+        (3.0, 20.0, 15.0, "unclear"),
+        (None, 1.0, 15.0, "unclear"),
+        (3.0, None, 15.0, "unclear"),
+    ],
+)
+def test_verdict_is_unclear_where_the_tolerance_lies_within_the_uncertainty(value, u, tolerance, wanted):
+    assert verdict(value, u, tolerance) == wanted
+
+
+@pytest.mark.parametrize(("value", "wanted"), [(20.0, "unclear"), (21.5, "inside"), (50.0, "inside"), (82.0, "outside"), (15.0, "outside")])
+def test_corridor_is_inside_between_its_ends(value, wanted):
+    assert corridor_verdict(value, 1.0, 20.0, 80.0) == wanted
+
+
+@pytest.mark.parametrize(
+    ("verdicts", "wanted"),
+    [([], "inside"), (["inside"], "inside"), (["inside", "unclear"], "unclear"), (["unclear", "outside", "inside"], "outside")],
+)
+def test_the_worst_verdict_counts(verdicts, wanted):
+    assert together(verdicts) == wanted
+
+
+def test_every_sentence_is_one():
+    for code, sentence in SENTENCES.items():
+        assert code == code.lower()
+        assert sentence[0].isupper()
+        assert sentence.endswith(".")

@@ -1,0 +1,139 @@
+"""Heard against asked, with known departures."""
+
+import pytest
+
+from fortimetra import TakeError
+from fortimetra.align.grid import find_grid
+from fortimetra.align.match import match
+from fortimetra.drills.fretted_then_bend import fretted_then_bend
+from fortimetra.hear.notes import HeardNote
+from fortimetra.model.context import Click
+
+DRILL = fretted_then_bend(title="t", string=3, fret=7, target_cents=200, repeats=3, bpm=60)
+SCORE = [(0, 64, 64), (1, 62, 62), (2, 62, 64), (4, 64, 64)]
+
+
+def note(onset_s, start, main=None, length_s=0.8):
+    main = start if main is None else main
+    return HeardNote(onset_s, onset_s + length_s, start, start, main, -20.0, "attack")
+
+
+def performance(*, spb=1.0, first_s=2.0, shift=0.0, repeats=3):
+    return [
+        note(first_s + spb * (8 * repeat + beat), start + shift, main + shift)
+        for repeat in range(repeats)
+        for beat, start, main in SCORE
+    ]
+
+
+def played(result):
+    return [n is not None for n in result.heard]
+
+
+def test_a_take_as_asked_is_paired_one_to_one():
+    heard = performance()
+    result = match(heard, DRILL)
+    assert list(result.heard) == heard
+    assert result.extras == ()
+    assert all(result.fits(i) for i in range(12))
+
+
+@pytest.mark.parametrize("gone", range(12))
+def test_one_missing_note_is_missing_and_shifts_nothing(gone):
+    heard = performance()
+    lost = heard.pop(gone)
+    result = match(heard, DRILL)
+    assert played(result) == [i != gone for i in range(12)]
+    assert lost not in result.heard
+
+
+@pytest.mark.parametrize("at", range(1, 12))
+def test_one_extra_note_is_extra_and_shifts_nothing(at):
+    heard = performance()
+    extra = note(heard[at].onset_s - 0.35, 57)
+    result = match(sorted([*heard, extra], key=lambda n: n.onset_s), DRILL)
+    assert list(result.heard) == heard
+    assert result.extras == (extra,)
+
+
+def test_noodling_before_and_after_is_not_held_against_the_take():
+    before = [note(0.2 * i, 55 + i % 3) for i in range(6)]
+    after = [note(40 + 0.2 * i, 70 - i) for i in range(6)]
+    heard = performance(first_s=3.0)
+    result = match([*before, *heard, *after], DRILL)
+    assert list(result.heard) == heard
+    assert result.extras == ()
+
+
+def test_a_wrong_pitch_at_the_right_time_is_played_but_does_not_fit():
+    heard = performance()
+    heard[4] = note(heard[4].onset_s, 65)
+    result = match(heard, DRILL)
+    assert result.heard[4] == heard[4]
+    assert [result.fits(i) for i in range(12)] == [i != 4 for i in range(12)]
+
+
+@pytest.mark.parametrize("cents", [-80.0, -45.0, 60.0, 80.0])
+def test_a_guitar_out_of_tune_as_a_whole_is_told(cents):
+    result = match(performance(shift=cents / 100), DRILL)
+    assert all(played(result))
+    assert result.offset_cents == pytest.approx(cents, abs=1.0)
+    assert all(result.fits(i) for i in range(12))
+
+
+def test_a_flat_bend_still_fits():
+    heard = performance()
+    heard[2] = note(heard[2].onset_s, 62, 63.2)
+    assert match(heard, DRILL).fits(2)
+
+
+def test_half_a_take_is_half_missed_not_a_wrong_drill():
+    result = match(performance(repeats=1), DRILL)
+    assert played(result) == [True] * 4 + [False] * 8
+
+
+@pytest.mark.parametrize(
+    "heard",
+    [
+        [note(1 + 0.25 * i, 40 + (i * 7) % 12) for i in range(24)],
+        [note(1 + i, 52) for i in range(12)],
+    ],
+    ids=["a run low down", "one note over and over"],
+)
+def test_another_drill_is_called_so(heard):
+    with pytest.raises(TakeError, match=r"does not look like the drill .t.: \d+ of its 12 notes fit") as error:
+        match(heard, DRILL)
+    assert error.value.code == "wrong_drill"
+
+
+def test_no_notes_at_all_is_a_sentence():
+    with pytest.raises(TakeError) as error:
+        match([], DRILL)
+    assert error.value.code == "no_notes"
+
+
+def test_a_long_take_is_matched_within_its_band():
+    drill = DRILL.model_copy(update={"repeats": 190})
+    heard = performance(repeats=190)
+    del heard[300]
+    result = match(heard, drill)
+    assert sum(played(result)) == len(heard)
+
+
+def test_grid_is_fitted_with_tempo_and_phase():
+    result = match(performance(spb=0.9, first_s=2.5), DRILL)
+    grid = find_grid(result, DRILL, None)
+    assert grid.source == "fitted"
+    assert grid.bpm == pytest.approx(60 / 0.9, rel=1e-3)
+    assert grid.first_beat_s == pytest.approx(2.5, abs=1e-3)
+
+
+def test_a_recorders_click_wins_and_its_latency_counts():
+    click = Click(format="fortimetra-click", version=1, source="recorder", bpm=60, first_beat_s=2.0, latency_ms=12.0)
+    grid = find_grid(match(performance(), DRILL), DRILL, click)
+    assert (grid.source, grid.first_beat_s) == ("recorder", pytest.approx(2.012))
+
+
+def test_free_time_has_no_grid():
+    drill = DRILL.model_copy(update={"tempo": None})
+    assert find_grid(match(performance(), drill), drill, None).source == "none"
