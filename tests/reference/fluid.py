@@ -1,7 +1,10 @@
 """Takes rendered by FluidSynth from MIDI files: another maker's sound with exact pitch bends.
 
-Source: MIDI 1.0 Detailed Specification (pitch bend: 14 bits, centre 8192; range set by registered parameter 0,0).
-Debian's timgm6mb-soundfont, program numbers of General MIDI.
+Sources: MIDI 1.0 Detailed Specification (pitch bend: 14 bits, centre 8192; range set by registered parameter 0,0);
+SoundFont 2.04 Technical Specification, 8.4.10 (default modulator of the pitch wheel: 12700 cents times wheel times
+sensitivity) and 8.2 (a 7-bit controller runs from 0 to 127/128). By the second a range of 12 sounds 12/128 of 12700
+cents, 0.8 % less than MIDI means; FluidSynth 2.3 then takes whole cents (seen in its output: ours and Praat's readings agree to 0.02 cents on both effects). Debian's timgm6mb-soundfont, program numbers
+of General MIDI.
 """
 
 from __future__ import annotations
@@ -35,9 +38,14 @@ def bend_word(cents: float) -> int:
     return max(-8192, min(8191, round(cents / (100.0 * BEND_RANGE_SEMITONES) * 8192)))
 
 
-def word_cents(word: int) -> float:
-    """Cents a pitch-bend value stands for."""
+def midi_cents(word: int) -> float:
+    """Cents a pitch-bend value stands for by the MIDI specification."""
     return word / 8192 * 100.0 * BEND_RANGE_SEMITONES
+
+
+def soundfont_cents(word: int) -> float:
+    """Cents it sounds by the SoundFont specification, before the synthesiser rounds."""
+    return 12_700.0 * word / 8192 * BEND_RANGE_SEMITONES / 128.0
 
 
 def render(tones: Sequence[Tone], folder: Path, *, program: int, rate_hz: int = 44100, name: str = "take") -> Path:

@@ -1,0 +1,64 @@
+"""Dependencies point one way: web → server → core; inside the core downward in the order of the pipeline."""
+
+import ast
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[2]
+CORE = ROOT / "core" / "fortimetra"
+SERVER = ROOT / "server"
+# A package may import those before it.
+ORDER = ["errors", "version", "units", "model", "sound", "hear", "align", "measure", "judge", "drills", "player", "analyse", "formats"]
+ALLOWED_OUTSIDE = {"numpy", "scipy", "numba", "soundfile", "soxr", "av", "pydantic", "pyloudnorm", "jams"}
+
+
+def imports(path: Path) -> set[str]:
+    found = set()
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.Import):
+            found |= {a.name for a in node.names}
+        elif isinstance(node, ast.ImportFrom) and node.module and node.level == 0:
+            found |= {node.module} | {f"{node.module}.{a.name}" for a in node.names}
+    return found
+
+
+def core_files():
+    return sorted(CORE.rglob("*.py"))
+
+
+@pytest.mark.parametrize("path", core_files(), ids=lambda p: str(p.relative_to(CORE)))
+def test_core_imports_only_what_it_may(path):
+    import sys
+
+    outside = {name.split(".")[0] for name in imports(path)} - {"fortimetra", "__future__"} - set(sys.stdlib_module_names)
+    assert outside <= ALLOWED_OUTSIDE
+
+
+@pytest.mark.parametrize("path", core_files(), ids=lambda p: str(p.relative_to(CORE)))
+def test_core_packages_import_downward(path):
+    package = path.relative_to(CORE).parts[0].removesuffix(".py")
+    if package not in ORDER:
+        return  # the command line, the package's own names and the warm-up stand above all
+    rank = ORDER.index(package)
+    for name in imports(path):
+        parts = name.split(".")
+        if parts[0] == "fortimetra" and len(parts) > 1 and parts[1] in ORDER:
+            assert ORDER.index(parts[1]) <= rank, f"{package} imports {name}"
+
+
+def test_only_the_takes_app_measures():
+    for path in SERVER.rglob("*.py"):
+        names = imports(path)
+        measures = {"fortimetra.analyse", "fortimetra.measure_take"} & names
+        if measures:
+            assert path.relative_to(SERVER).as_posix() in {"apps/takes/services.py", "apps/takes/tasks.py"}, path
+
+
+def test_web_features_do_not_import_each_other():
+    features = ROOT / "web" / "src" / "features"
+    for path in features.rglob("*.ts*"):
+        own = path.relative_to(features).parts[0]
+        for line in path.read_text().splitlines():
+            if "~/features/" in line:
+                assert f"~/features/{own}/" in line, f"{path}: {line}"

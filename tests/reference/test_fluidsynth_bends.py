@@ -1,0 +1,80 @@
+"""Bends rendered by FluidSynth from MIDI files with exact pitch-bend values; sources in fluid.py."""
+
+import numpy as np
+import pytest
+
+from fortimetra import Drill, analyse, load_take
+from fortimetra.hear.contour import track
+from fortimetra.model.drill import Bend, DrillNote, Event, Tempo
+from tests.reference.fluid import GUITARS, Tone, bend_word, midi_cents, render, soundfont_cents
+
+MEDIAN_CENTS = 3.0
+KEYS = (50, 57, 62, 67, 72)
+BENDS_CENTS = (100.0, 187.3, 213.0, 305.5)
+OPEN_MIDI = {1: 64, 2: 59, 3: 55, 4: 50}
+
+
+@pytest.mark.parametrize("guitar", GUITARS)
+def test_bends_are_read_against_the_unbent_note(guitar, tmp_path):
+    by_midi, by_soundfont = [], []
+    for key in KEYS:
+        words = [bend_word(c) for c in BENDS_CENTS]
+        tones = [Tone(key, 0.5, 1.8)] + [
+            Tone(key, 2.5 + 2 * i, 1.8, ((0.0, 0.0), (0.15, 0.0), (0.35, midi_cents(w)), (1.8, midi_cents(w))))
+            for i, w in enumerate(words)
+        ]
+        take = load_take(render(tones, tmp_path, program=GUITARS[guitar]))
+        contour = track(take.guitar(), rate_hz=take.sample_rate_hz)
+
+        def median(onset, contour=contour):
+            return float(np.nanmedian(contour.f0_hz[contour.frames(onset + 0.5, onset + 1.5)]))
+
+        for i, word in enumerate(words):
+            read = 1200 * np.log2(median(2.5 + 2 * i) / median(0.5))
+            by_midi.append(read - midi_cents(word))
+            by_soundfont.append(read - soundfont_cents(word))
+    assert np.median(np.abs(by_midi)) < MEDIAN_CENTS
+    # Whole cents: what sounds is up to one cent under (or, where the unbent note was rounded too, over) what is written.
+    assert np.max(np.abs(by_soundfont)) < 1.25
+
+
+def _drill(string, fret):
+    def note(f):
+        return (DrillNote(string=string, fret=f),)
+
+    events = []
+    for i, target in enumerate((100, 200, 100, 200)):
+        frets, beat = target // 100, 4.0 * i
+        bend = Bend(kind="bend", target_cents=float(target), reference=f"r{i}")
+        events += [
+            Event(id=f"r{i}", beat=beat, length=1, articulation="pick", notes=note(fret + frets)),
+            Event(id=f"b{i}", beat=beat + 1, length=2, articulation="pick", notes=note(fret), bend=bend),
+        ]
+    return Drill(
+        format="fortimetra-drill", version=1, title="t", family="fretted_then_bend", tempo=Tempo(bpm=60),
+        tuning=("E4", "B3", "G3", "D3", "A2", "E2"), measures=("pitch", "bend"), events=tuple(events),
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize("guitar", GUITARS)
+def test_a_whole_take_is_judged_with_the_written_errors(guitar, tmp_path):
+    rng = np.random.default_rng(GUITARS[guitar])
+    errors, matched = [], 0
+    for string, fret in ((1, 8), (2, 8), (3, 7), (3, 12), (4, 9)):
+        tones, written = [], {}
+        for i, target in enumerate((100, 200, 100, 200)):
+            word = bend_word(target + rng.uniform(-40, 40))
+            key, beat = OPEN_MIDI[string] + fret, 4.0 * i
+            written[f"b{i}"] = soundfont_cents(word) - target
+            curve = ((0.0, 0.0), (0.13, 0.0), (0.3, midi_cents(word)), (1.9, midi_cents(word)))
+            tones += [Tone(key + target // 100, 1 + beat, 0.9), Tone(key, 2 + beat, 1.9, curve)]
+        found = analyse(render(tones, tmp_path, program=GUITARS[guitar]), drill=_drill(string, fret))
+        assert found.extras == ()
+        for note in found.notes:
+            matched += note.status == "played"
+            if note.bend:
+                errors.append(note.bend.error_cents - written[note.id])
+    assert matched == 5 * 8
+    # The fretted note is another key of the sound font, tuned to whole cents of its own.
+    assert np.median(np.abs(errors)) < MEDIAN_CENTS
+    assert np.max(np.abs(errors)) < 5.0
