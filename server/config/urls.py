@@ -18,6 +18,6 @@ def no_such_api(request: HttpRequest) -> HttpResponse:
 urlpatterns = [
     path("api/v1/", api.urls),
     path("_allauth/", include("allauth.headless.urls")),
-    re_path(r"^(api|_allauth|static)/", no_such_api),
+    re_path(r"^(?:api|_allauth|static)/", no_such_api),
     re_path(r"^", never_cache(ensure_csrf_cookie(index))),
 ]

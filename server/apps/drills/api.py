@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.db.models import Count, Q
 from django.http import HttpRequest
-from ninja import Router
+from ninja import Router, Status
 from ninja.files import UploadedFile
 
 from apps.drills import selectors, services
@@ -26,12 +26,12 @@ def list_drills(request: HttpRequest) -> list[DrillRead]:
 
 
 @router.post("", response={201: DrillDetail}, operation_id="import_drill")
-def import_drill(request: HttpRequest, file: UploadedFile) -> tuple[int, DrillDetail]:
+def import_drill(request: HttpRequest, file: UploadedFile) -> Status[DrillDetail]:
     """A drill from its JSON file."""
     if (file.size or 0) > MAX_FILE_BYTES:
         raise ServiceError(413, "too_large", f"A drill file has at most {MAX_FILE_BYTES // 1_000_000} MB.")
     drill = services.import_drill(actor_of(request), file.read())
-    return 201, drill_detail(drill, drill.current)
+    return Status(201, drill_detail(drill, drill.current))
 
 
 @router.get("/{int:drill_id}", response=DrillDetail, operation_id="drill")

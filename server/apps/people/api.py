@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.conf import settings
 from django.http import HttpRequest
-from ninja import Router
+from ninja import Router, Status
 
 from apps.people import selectors, services
 from apps.people.actor import actor_of
@@ -36,6 +36,6 @@ def list_students(request: HttpRequest) -> list[Student]:
 
 
 @router.post("/students", response={201: StudentRead}, operation_id="add_student")
-def add_student(request: HttpRequest, payload: StudentCreate) -> tuple[int, Student]:
+def add_student(request: HttpRequest, payload: StudentCreate) -> Status[Student]:
     """A new student of this teacher."""
-    return 201, services.add_student(actor_of(request), name=payload.name)
+    return Status(201, services.add_student(actor_of(request), name=payload.name))

@@ -8,7 +8,7 @@ from uuid import UUID
 
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
-from ninja import Form, Router
+from ninja import Form, Router, Status
 from ninja.files import UploadedFile
 
 from apps.drills import selectors as drills
@@ -38,7 +38,7 @@ def upload_take(
     student_id: Annotated[int, Form()],
     drill_id: Annotated[int, Form()],
     played_at: Annotated[datetime | None, Form()] = None,
-) -> tuple[int, TakeRead]:
+) -> Status[TakeRead]:
     """A recording of a student playing a drill."""
     actor = actor_of(request)
     student = people.student(actor, student_id)
@@ -52,7 +52,7 @@ def upload_take(
         played_at=played_at,
         guitar=guitars.guitars(actor).filter(student=student).first(),
     )
-    return 201, take_read(selectors.take(actor, take.pk))
+    return Status(201, take_read(selectors.take(actor, take.pk)))
 
 
 @router.get("/{uuid:take_id}", response=TakeRead, operation_id="take")
@@ -62,11 +62,11 @@ def read_take(request: HttpRequest, take_id: UUID) -> TakeRead:
 
 
 @router.delete("/{uuid:take_id}", response={204: None}, operation_id="delete_take")
-def delete_take(request: HttpRequest, take_id: UUID) -> tuple[int, None]:
+def delete_take(request: HttpRequest, take_id: UUID) -> Status[None]:
     """Delete a take for good."""
     actor = actor_of(request)
     services.delete(actor, selectors.take(actor, take_id))
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/{uuid:take_id}/measure", response=TakeRead, operation_id="measure_again")

@@ -18,14 +18,15 @@ async function call(method: "POST" | "DELETE", path: string, body?: unknown): Pr
 export async function signIn(email: string, password: string): Promise<void> {
   const answer = await call("POST", "/login", { email, password });
   if (answer.ok) return;
-  if (answer.status === 429) {
+  const text = await answer.text();
+  if (answer.status === 429 || text.includes("too_many_login_attempts")) {
     throw new Problem(429, "too_many_attempts", "Too many attempts. Wait five minutes, then try again.");
   }
   if (answer.status === 400) {
     throw new Problem(400, "wrong_credentials", "The e-mail address or the password is not right.");
   }
   if (answer.status === 409) return; // signed in already
-  throw problemFrom(answer.status, await answer.text());
+  throw problemFrom(answer.status, text);
 }
 
 export async function signOut(): Promise<void> {

@@ -1,0 +1,103 @@
+"""A studio, two teachers who must not see each other's students, and takes in known states."""
+
+from __future__ import annotations
+
+import io
+import os
+
+import pytest
+import soundfile
+from django.core.cache import cache
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
+
+from apps.people.services import add_student, create_studio
+from apps.takes import services
+from apps.takes.models import Take
+from fortimetra.drills.fretted_then_bend import fretted_then_bend
+from fortimetra.player.faults import Faults, NoteFault
+from fortimetra.player.render import render
+
+PASSWORD = "a quiet mooring 7"
+
+
+def pytest_collection_modifyitems(items):
+    if "FORTIMETRA_DB_PASSWORD" not in os.environ:
+        for item in items:
+            if "tests/server" in str(item.path):
+                item.add_marker(pytest.mark.skip(reason="needs a database server: ./run test server"))
+
+
+@pytest.fixture(autouse=True)
+def _own_files(settings, tmp_path):
+    settings.MEDIA_ROOT = tmp_path / "media"
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+    cache.clear()
+
+
+@pytest.fixture
+def queued(monkeypatch):
+    """Ids of takes that would have woken a worker."""
+    from apps.takes import tasks
+
+    found = []
+    monkeypatch.setattr(tasks.measure, "delay", found.append)
+    return found
+
+
+@pytest.fixture
+def teacher(db):
+    return create_studio(name="Studio A", teacher_name="Ada", email="ada@a.example", password=PASSWORD)
+
+
+@pytest.fixture
+def stranger(db):
+    return create_studio(name="Studio B", teacher_name="Bo", email="bo@b.example", password=PASSWORD)
+
+
+@pytest.fixture
+def student(teacher):
+    return add_student(teacher, name="Nele")
+
+
+@pytest.fixture
+def drill(teacher):
+    return teacher.studio.drills.get(title="String 3: full bend at fret 7")
+
+
+def client_of(user):
+    client = Client()
+    client.force_login(user, backend="allauth.account.auth_backends.AuthenticationBackend")
+    return client
+
+
+@pytest.fixture
+def client(teacher):
+    return client_of(teacher)
+
+
+@pytest.fixture(scope="session")
+def flac():
+    """A take of one repeat of the drill "String 3: full bend at fret 7", the bend 22 cents flat."""
+    drill = fretted_then_bend(title="t", string=3, fret=7, repeats=4, bpm=66)
+    sound, truth = render(drill, Faults(notes={"bend": NoteFault(cents=-22.0)}))
+    out = io.BytesIO()
+    soundfile.write(out, sound, truth.sample_rate_hz, format="FLAC", subtype="PCM_16")
+    return out.getvalue()
+
+
+@pytest.fixture
+def make_take(teacher, student, drill, queued, flac):
+    def make(content=flac, name="take.flac"):
+        return services.receive(teacher, student=student, drill=drill, upload=SimpleUploadedFile(name, content))
+
+    return make
+
+
+@pytest.fixture
+def measured(make_take):
+    from apps.takes.tasks import measure
+
+    take = make_take()
+    measure(str(take.pk))
+    return Take.objects.get(pk=take.pk)

@@ -1,0 +1,133 @@
+"""Who may see what: nobody without signing in, nobody somebody else's."""
+
+import json
+
+import pytest
+from django.test import Client
+
+from apps.people.models import Student, User
+from config.api import api
+from tests.server.conftest import PASSWORD, client_of
+
+pytestmark = pytest.mark.django_db
+OPEN = {"health"}
+
+
+def operations():
+    for path, methods in api.get_openapi_schema()["paths"].items():
+        for method, operation in methods.items():
+            yield pytest.param(path, method, operation["operationId"], id=operation["operationId"])
+
+
+OPERATIONS = list(operations())
+
+
+def _call(client, method, path):
+    return client.generic(method.upper(), path, data=b"{}", content_type="application/json")
+
+
+@pytest.mark.parametrize(("path", "method", "name"), OPERATIONS)
+def test_without_signing_in_there_is_only_401(path, method, name, measured):
+    url = path.format(take_id=measured.pk, drill_id=measured.drill_version.drill_id)
+    answer = _call(Client(), method, url)
+    if name in OPEN:
+        assert answer.status_code == 200
+    else:
+        assert answer.status_code == 401
+        assert answer["Content-Type"] == "application/problem+json"
+        assert answer.json()["code"] == "not_signed_in"
+
+
+@pytest.mark.parametrize(("path", "method", "name"), [o for o in OPERATIONS if "{" in o.values[0]])
+def test_a_stranger_gets_404_for_every_object(path, method, name, measured, stranger):
+    url = path.format(take_id=measured.pk, drill_id=measured.drill_version.drill_id)
+    answer = _call(client_of(stranger), method, url)
+    assert answer.status_code == 404
+    assert answer.json()["code"] == "not_found"
+    measured.refresh_from_db()
+    assert measured.state == "measured"
+
+
+def test_lists_hold_only_ones_own(measured, stranger, student, teacher):
+    assert [t["id"] for t in client_of(teacher).get("/api/v1/takes").json()] == [str(measured.pk)]
+    assert client_of(stranger).get("/api/v1/takes").json() == []
+    assert client_of(stranger).get("/api/v1/students").json() == []
+    ours = {d["id"] for d in client_of(teacher).get("/api/v1/drills").json()}
+    theirs = {d["id"] for d in client_of(stranger).get("/api/v1/drills").json()}
+    assert ours.isdisjoint(theirs)
+    assert len(theirs) == 6
+
+
+def test_two_teachers_of_one_studio_do_not_share_students(measured, teacher):
+    colleague = User.objects.create_user("cy@a.example", PASSWORD, name="Cy", studio=teacher.studio, role="teacher")
+    assert client_of(colleague).get("/api/v1/takes").json() == []
+    assert client_of(colleague).get(f"/api/v1/takes/{measured.pk}").status_code == 404
+    assert client_of(colleague).get(f"/api/v1/drills/{measured.drill_version.drill_id}").status_code == 200
+
+
+def test_a_student_sees_own_takes_and_may_not_add_students(measured, teacher, student):
+    user = User.objects.create_user("nele@a.example", PASSWORD, name="Nele", studio=teacher.studio, role="student")
+    Student.objects.filter(pk=student.pk).update(user=user)
+    client = client_of(user)
+    assert [t["id"] for t in client.get("/api/v1/takes").json()] == [str(measured.pk)]
+    answer = client.post("/api/v1/students", data='{"name": "X"}', content_type="application/json")
+    assert answer.status_code == 403
+
+
+def test_nobody_uploads_for_a_strangers_student(stranger, student, flac):
+    from django.core.files.uploadedfile import SimpleUploadedFile
+
+    drill = stranger.studio.drills.first()
+    answer = client_of(stranger).post(
+        "/api/v1/takes", {"student_id": student.pk, "drill_id": drill.pk, "file": SimpleUploadedFile("a.flac", flac)}
+    )
+    assert answer.status_code == 404
+
+
+def test_signing_in_by_session(teacher):
+    client = Client(enforce_csrf_checks=True)
+    client.get("/")
+    token = client.cookies["csrftoken"].value
+    login = "/_allauth/browser/v1/auth/login"
+
+    def post(password, token=token):
+        body = json.dumps({"email": "ada@a.example", "password": password})
+        return client.post(login, body, content_type="application/json", headers={"X-CSRFToken": token})
+
+    assert post(PASSWORD, token="").status_code == 403
+    assert post("wrong").status_code == 400
+    assert post(PASSWORD).status_code == 200
+    me = client.get("/api/v1/me").json()
+    assert (me["name"], me["role"], me["studio"]) == ("Ada", "teacher", "Studio A")
+
+
+def test_guessing_passwords_is_slowed_down(teacher):
+    client = Client()
+    body = json.dumps({"email": "ada@a.example", "password": "wrong"})
+    last = [client.post("/_allauth/browser/v1/auth/login", body, content_type="application/json") for _ in range(8)][-1]
+    assert (last.status_code, last.json()["errors"][0]["code"]) == (400, "too_many_login_attempts")
+    right = json.dumps({"email": "ada@a.example", "password": PASSWORD})
+    assert client.post("/_allauth/browser/v1/auth/login", right, content_type="application/json").status_code == 400
+
+
+def test_nobody_signs_up_alone(db):
+    body = json.dumps({"email": "x@x.example", "password": PASSWORD})
+    answer = Client().post("/_allauth/browser/v1/auth/signup", body, content_type="application/json")
+    assert answer.status_code == 403
+    assert not User.objects.filter(email="x@x.example").exists()
+
+
+def test_a_write_without_our_pages_token_is_refused(teacher):
+    client = Client(enforce_csrf_checks=True)
+    client.force_login(teacher, backend="allauth.account.auth_backends.AuthenticationBackend")
+    answer = client.post("/api/v1/students", data='{"name": "X"}', content_type="application/json")
+    assert answer.status_code == 403
+
+
+def test_the_page_is_served_with_a_strict_policy(db):
+    answer = Client().get("/takes/anything")
+    policy = answer["Content-Security-Policy"]
+    assert "script-src 'self'" in policy
+    assert "unsafe-eval" not in policy
+    assert answer["X-Frame-Options"] == "DENY"
+    assert Client().get("/api/v1/nowhere").json()["code"] == "not_found"
