@@ -6,10 +6,10 @@ import argparse
 import os
 import shutil
 import subprocess
-import sys
 import tempfile
 from collections.abc import Sequence
 from pathlib import Path
+from typing import NoReturn
 
 from ops import say as saying
 from ops import setup
@@ -60,10 +60,13 @@ def start(arguments: Sequence[str]) -> int:
     try:
         options.data.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise StartError(f"Cannot use the data folder {options.data}: {error.strerror}.", "name another with --data") from error
+        raise StartError(
+            f"Cannot use the data folder {options.data}: {error.strerror}.", "name another with --data"
+        ) from error
     if shutil.disk_usage(options.data).free < 300_000_000:
         raise StartError(
-            f"Less than 300 MB are free on the disk of {options.data}.", "free some space, or name another folder with --data"
+            f"Less than 300 MB are free on the disk of {options.data}.",
+            "free some space, or name another folder with --data",
         )
     stack = Stack(options.data.resolve(), options.host, options.port)
     beyond_loopback = options.host not in LOOPBACK
@@ -122,7 +125,11 @@ def test(arguments: Sequence[str]) -> int:
     if "tests/checks" in paths and "tests/checks/test_web.py" in paths:
         paths.remove("tests/checks/test_web.py")
     command = [str(setup.PYTHON), "-m", "pytest", *paths, *passed_on]
-    env = os.environ | {"NUMBA_CACHE_DIR": str(setup.VAR / "numba"), "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
+    env = os.environ | {
+        "NUMBA_CACHE_DIR": str(setup.VAR / "numba"),
+        "OMP_NUM_THREADS": "1",
+        "OPENBLAS_NUM_THREADS": "1",
+    }
     if not needs_data:
         return subprocess.run(command, cwd=setup.ROOT, env=env).returncode
     with tempfile.TemporaryDirectory(prefix="fortimetra-test-", dir=_memory_folder()) as folder:
@@ -171,19 +178,17 @@ def _quiet_python() -> None:
     setup.python()
 
 
-def tool(name: str, arguments: Sequence[str]) -> int:
+def tool(name: str, arguments: Sequence[str]) -> NoReturn:
     """The command-line tool, after the set-up of the Python part alone."""
     _quiet_python()
     program = setup.VENV / "bin" / "fortimetra"
     os.execve(program, [str(program), name, *arguments], _tool_environment())  # noqa: S606
-    return 1
 
 
-def python(arguments: Sequence[str]) -> int:
+def python(arguments: Sequence[str]) -> NoReturn:
     """The project's interpreter."""
     _quiet_python()
     os.execve(setup.PYTHON, [str(setup.PYTHON), *arguments], _tool_environment())  # noqa: S606
-    return 1
 
 
 def manage(arguments: Sequence[str]) -> int:
@@ -197,9 +202,7 @@ def manage(arguments: Sequence[str]) -> int:
         raise StartError(
             f"Fortimetra does not run on {options.data}.", "start it first (./run start), then use a second terminal"
         )
-    env = _tool_environment() | dict(
-        line.split("=", 1) for line in running.read_text().splitlines() if "=" in line
-    )
+    env = _tool_environment() | dict(line.split("=", 1) for line in running.read_text().splitlines() if "=" in line)
     return subprocess.run([setup.PYTHON, SERVER / "manage.py", *rest], env=env).returncode
 
 
@@ -222,9 +225,17 @@ def lock(_arguments: Sequence[str]) -> int:
     setup.python(tests=True)
     uv = setup.VAR / "uv"
     folder = setup.ROOT / "requirements"
-    base = [uv, "pip", "compile", "-q", "--generate-hashes", "--no-header", "--no-config", "--python-version", "3.11"]
+    base = [
+        str(uv),
+        "pip",
+        "compile",
+        "-q",
+        "--generate-hashes",
+        "--no-header",
+        "--no-config",
+        "--python-version",
+        "3.11",
+    ]
     for name, extra in (("bootstrap", []), ("build", []), ("app", []), ("test", ["-c", "app.txt"])):
         subprocess.run([*base, *extra, f"{name}.in", "-o", f"{name}.txt"], cwd=folder, check=True)
     return 0
-
-

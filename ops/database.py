@@ -69,9 +69,14 @@ class Database:
             self.folder.parent.mkdir(parents=True, exist_ok=True)
             call(
                 [
-                    "mariadb-install-db", "--no-defaults", f"--datadir={self.folder}", f"--user={user}",
-                    "--auth-root-authentication-method=normal", "--skip-test-db", "--skip-name-resolve",
-                ],  # fmt: skip
+                    "mariadb-install-db",
+                    "--no-defaults",
+                    f"--datadir={self.folder}",
+                    f"--user={user}",
+                    "--auth-root-authentication-method=normal",
+                    "--skip-test-db",
+                    "--skip-name-resolve",
+                ],
                 log=self.log,
                 what="Could not create the database's data directory",
                 do="look at the lines above; a full disk and a read-only folder are the usual reasons",
@@ -81,12 +86,22 @@ class Database:
                 "--innodb-log-file-size=64M"] if self.throwaway else []  # fmt: skip
         self.process = spawn(
             [
-                "/usr/sbin/mariadbd", "--no-defaults", f"--user={user}", f"--datadir={self.folder}",
-                f"--socket={self.socket}", f"--pid-file={self.socket_folder / 'pid'}", "--bind-address=127.0.0.1",
-                f"--port={self.port}", "--character-set-server=utf8mb4",
-                "--collation-server=utf8mb4_unicode_ci", "--skip-name-resolve", "--skip-log-bin",
-                "--performance-schema=OFF", "--innodb-buffer-pool-size=128M", *fast,
-            ],  # fmt: skip
+                "/usr/sbin/mariadbd",
+                "--no-defaults",
+                f"--user={user}",
+                f"--datadir={self.folder}",
+                f"--socket={self.socket}",
+                f"--pid-file={self.socket_folder / 'pid'}",
+                "--bind-address=127.0.0.1",
+                f"--port={self.port}",
+                "--character-set-server=utf8mb4",
+                "--collation-server=utf8mb4_unicode_ci",
+                "--skip-name-resolve",
+                "--skip-log-bin",
+                "--performance-schema=OFF",
+                "--innodb-buffer-pool-size=128M",
+                *fast,
+            ],
             log=self.log,
             pid_file=self.pid_file,
         )
@@ -122,7 +137,7 @@ class Database:
             GRANT ALL ON `{DATABASE}`.* TO '{USER}'@'127.0.0.1';
             GRANT ALL ON `test\\_%`.* TO '{USER}'@'127.0.0.1';
             ALTER USER 'root'@'localhost' IDENTIFIED BY '{root}';
-        """  # noqa: S608 - no outside input in it
+        """
         done = subprocess.run(
             ["mariadb", "--no-defaults", f"--socket={self.socket}", "-uroot"],
             input=statements.encode(),

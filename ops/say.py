@@ -61,7 +61,9 @@ def call(
     if done.returncode != 0:
         tail = log.read_text(errors="replace").splitlines()[-8:]
         hint = "the disk is full; free some space and start again" if _disk_full(tail) else do
-        raise StartError("\n    ".join([f"{what} (exit status {done.returncode}, whole output in {log}):", *tail]), hint)
+        raise StartError(
+            "\n    ".join([f"{what} (exit status {done.returncode}, whole output in {log}):", *tail]), hint
+        )
 
 
 def _disk_full(lines: Sequence[str]) -> bool:

@@ -112,9 +112,7 @@ class Stack:
         pid_file = self.run / f"{name}.pid"
         stop_left_over(pid_file, marker=marker)
         env = None if name == "redis" else self.environment()
-        self.processes[name] = spawn(
-            arguments, log=self.logs / f"{name}.log", pid_file=pid_file, env=env, cwd=self.run
-        )
+        self.processes[name] = spawn(arguments, log=self.logs / f"{name}.log", pid_file=pid_file, env=env, cwd=self.run)
 
     def start_database(self) -> None:
         """MariaDB."""

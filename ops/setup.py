@@ -101,7 +101,9 @@ def python(*, tests: bool = False) -> None:
     wanted = "test" if tests else "app"
     digest = {
         kind: f"{kind} {sys.version_info[:2]} "
-        + _digest([ROOT / "requirements" / f"{n}.txt" for n in ("bootstrap", "build", kind)] + [ROOT / "pyproject.toml"])
+        + _digest(
+            [ROOT / "requirements" / f"{n}.txt" for n in ("bootstrap", "build", kind)] + [ROOT / "pyproject.toml"]
+        )
         for kind in ("app", "test")
     }
     with one_at_a_time("python"):
@@ -135,9 +137,15 @@ def python(*, tests: bool = False) -> None:
             shutil.copy2(uv, runner)
             call(
                 [
-                    runner, "pip", "sync", "--require-hashes", "--strict",
-                    "--build-constraints", requirements / "build.txt", requirements / f"{wanted}.txt",
-                ],  # fmt: skip
+                    runner,
+                    "pip",
+                    "sync",
+                    "--require-hashes",
+                    "--strict",
+                    "--build-constraints",
+                    requirements / "build.txt",
+                    requirements / f"{wanted}.txt",
+                ],
                 log=log,
                 env=env,
                 what="Could not install the Python packages",

@@ -85,9 +85,12 @@ def measure_take(
     if not heard:
         raise TakeError("no_notes", "No notes were found in the recording; check the input level and record again.")
     warnings = _warnings(loaded, levels)
+    extras: tuple[Extra, ...] = ()
+    reasons: tuple[str, ...] = ()
+    measures: tuple[str, ...]
 
     if drill is None:
-        notes, extras, reference = judge_heard(contour, heard), (), _no_reference()
+        notes, reference = judge_heard(contour, heard), _no_reference()
         reasons, measures = ("no_drill",), ("pitch",)
     else:
         tell("align", 0.75)
@@ -104,7 +107,7 @@ def measure_take(
             grid=find_grid(matched, drill, click),
         )
         warnings += ("detuned",) if matched.offset_cents else ()
-        reasons, measures = (), drill.measures
+        measures = drill.measures
 
     analysis = Analysis(
         format="fortimetra-analysis",
@@ -176,7 +179,9 @@ def _take_info(take: Take, levels: Levels, warnings: tuple[str, ...]) -> TakeInf
         loudness_lufs=None if levels.loudness_lufs is None else round(levels.loudness_lufs, 1),
         noise_floor_dbfs=round(levels.noise_floor_dbfs, 1),
         clipped_fraction=round(levels.clipped_fraction, 6),
-        hum=None if levels.hum_hz is None or levels.hum_dbfs is None else Hum(hz=levels.hum_hz, level_dbfs=round(levels.hum_dbfs, 1)),
+        hum=None
+        if levels.hum_hz is None or levels.hum_dbfs is None
+        else Hum(hz=levels.hum_hz, level_dbfs=round(levels.hum_dbfs, 1)),
         warnings=warnings,
     )
 

@@ -34,7 +34,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(prog="fortimetra", description="Measures guitar practice recordings for clean execution.")
+    parser = argparse.ArgumentParser(
+        prog="fortimetra", description="Measures guitar practice recordings for clean execution."
+    )
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
 
     analyse = commands.add_parser("analyse", help="measure a take")
@@ -50,7 +52,9 @@ def _parser() -> argparse.ArgumentParser:
 
     play = commands.add_parser("play", help="let the simulated student play a drill (invented data)")
     play.add_argument("drill", type=Path, metavar="DRILL")
-    play.add_argument("--faults", type=Path, help="what the student does wrong; without it the drill is played as asked")
+    play.add_argument(
+        "--faults", type=Path, help="what the student does wrong; without it the drill is played as asked"
+    )
     play.add_argument("--out", type=Path, required=True, help="WAV or FLAC file")
     play.add_argument("--truth", type=Path)
     play.set_defaults(run=_play)
@@ -102,7 +106,9 @@ def _play(options: argparse.Namespace) -> None:
     kind = {".wav": "WAV", ".flac": "FLAC"}.get(options.out.suffix.lower())
     if kind is None:
         raise DrillError("format_unknown", f"{options.out.name}: name a .wav or .flac file.")
-    samples, truth = render(Drill.read(options.drill), Faults.read(options.faults) if options.faults else Faults())
+    samples, truth = render(
+        Drill.read(options.drill), Faults.read(options.faults) if options.faults else Faults.model_validate({})
+    )
 
     def write(path: Path) -> None:
         soundfile.write(path, samples, truth.sample_rate_hz, format=kind, subtype="PCM_24")
@@ -122,7 +128,11 @@ def _schemas(options: argparse.Namespace) -> None:
 
 def write_atomically(path: Path, content: bytes) -> None:
     """Write a file so that its name never stands for half of it."""
-    _replace(path, lambda temporary: temporary.write_bytes(content) and None)
+    _replace(path, lambda temporary: _write(temporary, content))
+
+
+def _write(path: Path, content: bytes) -> None:
+    path.write_bytes(content)
 
 
 def _replace(path: Path, write: Callable[[Path], None]) -> None:

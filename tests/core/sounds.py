@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
-
 from fortimetra.sound.decode import Take
+from numpy.typing import NDArray
 
 RATE_HZ = 48_000
 Samples = NDArray[np.float32]

@@ -9,7 +9,21 @@ ROOT = Path(__file__).parents[2]
 CORE = ROOT / "core" / "fortimetra"
 SERVER = ROOT / "server"
 # A package may import those before it.
-ORDER = ["errors", "version", "units", "model", "sound", "hear", "align", "measure", "judge", "drills", "player", "analyse", "formats"]
+ORDER = [
+    "errors",
+    "version",
+    "units",
+    "model",
+    "sound",
+    "hear",
+    "align",
+    "measure",
+    "judge",
+    "drills",
+    "player",
+    "analyse",
+    "formats",
+]
 ALLOWED_OUTSIDE = {"numpy", "scipy", "numba", "soundfile", "soxr", "av", "pydantic", "pyloudnorm", "jams"}
 
 
@@ -31,7 +45,9 @@ def core_files():
 def test_core_imports_only_what_it_may(path):
     import sys
 
-    outside = {name.split(".")[0] for name in imports(path)} - {"fortimetra", "__future__"} - set(sys.stdlib_module_names)
+    outside = (
+        {name.split(".")[0] for name in imports(path)} - {"fortimetra", "__future__"} - set(sys.stdlib_module_names)
+    )
     assert outside <= ALLOWED_OUTSIDE
 
 

@@ -6,7 +6,6 @@ import sys
 import time
 
 import pytest
-
 from fortimetra import Analysis, Drill
 from fortimetra.cli import main
 from fortimetra.formats.schemas import schemas
@@ -116,6 +115,7 @@ def test_a_minute_is_measured_in_under_three_seconds(folder):
     from fortimetra.drills.fretted_then_bend import fretted_then_bend
     from fortimetra.player.faults import Faults
     from fortimetra.player.render import render
+
     from tests.core.sounds import take
 
     drill = fretted_then_bend(title="t", string=3, fret=7, repeats=8, bpm=64)

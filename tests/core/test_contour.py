@@ -2,9 +2,9 @@
 
 import numpy as np
 import pytest
-
 from fortimetra.hear.contour import HOP_S, track
 from fortimetra.hear.notes import segment, without_stiffness
+
 from tests.core.sounds import RATE_HZ, noise, times, tone
 
 STEADY_CENTS = 0.1

@@ -7,8 +7,8 @@ import av
 import numpy as np
 import pytest
 import soundfile
-
 from fortimetra import Limits, TakeError, load_take
+
 from tests.core.sounds import noise, tone
 
 RATE_HZ = 44_100
@@ -32,13 +32,18 @@ def _coded(path, samples, codec, container, rate_hz=48_000):
         stream.layout = "mono"
         frame = av.AudioFrame.from_ndarray(samples[None, :], format="flt", layout="mono")
         frame.sample_rate = rate_hz
-        for resampled in av.AudioResampler(format=stream.format, layout="mono", rate=rate_hz, frame_size=stream.frame_size or 1024).resample(frame):
+        for resampled in av.AudioResampler(
+            format=stream.format, layout="mono", rate=rate_hz, frame_size=stream.frame_size or 1024
+        ).resample(frame):
             out.mux(stream.encode(resampled))
         out.mux(stream.encode(None))
     return path
 
 
-@pytest.mark.parametrize(("suffix", "subtype"), [("wav", "PCM_16"), ("wav", "PCM_24"), ("wav", "FLOAT"), ("flac", "PCM_24"), ("aiff", "PCM_16")])
+@pytest.mark.parametrize(
+    ("suffix", "subtype"),
+    [("wav", "PCM_16"), ("wav", "PCM_24"), ("wav", "FLOAT"), ("flac", "PCM_24"), ("aiff", "PCM_16")],
+)
 def test_uncompressed_files_come_back_sample_for_sample(tmp_path, sound, suffix, subtype):
     take = load_take(_wav(tmp_path / f"a.{suffix}", sound, subtype=subtype))
     assert take.sample_rate_hz == RATE_HZ
@@ -48,7 +53,13 @@ def test_uncompressed_files_come_back_sample_for_sample(tmp_path, sound, suffix,
 
 @pytest.mark.parametrize(
     ("codec", "container", "suffix"),
-    [("libvorbis", "ogg", "ogg"), ("libopus", "ogg", "opus"), ("libopus", "webm", "webm"), ("mp3", "mp3", "mp3"), ("aac", "mp4", "m4a")],
+    [
+        ("libvorbis", "ogg", "ogg"),
+        ("libopus", "ogg", "opus"),
+        ("libopus", "webm", "webm"),
+        ("mp3", "mp3", "mp3"),
+        ("aac", "mp4", "m4a"),
+    ],
 )
 def test_compressed_files_keep_length_and_level(tmp_path, codec, container, suffix):
     sound = tone(330.0, 1.5, rate_hz=48_000)

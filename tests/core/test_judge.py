@@ -1,5 +1,4 @@
 import pytest
-
 from fortimetra.judge.reasons import SENTENCES
 from fortimetra.judge.verdict import corridor_verdict, together, verdict
 
@@ -23,14 +22,21 @@ def test_verdict_is_unclear_where_the_tolerance_lies_within_the_uncertainty(valu
     assert verdict(value, u, tolerance) == wanted
 
 
-@pytest.mark.parametrize(("value", "wanted"), [(20.0, "unclear"), (21.5, "inside"), (50.0, "inside"), (82.0, "outside"), (15.0, "outside")])
+@pytest.mark.parametrize(
+    ("value", "wanted"), [(20.0, "unclear"), (21.5, "inside"), (50.0, "inside"), (82.0, "outside"), (15.0, "outside")]
+)
 def test_corridor_is_inside_between_its_ends(value, wanted):
     assert corridor_verdict(value, 1.0, 20.0, 80.0) == wanted
 
 
 @pytest.mark.parametrize(
     ("verdicts", "wanted"),
-    [([], "inside"), (["inside"], "inside"), (["inside", "unclear"], "unclear"), (["unclear", "outside", "inside"], "outside")],
+    [
+        ([], "inside"),
+        (["inside"], "inside"),
+        (["inside", "unclear"], "unclear"),
+        (["unclear", "outside", "inside"], "outside"),
+    ],
 )
 def test_the_worst_verdict_counts(verdicts, wanted):
     assert together(verdicts) == wanted

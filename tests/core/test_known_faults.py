@@ -2,13 +2,13 @@
 
 import numpy as np
 import pytest
-
 from fortimetra import Drill, Setup, TakeError, analyse, measure_take
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.hear.contour import track
 from fortimetra.player.faults import Faults, NoteFault
 from fortimetra.player.render import render
 from fortimetra.units import hz_to_cents
+
 from tests.core.sounds import take
 
 CENTS = 1.0
@@ -30,7 +30,9 @@ def bends(analysis):
 
 @pytest.mark.parametrize("hz", [82.41, 196.0, 440.0, 987.8])
 def test_the_simulated_string_sounds_the_pitch_it_is_told(hz):
-    asked = fretted_then_bend(title="t", string=1, fret=5, repeats=1, tuning=(69 + 12 * np.log2(hz / 440) - 5, 59, 55, 50, 45, 40))
+    asked = fretted_then_bend(
+        title="t", string=1, fret=5, repeats=1, tuning=(69 + 12 * np.log2(hz / 440) - 5, 59, 55, 50, 45, 40)
+    )
     quiet = Faults(attack_sharp_cents=0, colour="none", sympathetic_db=-120, floor_dbfs=-110, stiffness=0)
     sound, _truth = render(asked, quiet)
     contour = track(sound, rate_hz=48_000)
@@ -51,7 +53,9 @@ def test_bend_error_comes_back_against_the_students_own_note(string, fret, colou
     assert [n.bend.error_tempered_cents for n in bends(found)] == pytest.approx([-18.0, 12.0], abs=1.5)
 
 
-@pytest.mark.parametrize("extra", [{}, {"drive_db": 20.0, "floor_dbfs": -55.0}, {"hum_hz": 50.0, "hum_dbfs": -50.0}, {"stiffness": 3e-4}])
+@pytest.mark.parametrize(
+    "extra", [{}, {"drive_db": 20.0, "floor_dbfs": -55.0}, {"hum_hz": 50.0, "hum_dbfs": -50.0}, {"stiffness": 3e-4}]
+)
 def test_values_of_a_bend_survive_drive_noise_hum_and_stiff_strings(extra):
     faults = {"bend@0": N(cents=-30.0, rise_ms=240.0), "bend@1": N(cents=5.0, rise_ms=90.0, overshoot_cents=25.0)}
     found, _ = analysed(drill(), faults, **extra)
@@ -125,7 +129,11 @@ def test_a_set_up_take_shifts_the_plain_pitch():
     asked = drill()
     sound, _ = render(asked, Faults(tuning_offset_cents=(0, 0, 9.0, 0, 0, 0)))
     setup = Setup(format="fortimetra-setup", version=1, string_offset_cents=(0, 0, 9.0, 0, 0, 0))
-    plain = [n.pitch.error_cents for n in analyse(take(sound), drill=asked, setup=setup).notes if n.pitch.error_cents is not None]
+    plain = [
+        n.pitch.error_cents
+        for n in analyse(take(sound), drill=asked, setup=setup).notes
+        if n.pitch.error_cents is not None
+    ]
     assert plain == pytest.approx([0.0] * len(plain), abs=CENTS)
 
 

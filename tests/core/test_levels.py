@@ -1,7 +1,7 @@
 import numpy as np
 import pytest
-
 from fortimetra.sound.levels import clipped_fraction, measure_levels
+
 from tests.core.sounds import RATE_HZ, noise, take, times, tone
 
 

@@ -1,7 +1,6 @@
 """Heard against asked, with known departures."""
 
 import pytest
-
 from fortimetra import TakeError
 from fortimetra.align.grid import find_grid
 from fortimetra.align.match import match

@@ -2,7 +2,6 @@ import json
 from pathlib import Path
 
 import pytest
-
 from fortimetra import Analysis, Click, Drill, DrillError, Setup
 from fortimetra.drills.fretted_then_bend import fretted_then_bend, starter_drills
 from fortimetra.model.tolerance import Tolerances
@@ -33,7 +32,11 @@ def test_no_field_of_the_example_is_lost_by_the_model():
 
     def missing(want, have, path=""):
         if isinstance(want, dict):
-            return [p for k, v in want.items() for p in (missing(v, have[k], f"{path}.{k}") if k in have else [f"{path}.{k}"])]
+            return [
+                p
+                for k, v in want.items()
+                for p in (missing(v, have[k], f"{path}.{k}") if k in have else [f"{path}.{k}"])
+            ]
         if isinstance(want, list):
             return [p for i, v in enumerate(want) for p in missing(v, have[i], f"{path}[{i}]")]
         return [] if want == have else [f"{path}: {want} != {have}"]
@@ -102,7 +105,9 @@ def test_repeats_follow_each_other_by_whole_bars():
     assert drill.length_beats == 4.0
     asked = list(drill.asked())
     assert [(a.event.id, a.repeat, a.beat) for a in asked[3:6]] == [("e4", 0, 3.5), ("e1", 1, 4.0), ("e2", 1, 5.0)]
-    longer = drill.model_copy(update={"events": (*drill.events, drill.events[0].model_copy(update={"id": "x", "beat": 4.0}))})
+    longer = drill.model_copy(
+        update={"events": (*drill.events, drill.events[0].model_copy(update={"id": "x", "beat": 4.0}))}
+    )
     assert longer.length_beats == 8.0
 
 

@@ -2,10 +2,10 @@
 
 import numpy as np
 import pytest
-
 from fortimetra.hear.contour import track
 from fortimetra.hear.notes import segment
 from fortimetra.hear.onsets import find_onsets
+
 from tests.core.sounds import RATE_HZ, noise, times, tone
 
 

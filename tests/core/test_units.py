@@ -1,11 +1,10 @@
 import doctest
 
-import numpy as np
-import pytest
-
 import fortimetra.judge.verdict
 import fortimetra.sound.levels
 import fortimetra.units as units
+import numpy as np
+import pytest
 from fortimetra import SignalError
 
 
@@ -17,7 +16,8 @@ def test_examples_in_docstrings_hold(module):
 
 
 @pytest.mark.parametrize(
-    ("name", "midi"), [("C4", 60), ("E2", 40), ("Bb3", 58), ("F##3", 55), ("B#3", 60), ("Cb4", 59), ("c-1", 0), ("D♭4", 61)]
+    ("name", "midi"),
+    [("C4", 60), ("E2", 40), ("Bb3", 58), ("F##3", 55), ("B#3", 60), ("Cb4", 59), ("c-1", 0), ("D♭4", 61)],
 )
 def test_pitch_names_become_midi_numbers(name, midi):
     assert units.name_to_midi(name) == midi
@@ -31,10 +31,14 @@ def test_what_is_no_pitch_name_is_refused(name):
 
 def test_cents_and_ratio_are_inverse():
     for cents in (-1200.0, -1.5, 0.0, 7.0, 250.0):
-        assert units.hz_to_cents(440.0 * units.cents_to_ratio(cents), reference_hz=440.0) == pytest.approx(cents, abs=1e-9)
+        assert units.hz_to_cents(440.0 * units.cents_to_ratio(cents), reference_hz=440.0) == pytest.approx(
+            cents, abs=1e-9
+        )
 
 
-@pytest.mark.parametrize(("hz", "reference"), [(0.0, 440.0), (-1.0, 440.0), (440.0, 0.0), (float("inf"), 440.0), (float("nan"), 440.0)])
+@pytest.mark.parametrize(
+    ("hz", "reference"), [(0.0, 440.0), (-1.0, 440.0), (440.0, 0.0), (float("inf"), 440.0), (float("nan"), 440.0)]
+)
 def test_cents_of_what_is_no_frequency_is_refused(hz, reference):
     with pytest.raises(SignalError, match="above 0"):
         units.hz_to_cents(hz, reference_hz=reference)

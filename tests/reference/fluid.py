@@ -59,7 +59,9 @@ def render(tones: Sequence[Tone], folder: Path, *, program: int, rate_hz: int = 
             steps += [(t0 + (t1 - t0) * i / count, c0 + (c1 - c0) * i / count) for i in range(count)]
         steps.append(tone.bend[-1])
         for t, cents in steps:
-            events.append((tone.onset_s + t - (0.002 if t == 0 else 0), 0, mido.Message("pitchwheel", pitch=bend_word(cents))))
+            events.append(
+                (tone.onset_s + t - (0.002 if t == 0 else 0), 0, mido.Message("pitchwheel", pitch=bend_word(cents)))
+            )
         events.append((tone.onset_s, 1, mido.Message("note_on", note=tone.midi, velocity=tone.velocity)))
         events.append((end, 2, mido.Message("note_off", note=tone.midi)))
     events.sort(key=lambda e: (e[0], e[1]))
@@ -79,7 +81,23 @@ def render(tones: Sequence[Tone], folder: Path, *, program: int, rate_hz: int = 
     midi, wav = folder / f"{name}.mid", folder / f"{name}.wav"
     file.save(midi)
     subprocess.run(
-        ["fluidsynth", "-ni", "-q", "-R", "0", "-C", "0", "-g", "0.6", "-r", str(rate_hz), "-F", str(wav), str(SOUNDFONT), str(midi)],
+        [
+            "fluidsynth",
+            "-ni",
+            "-q",
+            "-R",
+            "0",
+            "-C",
+            "0",
+            "-g",
+            "0.6",
+            "-r",
+            str(rate_hz),
+            "-F",
+            str(wav),
+            str(SOUNDFONT),
+            str(midi),
+        ],
         check=True,
         capture_output=True,
         timeout=60,

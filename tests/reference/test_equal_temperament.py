@@ -7,7 +7,6 @@ source); beat frequency as the difference of two frequencies (any textbook of ac
 
 import librosa
 import pytest
-
 from fortimetra import Drill
 from fortimetra.drills.fretted_then_bend import STANDARD_TUNING, fretted_then_bend
 from fortimetra.model.drill import DrillNote

@@ -10,10 +10,10 @@ import mir_eval
 import numpy as np
 import parselmouth
 import pytest
-
 from fortimetra import load_take
 from fortimetra.hear.contour import HOP_S, track
 from fortimetra.hear.onsets import find_onsets
+
 from tests.reference.fluid import GUITARS, Tone, render
 
 LINE = [

@@ -7,13 +7,12 @@ import os
 
 import pytest
 import soundfile
-from django.core.cache import cache
-from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import Client
-
 from apps.people.services import add_student, create_studio
 from apps.takes import services
 from apps.takes.models import Take
+from django.core.cache import cache
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.player.faults import Faults, NoteFault
 from fortimetra.player.render import render

@@ -3,10 +3,10 @@
 import json
 
 import pytest
-from django.test import Client
-
 from apps.people.models import Student, User
 from config.api import api
+from django.test import Client
+
 from tests.server.conftest import PASSWORD, client_of
 
 pytestmark = pytest.mark.django_db

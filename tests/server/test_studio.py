@@ -5,15 +5,15 @@ from io import StringIO
 from pathlib import Path
 
 import pytest
-from django.core.files.uploadedfile import SimpleUploadedFile
-from django.core.management import CommandError, call_command
-
 from apps.drills.models import Drill, DrillVersion
 from apps.people.models import User
 from apps.people.services import create_studio
 from apps.takes import demo
 from apps.takes.models import Take
 from config.problems import ServiceError
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.core.management import CommandError, call_command
+
 from tests.server.conftest import PASSWORD
 
 pytestmark = pytest.mark.django_db
@@ -33,7 +33,11 @@ def test_a_new_studio_begins_with_starter_drills(teacher):
 
 @pytest.mark.parametrize(
     ("email", "password", "code"),
-    [("ADA@a.example", PASSWORD, "email_taken"), ("no address", PASSWORD, "invalid_account"), ("x@a.example", "short", "invalid_account")],
+    [
+        ("ADA@a.example", PASSWORD, "email_taken"),
+        ("no address", PASSWORD, "invalid_account"),
+        ("x@a.example", "short", "invalid_account"),
+    ],
 )
 def test_an_account_that_cannot_be_is_a_sentence(teacher, email, password, code):
     with pytest.raises(ServiceError) as error:
@@ -43,14 +47,18 @@ def test_an_account_that_cannot_be_is_a_sentence(teacher, email, password, code)
 
 def test_create_teacher_command(db, monkeypatch):
     monkeypatch.setattr("sys.stdin", StringIO(PASSWORD + "\n"))
-    call_command("create_teacher", email="new@a.example", name="New", studio="Quay", password_stdin=True, stdout=StringIO())
+    call_command(
+        "create_teacher", email="new@a.example", name="New", studio="Quay", password_stdin=True, stdout=StringIO()
+    )
     user = User.objects.get(email="new@a.example")
     assert user.check_password(PASSWORD)
     assert user.role == "teacher"
 
 
 def test_a_student_is_added_once_with_a_tidy_name(client):
-    answer = client.post("/api/v1/students", data=json.dumps({"name": "  Rike   Sund "}), content_type="application/json")
+    answer = client.post(
+        "/api/v1/students", data=json.dumps({"name": "  Rike   Sund "}), content_type="application/json"
+    )
     assert (answer.status_code, answer.json()["name"]) == (201, "Rike Sund")
     for bad in ({"name": "   "}, {"name": ""}, {}, {"name": "x" * 121}):
         answer = client.post("/api/v1/students", data=json.dumps(bad), content_type="application/json")

@@ -11,12 +11,11 @@ from datetime import timedelta
 import numpy as np
 import pytest
 import soundfile
+from apps.takes import services, tasks
+from apps.takes.models import Analysis, Take
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import transaction
 from django.utils import timezone
-
-from apps.takes import services, tasks
-from apps.takes.models import Analysis, Take
 
 pytestmark = pytest.mark.django_db
 
@@ -209,7 +208,9 @@ def test_a_late_result_of_a_lost_claim_is_thrown_away(make_take, settings, monke
     assert _files(settings) == before
 
 
-def test_when_the_broker_is_away_the_take_waits_for_the_sweeper(make_take, monkeypatch, queued, django_capture_on_commit_callbacks):
+def test_when_the_broker_is_away_the_take_waits_for_the_sweeper(
+    make_take, monkeypatch, queued, django_capture_on_commit_callbacks
+):
     def away(_take_id):
         raise ConnectionError("no broker")
 

@@ -26,7 +26,10 @@ def find_grid(match: Match, drill: Drill, click: Click | None) -> Grid:
         latency = (click.latency_ms or 0.0) / 1000.0
         known = click.latency_ms is not None or click.source != "recorder"
         return Grid(
-            source=click.source, bpm=click.bpm, first_beat_s=click.first_beat_s + latency, u_ms=RECORDER_U_MS if known else None
+            source=click.source,
+            bpm=click.bpm,
+            first_beat_s=click.first_beat_s + latency,
+            u_ms=RECORDER_U_MS if known else None,
         )
     if drill.tempo is None:
         return NO_GRID

@@ -72,7 +72,11 @@ def asked_events(drill: Drill) -> tuple[AskedEvent, ...]:
         if first.bend is not None and not first.note.muted:
             up = first.bend.middle_cents / 100.0
             held = first.bend.kind in {"prebend", "release"} or first.event.articulation == "repluck"
-            start, main = (start + up, start if first.bend.kind in {"prebend", "release"} else start + up) if held else (start, start + up)
+            start, main = (
+                (start + up, start if first.bend.kind in {"prebend", "release"} else start + up)
+                if held
+                else (start, start + up)
+            )
         events.append(AskedEvent(tuple(notes), first.beat, start, main))
     return tuple(events)
 
@@ -169,12 +173,7 @@ def _cheapest(heard_s: FloatArray, heard_midi: Any, asked_s: FloatArray, asked_m
                         continue
                     db = asked_s[j] - asked_s[back_j]
                     tempo = min(TEMPO_COST_MOST, tempo_cost * abs(np.log2(dt / max(db, 1e-3))))
-                    way = (
-                        total[back_i, at]
-                        + EXTRA_COST * (i - back_i - 1)
-                        + MISSED_COST * (j - back_j - 1)
-                        + tempo
-                    )
+                    way = total[back_i, at] + EXTRA_COST * (i - back_i - 1) + MISSED_COST * (j - back_j - 1) + tempo
                     if way < cost:
                         cost = way
                         from_heard[i, place] = back_i

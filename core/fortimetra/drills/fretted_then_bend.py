@@ -57,10 +57,14 @@ def fretted_then_bend(
 def starter_drills() -> list[Drill]:
     """What a new studio begins with: half and full bends on the strings that are bent most."""
     return [
-        fretted_then_bend(title="String 3: half bend at fret 7", string=3, fret=7, target_cents=100, bpm=60, profile="starting"),
+        fretted_then_bend(
+            title="String 3: half bend at fret 7", string=3, fret=7, target_cents=100, bpm=60, profile="starting"
+        ),
         fretted_then_bend(title="String 3: full bend at fret 7", string=3, fret=7, target_cents=200, bpm=66),
         fretted_then_bend(title="String 2: full bend at fret 8, struck again", string=2, fret=8, bpm=66, re_pluck=True),
         fretted_then_bend(title="String 2: full bend at fret 13", string=2, fret=13, bpm=72, profile="exacting"),
         fretted_then_bend(title="String 1: half bend at fret 5", string=1, fret=5, target_cents=100, bpm=63),
-        fretted_then_bend(title="String 4: half bend at fret 9", string=4, fret=9, target_cents=100, bpm=60, profile="starting"),
+        fretted_then_bend(
+            title="String 4: half bend at fret 9", string=4, fret=9, target_cents=100, bpm=60, profile="starting"
+        ),
     ]

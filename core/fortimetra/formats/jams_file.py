@@ -17,7 +17,9 @@ def jams_text(found: Measured) -> str:
     notes = jams.Annotation(namespace="note_hz", duration=analysis.take.duration_s)
     for note in analysis.notes:
         if note.onset_s is not None and note.end_s is not None and note.pitch and note.pitch.median_hz:
-            notes.append(time=note.onset_s, duration=note.end_s - note.onset_s, value=note.pitch.median_hz, confidence=None)
+            notes.append(
+                time=note.onset_s, duration=note.end_s - note.onset_s, value=note.pitch.median_hz, confidence=None
+            )
     pitch = jams.Annotation(namespace="pitch_contour", duration=analysis.take.duration_s)
     for time, hz, confidence in zip(contour.time_s, contour.f0_hz, contour.confidence, strict=True):
         voiced = not np.isnan(hz)

@@ -5,11 +5,19 @@ from __future__ import annotations
 import json
 
 from fortimetra.model.analysis import Analysis
+from fortimetra.model.base import Document
 from fortimetra.model.context import Click, Setup
 from fortimetra.model.drill import Drill
 from fortimetra.player.faults import Faults, Truth
 
-FORMATS = {"drill": Drill, "click": Click, "setup": Setup, "analysis": Analysis, "faults": Faults, "truth": Truth}
+FORMATS: dict[str, type[Document]] = {
+    "drill": Drill,
+    "click": Click,
+    "setup": Setup,
+    "analysis": Analysis,
+    "faults": Faults,
+    "truth": Truth,
+}
 
 
 def schemas() -> dict[str, str]:

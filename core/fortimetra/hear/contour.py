@@ -87,7 +87,7 @@ def track(
     """
     duration_s = len(mono) / rate_hz
     count = max(1, int(duration_s / HOP_S))
-    time_s = np.arange(count) * HOP_S
+    time_s: FloatArray = np.arange(count, dtype=np.float64) * HOP_S
     level = _levels(mono, rate_hz, time_s)
     coarse_rate = min(COARSE_RATE_HZ, rate_hz)
     coarse = _coarse_track(resampled(mono, from_hz=rate_hz, to_hz=coarse_rate), coarse_rate, time_s, level, range_hz)
@@ -302,9 +302,7 @@ def _refine(x: Any, rate: float, time_s: Any, coarse: Any) -> Any:
                 power = re * re + im * im
                 amplitude[k] = power
                 harmonic += power
-                floor = 0.5 * (
-                    out[0, at - 1] ** 2 + out[1, at - 1] ** 2 + out[0, at + 1] ** 2 + out[1, at + 1] ** 2
-                )
+                floor = 0.5 * (out[0, at - 1] ** 2 + out[1, at - 1] ** 2 + out[0, at + 1] ** 2 + out[1, at + 1] ** 2)
                 between += floor
                 if power <= 4.0 * floor or power <= 0.0:
                     delta[k] = np.nan

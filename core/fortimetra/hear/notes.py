@@ -116,7 +116,9 @@ def _note(contour: Contour, onset: float, limit: float, kind: Literal["attack", 
     main = _median(midi[(time >= onset + 0.4 * (end - onset)) & (time < end)])
     if np.isnan(plain):
         return None
-    return HeardNote(onset, end, plain if np.isnan(start) else start, plain, plain if np.isnan(main) else main, top, kind)
+    return HeardNote(
+        onset, end, plain if np.isnan(start) else start, plain, plain if np.isnan(main) else main, top, kind
+    )
 
 
 def _end(level: FloatArray, unvoiced: np.ndarray, top: float, onset: float, limit: float) -> float:
@@ -165,5 +167,3 @@ def without_stiffness(contour: Contour, notes: list[HeardNote]) -> Contour:
             shift = np.where(total > 0, half_octave * stiffness * (mean_k2 - 1.0), 0.0)
         f0[frames] = f0[frames] * 2.0 ** (-np.nan_to_num(shift) / 1200.0)
     return contour.with_f0(f0)
-
-

@@ -9,9 +9,8 @@ from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote, plain_window
 from fortimetra.judge.verdict import corridor_verdict, together, verdict
 from fortimetra.measure.bend import BendMeasured, bend_reference, measure_bend
-from fortimetra.measure.pitch import Reading
-from fortimetra.measure.statistics import read_pitch
-from fortimetra.model.analysis import BendFound, NoteFound, PitchFound, Verdict
+from fortimetra.measure.statistics import Reading, read_pitch
+from fortimetra.model.analysis import BendFound, NoteFound, PitchFound, Status, Verdict
 from fortimetra.model.drill import AskedNote, Bend, Drill
 from fortimetra.units import cents_to_ratio, hz_to_cents, hz_to_midi, midi_to_hz
 
@@ -29,7 +28,9 @@ def judge_notes(
             if heard is None:
                 notes.append(_missed(asked))
                 continue
-            notes.append(_played(contour, match, index, event, asked, heard, readings, drill, tolerances, offsets_cents))
+            notes.append(
+                _played(contour, match, index, event, asked, heard, readings, drill, tolerances, offsets_cents)
+            )
     return notes
 
 
@@ -59,7 +60,9 @@ def _played(
     bend: BendFound | None = None
     if asked.bend is None:
         # A wrong pitch is a fault of its own, not so many cents of intonation.
-        pitch = _pitch(readings[index], fretted_hz, tolerances["plain_pitch_cents"], judged="pitch" in drill.measures and not wrong)
+        pitch = _pitch(
+            readings[index], fretted_hz, tolerances["plain_pitch_cents"], judged="pitch" in drill.measures and not wrong
+        )
         reasons += [] if readings[index] else ["no_pitch"]
     else:
         pitch = PitchFound(median_hz=round(midi_to_hz(heard.main_midi), 3), error_cents=None, u=None, verdict=None)
@@ -136,7 +139,9 @@ def _bend(
     return _bend_entry(bend, found, error, tempered, together(verdicts)), reasons
 
 
-def _bend_entry(bend: Bend, found: BendMeasured, error: float | None, tempered: float | None, judged: Verdict) -> BendFound:
+def _bend_entry(
+    bend: Bend, found: BendMeasured, error: float | None, tempered: float | None, judged: Verdict
+) -> BendFound:
     def cents(value: float | None, digits: int = 2) -> float | None:
         return None if value is None else round(value, digits)
 
@@ -167,7 +172,7 @@ def _bend_entry(bend: Bend, found: BendMeasured, error: float | None, tempered: 
 def _entry(
     asked: AskedNote,
     *,
-    status: str,
+    status: Status,
     heard: HeardNote | None,
     clean: Verdict | None,
     reasons: tuple[str, ...],
@@ -177,7 +182,7 @@ def _entry(
     return NoteFound(
         id=asked.event.id,
         repeat=asked.repeat,
-        status=status,  # type: ignore[arg-type]
+        status=status,
         string=asked.note.string,
         fret=asked.note.fret,
         onset_s=None if heard is None else round(heard.onset_s, 4),

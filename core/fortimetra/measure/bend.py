@@ -126,7 +126,9 @@ def measure_bend(
     if run is None:
         reached, end_of_rise = peak, peak_at
         around = slice(max(0, peak_at - 2), peak_at + 3)
-        u = COVERAGE * float(np.std(cents[around])) + expanded_u_cents(contour, _shift(frames, around), contour_hz(fretted_hz, peak))
+        u = COVERAGE * float(np.std(cents[around])) + expanded_u_cents(
+            contour, _shift(frames, around), contour_hz(fretted_hz, peak)
+        )
         hold_sd = u_hold = drift = None
         plateau = None
         reasons.append("no_plateau")
@@ -144,10 +146,7 @@ def measure_bend(
         plateau = (round(float(time[run.start]), 4), round(float(time[run.stop - 1]), 4))
     before = smooth[: end_of_rise + 1][usable[: end_of_rise + 1]]
     overshoot = max(0.0, float(before.max()) - reached) if len(before) and not already_bent else None
-    if already_bent or start is None:
-        rise_ms = None
-    else:
-        rise_ms = _rise_ms(time, smooth, usable, start, reached, end_of_rise)
+    rise_ms = None if already_bent or start is None else _rise_ms(time, smooth, usable, start, reached, end_of_rise)
     return BendMeasured(
         reference,
         start_cents=start,

@@ -30,7 +30,9 @@ def plain_readings(contour: Contour, match: Match) -> list[Reading | None]:
     return readings
 
 
-def string_offsets(drill: Drill, match: Match, readings: list[Reading | None], setup: Setup | None) -> list[float | None]:
+def string_offsets(
+    drill: Drill, match: Match, readings: list[Reading | None], setup: Setup | None
+) -> list[float | None]:
     """Tuning offset per string in cents, string 1 first: the set-up take's, else the median of this take's plain notes.
 
     From the take itself only where a string has MIN_NOTES_FOR_OFFSET plain notes at their pitch, on two frets at

@@ -31,7 +31,9 @@ class Document(Model):
         try:
             file = Path(path)
             if file.stat().st_size > MAX_FILE_BYTES:
-                raise DrillError("drill_invalid", f"{name} is larger than {MAX_FILE_BYTES // 1_000_000} MB; that is no drill.")
+                raise DrillError(
+                    "drill_invalid", f"{name} is larger than {MAX_FILE_BYTES // 1_000_000} MB; that is no drill."
+                )
             return cls.parse(file.read_bytes())
         except OSError as error:
             raise DrillError("drill_invalid", f"{name} cannot be read: {error.strerror}.") from error

@@ -22,7 +22,9 @@ class Click(Document):
         float | None, Field(ge=0, description="Scheduled time of beat 0 of the first repeat, in the take.")
     ] = None
     beats_per_bar: Annotated[int, Field(ge=1, le=16)] = 4
-    latency_ms: Annotated[float | None, Field(ge=0, le=2000, description="Round trip; null if it was not measured.")] = None
+    latency_ms: Annotated[
+        float | None, Field(ge=0, le=2000, description="Round trip; null if it was not measured.")
+    ] = None
     channel: Annotated[int | None, Field(ge=0, le=1)] = None
 
 

@@ -35,7 +35,9 @@ class Tempo(Model):
     bpm: Annotated[float, Field(ge=20, le=400, description="Quarter notes per minute.")]
     beats_per_bar: Annotated[int, Field(ge=1, le=16)] = 4
     count_in_beats: Annotated[int, Field(ge=0, le=32)] = 4
-    swing: Annotated[float, Field(ge=0.5, le=0.75, description="Share of the beat the first of two eighths takes.")] = 0.5
+    swing: Annotated[float, Field(ge=0.5, le=0.75, description="Share of the beat the first of two eighths takes.")] = (
+        0.5
+    )
 
 
 class DrillNote(Model):
@@ -123,7 +125,11 @@ class Drill(Document):
     a4_hz: Annotated[float, Field(ge=380, le=480)] = 440.0
     tuning: Annotated[
         tuple[str | float, ...],
-        Field(min_length=4, max_length=8, description="Open strings without capo, string 1 first: pitch names or MIDI numbers."),
+        Field(
+            min_length=4,
+            max_length=8,
+            description="Open strings without capo, string 1 first: pitch names or MIDI numbers.",
+        ),
     ]
     capo: Annotated[int, Field(ge=0, le=12)] = 0
     tempo: Tempo | None
@@ -154,14 +160,18 @@ class Drill(Document):
                 raise ValueError(f"event id {event.id} is used twice")
             by_id[event.id] = event
             if event.beat < beat:
-                raise ValueError(f"event {event.id} at beat {event.beat:g} comes after one at beat {beat:g}; sort by beat")
+                raise ValueError(
+                    f"event {event.id} at beat {event.beat:g} comes after one at beat {beat:g}; sort by beat"
+                )
             beat = event.beat
             for note in event.notes:
                 if note.string > len(self.tuning):
                     raise ValueError(f"event {event.id} plays string {note.string} of {len(self.tuning)}")
         for event in self.events:
             reference = event.bend.reference if event.bend else None
-            if reference is not None and (reference == event.id or reference not in by_id or not by_id[reference].notes):
+            if reference is not None and (
+                reference == event.id or reference not in by_id or not by_id[reference].notes
+            ):
                 raise ValueError(f"event {event.id}: its reference {reference} is no note of this drill")
         if sum(len(e.notes) for e in self.events) * self.repeats > MAX_ASKED_NOTES:
             raise ValueError(f"more than {MAX_ASKED_NOTES} notes over all repeats; use fewer repeats")
@@ -199,7 +209,9 @@ class Drill(Document):
         for repeat in range(self.repeats):
             for event in self.events:
                 for voice, note in enumerate(event.notes):
-                    yield AskedNote(event, note, voice, repeat, repeat * self.length_beats + event.beat, self.midi(note))
+                    yield AskedNote(
+                        event, note, voice, repeat, repeat * self.length_beats + event.beat, self.midi(note)
+                    )
 
 
 @dataclass(frozen=True)

@@ -19,7 +19,9 @@ class NoteFault(Model):
     rise_ms: Annotated[float, Field(ge=20, le=2000, description="10 to 90 % of a bend.")] = 150.0
     overshoot_cents: Annotated[float, Field(ge=0, le=200)] = 0.0
     hold_drift_cents_per_s: Annotated[float, Field(ge=-200, le=200)] = 0.0
-    wobble_cents: Annotated[float, Field(ge=0, le=100, description="Half the swing of an unsteady hold, at 5 Hz.")] = 0.0
+    wobble_cents: Annotated[float, Field(ge=0, le=100, description="Half the swing of an unsteady hold, at 5 Hz.")] = (
+        0.0
+    )
     missed: bool = False
     wrong_frets: Annotated[int, Field(ge=-12, le=12)] = 0
 
@@ -44,7 +46,9 @@ class Faults(Document):
     tail_s: Annotated[float, Field(ge=0.2, le=30)] = 0.8
     tempo_factor: Annotated[float, Field(gt=0.4, lt=2.5)] = 1.0
     tuning_offset_cents: tuple[float, ...] = ()
-    attack_sharp_cents: Annotated[float, Field(ge=0, le=40, description="How sharp a pluck starts before it settles.")] = 3.0
+    attack_sharp_cents: Annotated[
+        float, Field(ge=0, le=40, description="How sharp a pluck starts before it settles.")
+    ] = 3.0
     decay_s: Annotated[float, Field(ge=0.5, le=60, description="60 dB decay of the open lowest string.")] = 20.0
     stiffness: Annotated[float, Field(ge=0, le=1e-3, description="Inharmonicity B of an open string.")] = 5e-5
     pick_position: Annotated[float, Field(ge=0.04, le=0.5)] = 0.14
@@ -59,7 +63,9 @@ class Faults(Document):
     random_ms: Annotated[float, Field(ge=0, le=100)] = 0.0
     random_db: Annotated[float, Field(ge=0, le=12)] = 0.0
     every_note: NoteFault = NoteFault()
-    notes: Annotated[dict[str, NoteFault], Field(description="By event id, or id@repeat for one repeat.")] = {}
+    notes: Annotated[
+        dict[str, NoteFault], Field(default_factory=dict, description="By event id, or id@repeat for one repeat.")
+    ]
     rings: tuple[Ring, ...] = ()
 
     def of(self, event_id: str, repeat: int) -> NoteFault:
@@ -79,7 +85,9 @@ class TrueNote(Model):
     end_s: float | None
     hz: Annotated[float | None, Field(description="Settled pitch; of a bend the fretted pitch it starts from.")]
     cents_from_temperament: float | None
-    reached_cents: Annotated[float | None, Field(description="Middle of the hold above the string's own fretted pitch.")]
+    reached_cents: Annotated[
+        float | None, Field(description="Middle of the hold above the string's own fretted pitch.")
+    ]
     rise_ms: float | None
     drift_cents_per_s: float | None
     late_ms: float | None

@@ -51,7 +51,9 @@ def render(drill: Drill, faults: Faults, *, rate_hz: int = RATE_HZ) -> tuple[Sam
     spb = drill.seconds_per_beat / faults.tempo_factor
     total_s = faults.lead_in_s + drill.repeats * drill.length_beats * spb + faults.tail_s
     if total_s > MAX_SECONDS:
-        raise DrillError("faults_invalid", f"the take would last {total_s:.0f} s; at most {MAX_SECONDS:.0f} s are rendered")
+        raise DrillError(
+            "faults_invalid", f"the take would last {total_s:.0f} s; at most {MAX_SECONDS:.0f} s are rendered"
+        )
     rng = np.random.default_rng(faults.seed)
     played, truth = _perform(drill, faults, spb, rng)
     count = round(total_s * rate_hz)
@@ -62,7 +64,16 @@ def render(drill: Drill, faults: Faults, *, rate_hz: int = RATE_HZ) -> tuple[Sam
         if own:
             mix += _string(own, count, rate_hz, faults)
     for ring in faults.rings:
-        mix += _ring(ring.string, ring.level_db, ring.length_s, _time_of(ring.event, ring.repeat, played), drill, count, rate_hz, faults)
+        mix += _ring(
+            ring.string,
+            ring.level_db,
+            ring.length_s,
+            _time_of(ring.event, ring.repeat, played),
+            drill,
+            count,
+            rate_hz,
+            faults,
+        )
     if faults.sympathetic_db > -100.0:
         used = {p.asked.note.string for p in played}
         mix += _sympathetic(mix, [s for s in range(1, strings + 1) if s not in used], drill, rate_hz, faults)
@@ -70,10 +81,14 @@ def render(drill: Drill, faults: Faults, *, rate_hz: int = RATE_HZ) -> tuple[Sam
     sound = sound / max(1e-9, float(np.max(np.abs(sound)))) * 10.0 ** (faults.peak_dbfs / 20.0)
     sound = sound + _noise(count, rate_hz, faults, rng)
     bpm = 60.0 / spb if drill.tempo else None
-    return sound.astype(np.float32), Truth(sample_rate_hz=rate_hz, bpm=bpm, first_beat_s=faults.lead_in_s, notes=tuple(truth))
+    return sound.astype(np.float32), Truth(
+        sample_rate_hz=rate_hz, bpm=bpm, first_beat_s=faults.lead_in_s, notes=tuple(truth)
+    )
 
 
-def _perform(drill: Drill, faults: Faults, spb: float, rng: np.random.Generator) -> tuple[list[_Played], list[TrueNote]]:
+def _perform(
+    drill: Drill, faults: Faults, spb: float, rng: np.random.Generator
+) -> tuple[list[_Played], list[TrueNote]]:
     played: list[_Played] = []
     truth: list[TrueNote] = []
     for asked in drill.asked():
@@ -84,12 +99,23 @@ def _perform(drill: Drill, faults: Faults, spb: float, rng: np.random.Generator)
             continue
         late_ms = fault.late_ms + float(ms)
         onset = max(0.05, faults.lead_in_s + asked.beat * spb + late_ms / 1000.0)
-        offset = faults.tuning_offset_cents[asked.note.string - 1] if asked.note.string <= len(faults.tuning_offset_cents) else 0.0
+        offset = (
+            faults.tuning_offset_cents[asked.note.string - 1]
+            if asked.note.string <= len(faults.tuning_offset_cents)
+            else 0.0
+        )
         cents_off = fault.cents + float(cents)
         plain = 0.0 if asked.bend else cents_off
         hz = midi_to_hz(asked.midi + fault.wrong_frets, a4_hz=drill.a4_hz) * cents_to_ratio(offset + plain)
         note = _Played(
-            asked, fault, onset, onset + fault.length * asked.event.length * spb, hz, cents_off, fault.level_db + float(db), late_ms
+            asked,
+            fault,
+            onset,
+            onset + fault.length * asked.event.length * spb,
+            hz,
+            cents_off,
+            fault.level_db + float(db),
+            late_ms,
         )
         played.append(note)
         truth.append(_true(asked, note, drill))
@@ -117,7 +143,10 @@ def _true(asked: AskedNote, note: _Played | None, drill: Drill) -> TrueNote:
 
 
 def _time_of(event: str, repeat: int, played: list[_Played]) -> float:
-    return next((p.onset_s for p in played if p.asked.event.id == event and p.asked.repeat == repeat), played[0].onset_s if played else 0.5)
+    return next(
+        (p.onset_s for p in played if p.asked.event.id == event and p.asked.repeat == repeat),
+        played[0].onset_s if played else 0.5,
+    )
 
 
 def _cents(note: _Played, time: FloatArray, faults: Faults) -> FloatArray:
@@ -129,12 +158,16 @@ def _cents(note: _Played, time: FloatArray, faults: Faults) -> FloatArray:
     target = bend.middle_cents + note.cents_off
     whole = note.fault.rise_ms / 1000.0 / _RISE_SHARE
     at_once = bend.kind in {"prebend", "release"} or note.asked.event.articulation == "repluck"
-    way = np.ones_like(time) if at_once else 0.5 - 0.5 * np.cos(np.pi * np.clip((time - BEND_DELAY_S) / whole, 0.0, 1.0))
+    way = (
+        np.ones_like(time) if at_once else 0.5 - 0.5 * np.cos(np.pi * np.clip((time - BEND_DELAY_S) / whole, 0.0, 1.0))
+    )
     top = BEND_DELAY_S + whole
     held = np.maximum(0.0, time - top)
     length = max(0.1, note.end_s - note.onset_s - top)
     # Drift is about the middle of the hold, so that the truth is its median.
-    drift = note.fault.hold_drift_cents_per_s * np.where(time > top, np.minimum(held, length) - length / 2.0, -length / 2.0 * way)
+    drift = note.fault.hold_drift_cents_per_s * np.where(
+        time > top, np.minimum(held, length) - length / 2.0, -length / 2.0 * way
+    )
     over = note.fault.overshoot_cents * np.where(
         time < top, 0.5 - 0.5 * np.cos(np.pi * np.clip((time - BEND_DELAY_S) / whole, 0.0, 1.0)), np.exp(-held / 0.04)
     )
@@ -159,7 +192,9 @@ def _string(notes: list[_Played], count: int, rate: int, faults: Faults) -> Floa
             continue
         fret = note.asked.note.fret or 0
         # B grows with the square of the shortening of the string.
-        loop = design_loop(note.hz, rate_hz=rate, stiffness=faults.stiffness * 4.0 ** (fret / 12.0), decay_s=_decay_s(faults, note.hz))
+        loop = design_loop(
+            note.hz, rate_hz=rate, stiffness=faults.stiffness * 4.0 ** (fret / 12.0), decay_s=_decay_s(faults, note.hz)
+        )
         step = 16
         knots = np.arange(start, stop + step, step)
         # A loop sounds what its length was half a period ago.
@@ -184,7 +219,9 @@ def _open_string(string: int, drill: Drill, faults: Faults, rate: int) -> tuple[
     return hz, float(loop_delay(np.array([hz]), rate_hz=rate, loop=loop)[0]), loop.gain, loop.allpass
 
 
-def _ring(string: int, level_db: float, length_s: float, at_s: float, drill: Drill, count: int, rate: int, faults: Faults) -> FloatArray:
+def _ring(
+    string: int, level_db: float, length_s: float, at_s: float, drill: Drill, count: int, rate: int, faults: Faults
+) -> FloatArray:
     hz, delay, gain, allpass = _open_string(string, drill, faults, rate)
     excitation = np.zeros(count)
     start = round(at_s * rate)
@@ -202,7 +239,9 @@ def _sympathetic(mix: FloatArray, strings: list[int], drill: Drill, rate: int, f
     for string in strings:
         _hz, delay, gain, allpass = _open_string(string, drill, faults, rate)
         driven = mix * (10.0 ** (faults.sympathetic_db / 20.0) * 0.1)
-        total += run_loop(nothing, np.full(len(mix), delay), np.full(len(mix), gain), np.full(len(mix), allpass), driven)
+        total += run_loop(
+            nothing, np.full(len(mix), delay), np.full(len(mix), gain), np.full(len(mix), allpass), driven
+        )
     return total
 
 
@@ -213,8 +252,13 @@ def _coloured(mix: FloatArray, rate: int, faults: Faults) -> FloatArray:
     if faults.colour == "none":
         return np.asarray(sound)
     low, high = (70.0, 5000.0) if faults.colour == "cabinet" else (60.0, 9000.0)
-    sections = [signal.butter(2, low, "high", fs=rate, output="sos"), signal.butter(2, high, "low", fs=rate, output="sos")]
-    resonances = ((110.0, 4.0), (2500.0, 2.0)) if faults.colour == "cabinet" else ((105.0, 8.0), (200.0, 6.0), (400.0, 5.0))
+    sections = [
+        signal.butter(2, low, "high", fs=rate, output="sos"),
+        signal.butter(2, high, "low", fs=rate, output="sos"),
+    ]
+    resonances = (
+        ((110.0, 4.0), (2500.0, 2.0)) if faults.colour == "cabinet" else ((105.0, 8.0), (200.0, 6.0), (400.0, 5.0))
+    )
     out = signal.sosfilt(np.concatenate(sections), sound)
     for hz, q in resonances:
         b, a = signal.iirpeak(hz, q, fs=rate)

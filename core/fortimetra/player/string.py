@@ -91,9 +91,7 @@ def pluck(f_hz: float, *, rate_hz: int, position: float, softness_ms: float = 0.
 
 
 @njit(cache=True)
-def run_loop(
-    excitation: Any, delay: Any, gain: Any, allpass: Any, external: Any
-) -> Any:
+def run_loop(excitation: Any, delay: Any, gain: Any, allpass: Any, external: Any) -> Any:
     """Run one string.
 
     excitation, delay, gain, allpass, external: float64, shape (n_samples,); the delay in samples, the loop's gain,

@@ -120,7 +120,13 @@ def sniff(head: bytes) -> str | None:
         return "wav"
     if head[:4] == b"FORM" and head[8:12] in {b"AIFF", b"AIFC"}:
         return "aiff"
-    for magic, kind in ((b"fLaC", "flac"), (b"OggS", "ogg"), (b"\x1aE\xdf\xa3", "matroska"), (b"caff", "caf"), (b"ID3", "mp3")):
+    for magic, kind in (
+        (b"fLaC", "flac"),
+        (b"OggS", "ogg"),
+        (b"\x1aE\xdf\xa3", "matroska"),
+        (b"caff", "caf"),
+        (b"ID3", "mp3"),
+    ):
         if head.startswith(magic):
             return kind
     if head[4:8] == b"ftyp":
@@ -158,7 +164,9 @@ def _truncated(promised_s: float, found_s: float) -> TakeError:
 
 
 def _damaged(error: Exception) -> TakeError:
-    return TakeError("damaged", f"The file is damaged and cannot be decoded ({str(error).strip()[:120]}); export it again.")
+    return TakeError(
+        "damaged", f"The file is damaged and cannot be decoded ({str(error).strip()[:120]}); export it again."
+    )
 
 
 # -- WAV, AIFF, FLAC through libsndfile --------------------------------------------------------------
@@ -250,7 +258,7 @@ def _collect(
     def keep(frames: Iterator[av.AudioFrame]) -> None:
         nonlocal count
         for frame in frames:
-            block = frame.to_ndarray()
+            block = frame.to_ndarray().astype(np.float32, copy=False)
             count += block.shape[1]
             _check_length(count / rate, limits)
             blocks.append(block)
@@ -270,14 +278,18 @@ def _checked(take: Take, limits: Limits) -> Take:
     samples = take.samples
     if not np.isfinite(samples).all():
         raise TakeError(
-            "not_finite", "The file holds samples that are not numbers (NaN or infinite); export it again as 16- or 24-bit."
+            "not_finite",
+            "The file holds samples that are not numbers (NaN or infinite); export it again as 16- or 24-bit.",
         )
     if take.duration_s < MIN_DURATION_S:
-        raise TakeError("too_short", f"The recording lasts {take.duration_s * 1000:.0f} ms; there is nothing to measure in it.")
+        raise TakeError(
+            "too_short", f"The recording lasts {take.duration_s * 1000:.0f} ms; there is nothing to measure in it."
+        )
     swing = float(np.max(np.ptp(samples, axis=1))) / 2.0
     if swing < 10.0 ** (SILENT_DBFS / 20.0):
         raise TakeError(
-            "silent", f"The recording is silent (nothing above {SILENT_DBFS:.0f} dBFS); check the input and record again."
+            "silent",
+            f"The recording is silent (nothing above {SILENT_DBFS:.0f} dBFS); check the input and record again.",
         )
     return take
 

@@ -113,7 +113,12 @@ def find_hum(mono: Samples, frames: FloatArray, *, rate_hz: int) -> tuple[float 
             if centre + 6 * lobe >= len(power):
                 break
             peak = float(power[max(0, centre - lobe) : centre + lobe + 1].max())
-            around = np.concatenate((power[max(0, centre - 6 * lobe) : max(0, centre - 2 * lobe)], power[centre + 2 * lobe : centre + 6 * lobe]))
+            around = np.concatenate(
+                (
+                    power[max(0, centre - 6 * lobe) : max(0, centre - 2 * lobe)],
+                    power[centre + 2 * lobe : centre + 6 * lobe],
+                )
+            )
             if peak > float(np.median(around)) * 10.0 ** (_HUM_LIFT_DB / 10.0):
                 standing += 1
                 total += peak

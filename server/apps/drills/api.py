@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from config.problems import ServiceError
 from django.db.models import Count, Q
 from django.http import HttpRequest
+from fortimetra.model.base import MAX_FILE_BYTES
 from ninja import Router, Status
 from ninja.files import UploadedFile
 
@@ -11,8 +13,6 @@ from apps.drills import selectors, services
 from apps.drills.schemas import DrillDetail, DrillRead, drill_detail, drill_read
 from apps.people import selectors as people
 from apps.people.actor import actor_of
-from config.problems import ServiceError
-from fortimetra.model.base import MAX_FILE_BYTES
 
 router = Router(tags=["drills"])
 

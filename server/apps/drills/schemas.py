@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from ninja import Schema
-
 from fortimetra import Drill as DrillContent
+from ninja import Schema
 
 
 class DrillRead(Schema):

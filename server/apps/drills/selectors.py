@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+from config.problems import not_found
 from django.db.models import QuerySet
 
 from apps.drills.models import Drill
 from apps.people.models import User
-from config.problems import not_found
 
 
 def drills(actor: User) -> QuerySet[Drill]:

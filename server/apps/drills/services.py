@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from django.db import transaction
-
-from apps.drills.models import Drill, DrillVersion
-from apps.people.models import Studio, User
 from config.problems import ServiceError
+from django.db import transaction
 from fortimetra import Drill as DrillContent
 from fortimetra import DrillError
 from fortimetra.drills.fretted_then_bend import starter_drills
+
+from apps.drills.models import Drill, DrillVersion
+from apps.people.models import Studio, User
 
 
 @transaction.atomic

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+from config.problems import not_found
 from django.db.models import QuerySet
 
 from apps.people.models import Student, User
-from config.problems import not_found
 
 
 def students(actor: User) -> QuerySet[Student]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from config.problems import ServiceError
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
@@ -9,7 +10,6 @@ from django.db import transaction
 
 from apps.drills.services import add_starter_drills
 from apps.people.models import Student, Studio, User
-from config.problems import ServiceError
 
 
 @transaction.atomic

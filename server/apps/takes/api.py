@@ -6,8 +6,11 @@ from datetime import datetime
 from typing import Annotated
 from uuid import UUID
 
+from config.problems import ServiceError
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
+from fortimetra import Analysis as AnalysisContent
+from fortimetra.judge.reasons import SENTENCES
 from ninja import Form, Router, Status
 from ninja.files import UploadedFile
 
@@ -18,9 +21,6 @@ from apps.people import selectors as people
 from apps.people.actor import actor_of
 from apps.takes import selectors, services
 from apps.takes.schemas import Curves, MeasureAgain, TakeMeasured, TakeRead, take_read
-from config.problems import ServiceError
-from fortimetra import Analysis as AnalysisContent
-from fortimetra.judge.reasons import SENTENCES
 
 router = Router(tags=["takes"])
 
@@ -83,12 +83,13 @@ def read_analysis(request: HttpRequest, take_id: UUID) -> TakeMeasured:
     """What was found in a take; a refused take answers with its problem."""
     actor = actor_of(request)
     analysis = selectors.analysis(actor, take_id)
-    version = analysis.drill_version
+    drill = drill_detail(analysis.drill_version.drill, analysis.drill_version)
     return TakeMeasured(
         take=take_read(selectors.take(actor, take_id)),
-        drill=drill_detail(version.drill, version),
+        drill=drill,
         analysis=AnalysisContent.model_validate(analysis.content),
         seconds=analysis.seconds,
+        tolerances=drill.content.tolerances.over(drill.content.profile),
         sentences=SENTENCES,
     )
 

@@ -9,7 +9,6 @@ from typing import Any
 
 import numpy as np
 import soundfile
-
 from fortimetra import Analysis, Measured, Take
 from fortimetra.hear.contour import HOP_S
 from fortimetra.model.analysis import NoteFound

@@ -14,15 +14,15 @@ import soundfile
 from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
+from fortimetra import Drill as DrillContent
+from fortimetra.player.faults import Faults, NoteFault
+from fortimetra.player.render import render
 
 from apps.drills.models import Drill
 from apps.guitars.models import Guitar
 from apps.people.models import Student, User
 from apps.people.services import add_student, create_studio
 from apps.takes import services
-from fortimetra import Drill as DrillContent
-from fortimetra.player.faults import Faults, NoteFault
-from fortimetra.player.render import render
 
 STUDIO, TEACHER, ZONE = "Tarnhaven evening guitar class", "Ines Maravel", "Europe/Lisbon"
 STUDENTS: dict[str, tuple[str, str]] = {

@@ -6,12 +6,12 @@ from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
+from fortimetra import Analysis as AnalysisContent
+from fortimetra.model.analysis import Summary
 from ninja import Schema
 
 from apps.drills.schemas import DrillDetail
 from apps.takes.models import Take
-from fortimetra import Analysis as AnalysisContent
-from fortimetra.model.analysis import Summary
 
 TakeState = Literal["received", "queued", "measuring", "measured", "refused", "failed"]
 
@@ -47,12 +47,13 @@ class TakeRead(Schema):
 
 
 class TakeMeasured(Schema):
-    """Everything of a measured take but its curves and its sound."""
+    """Everything of a measured take but its curves and its sound; tolerances are those it was judged by."""
 
     take: TakeRead
     drill: DrillDetail
     analysis: AnalysisContent
     seconds: float
+    tolerances: dict[str, float]
     sentences: dict[str, str]
 
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from uuid import UUID
 
+from config.problems import ServiceError, not_found
 from django.db.models import QuerySet
 
 from apps.people import selectors as people
 from apps.people.models import User
 from apps.takes.models import Analysis, Take
-from config.problems import ServiceError, not_found
 
 
 def takes(actor: User) -> QuerySet[Take]:

@@ -14,22 +14,23 @@ from datetime import datetime, timedelta
 from pathlib import Path
 from uuid import UUID
 
+from config.problems import ServiceError
 from django.conf import settings
 from django.core.files.base import ContentFile
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.db.models import F, Q
+from django.db.models.fields.files import FieldFile
 from django.utils import timezone
+from fortimetra import Drill as DrillContent
+from fortimetra import Limits, Measured, TakeError, load_take, measure_take
+from fortimetra.sound.decode import sniff
 
 from apps.drills.models import Drill
 from apps.guitars.models import Guitar
 from apps.people.models import Student, User
 from apps.takes.curves import curves_file, listening_copy, ticks
 from apps.takes.models import Analysis, Take
-from config.problems import ServiceError
-from fortimetra import Drill as DrillContent
-from fortimetra import Limits, Measured, TakeError, load_take, measure_take
-from fortimetra.sound.decode import sniff
 
 log = logging.getLogger(__name__)
 LEASE_S = 45
@@ -70,7 +71,9 @@ def receive(
         )
     if sniff(upload.read(16)) is None:
         raise ServiceError(
-            422, "not_audio", "This is not an audio file we can read; send WAV, FLAC, AIFF, OGG, Opus, WebM, MP3 or M4A."
+            422,
+            "not_audio",
+            "This is not an audio file we can read; send WAV, FLAC, AIFF, OGG, Opus, WebM, MP3 or M4A.",
         )
     upload.seek(0)
     digest = hashlib.sha256()
@@ -94,7 +97,7 @@ def receive(
             take.save(force_insert=True)
             transaction.on_commit(lambda: enqueue(take.pk))
     except BaseException:
-        take.upload.storage.delete(take.upload.name)
+        _remove(take.upload)
         raise
     return take
 
@@ -116,7 +119,9 @@ def enqueue(take_id: UUID) -> None:
 def sweep(*, all_waiting: bool = False) -> int:
     """Queue again what was lost: never queued, queued long ago, or claimed by a worker that is gone."""
     now = timezone.now()
-    waiting = Q(state=Take.State.RECEIVED) | Q(state=Take.State.QUEUED, queued_at__lt=now - timedelta(seconds=QUEUE_PATIENCE_S))
+    waiting = Q(state=Take.State.RECEIVED) | Q(
+        state=Take.State.QUEUED, queued_at__lt=now - timedelta(seconds=QUEUE_PATIENCE_S)
+    )
     if all_waiting:
         waiting = Q(state__in=(Take.State.RECEIVED, Take.State.QUEUED))
     lost = Q(state=Take.State.MEASURING, claimed_until__lt=now)
@@ -184,14 +189,14 @@ def measure(mine: Claim, *, progress: Callable[[str, float], None]) -> None:
 def _local_copy(take: Take) -> Iterator[Path]:
     """The upload as a file of this machine; an object store's is fetched for the time being."""
     try:
-        here = Path(take.upload.storage.path(take.upload.name))
+        here = Path(take.upload.path)
     except NotImplementedError:
         here = None
     if here is not None:
         yield here
         return
     with tempfile.NamedTemporaryFile(prefix="fortimetra-take-") as copy:
-        with take.upload.storage.open(take.upload.name) as stored:
+        with take.upload.open("rb") as stored:
             shutil.copyfileobj(stored, copy)
         copy.flush()
         yield Path(copy.name)
@@ -212,7 +217,11 @@ def _keep(mine: Claim, take: Take, found: Measured, *, seconds: float) -> None:
     kept = False
     try:
         with transaction.atomic():
-            locked = Take.objects.select_for_update().filter(pk=take.pk, claim=mine.token, state=Take.State.MEASURING).first()
+            locked = (
+                Take.objects.select_for_update()
+                .filter(pk=take.pk, claim=mine.token, state=Take.State.MEASURING)
+                .first()
+            )
             if locked is None:
                 return  # the claim went to another worker; its result counts
             analysis.save()
@@ -224,7 +233,13 @@ def _keep(mine: Claim, take: Take, found: Measured, *, seconds: float) -> None:
     finally:
         if not kept:
             for file in (analysis.curves, analysis.listening):
-                file.storage.delete(file.name)
+                _remove(file)
+
+
+def _remove(file: FieldFile) -> None:
+    """Delete a stored file; its row is somebody else's business."""
+    if file.name:
+        file.storage.delete(file.name)
 
 
 def release(mine: Claim) -> None:
@@ -243,7 +258,14 @@ def measure_again(actor: User, take: Take, *, drill: Drill | None = None) -> Tak
     with transaction.atomic():
         changes: dict[str, object] = {} if drill is None else {"drill_version": drill.current}
         Take.objects.filter(pk=take.pk).update(
-            state=Take.State.RECEIVED, stage="", fraction=0.0, attempts=0, problem_code="", problem_detail="", current=None, **changes
+            state=Take.State.RECEIVED,
+            stage="",
+            fraction=0.0,
+            attempts=0,
+            problem_code="",
+            problem_detail="",
+            current=None,
+            **changes,
         )
         transaction.on_commit(lambda: enqueue(take.pk))
     take.refresh_from_db()
@@ -252,15 +274,15 @@ def measure_again(actor: User, take: Take, *, drill: Drill | None = None) -> Tak
 
 def delete(actor: User, take: Take) -> None:
     """Delete a take for good: row, recording and results."""
-    files = [(take.upload.storage, take.upload.name)]
+    files = [take.upload]
     for analysis in take.analyses.all():
-        files += [(f.storage, f.name) for f in (analysis.curves, analysis.listening)]
+        files += [analysis.curves, analysis.listening]
     with transaction.atomic():
         Take.objects.filter(pk=take.pk).update(current=None)
         take.delete()
 
         def remove() -> None:
-            for storage, name in files:
-                storage.delete(name)
+            for file in files:
+                _remove(file)
 
         transaction.on_commit(remove)

@@ -919,7 +919,7 @@ export interface components {
         };
         /**
          * TakeMeasured
-         * @description Everything of a measured take but its curves and its sound.
+         * @description Everything of a measured take but its curves and its sound; tolerances are those it was judged by.
          */
         TakeMeasured: {
             analysis: components["schemas"]["Analysis"];
@@ -931,6 +931,7 @@ export interface components {
                 [key: string]: string;
             };
             take: components["schemas"]["TakeRead"];
+            tolerances: components["schemas"]["Tolerances"];
         };
         /**
          * TakeProblem

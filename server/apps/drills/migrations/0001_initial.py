@@ -6,46 +6,65 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('people', '0001_initial'),
+        ("people", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Drill',
+            name="Drill",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('title', models.CharField(max_length=200)),
-                ('family', models.CharField(max_length=40)),
-                ('created_at', models.DateTimeField(auto_now_add=True)),
-                ('studio', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='drills', to='people.studio')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("title", models.CharField(max_length=200)),
+                ("family", models.CharField(max_length=40)),
+                ("created_at", models.DateTimeField(auto_now_add=True)),
+                (
+                    "studio",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="drills", to="people.studio"
+                    ),
+                ),
             ],
             options={
-                'ordering': ('family', 'title', 'id'),
+                "ordering": ("family", "title", "id"),
             },
         ),
         migrations.CreateModel(
-            name='DrillVersion',
+            name="DrillVersion",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('number', models.PositiveIntegerField()),
-                ('content', models.JSONField()),
-                ('created_at', models.DateTimeField(auto_now_add=True)),
-                ('created_by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('drill', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='versions', to='drills.drill')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("number", models.PositiveIntegerField()),
+                ("content", models.JSONField()),
+                ("created_at", models.DateTimeField(auto_now_add=True)),
+                (
+                    "created_by",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="+",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "drill",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="versions", to="drills.drill"
+                    ),
+                ),
             ],
         ),
         migrations.AddField(
-            model_name='drill',
-            name='current',
-            field=models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, related_name='+', to='drills.drillversion'),
+            model_name="drill",
+            name="current",
+            field=models.ForeignKey(
+                null=True, on_delete=django.db.models.deletion.PROTECT, related_name="+", to="drills.drillversion"
+            ),
         ),
         migrations.AddConstraint(
-            model_name='drillversion',
-            constraint=models.UniqueConstraint(fields=('drill', 'number'), name='one_version_of_a_number'),
+            model_name="drillversion",
+            constraint=models.UniqueConstraint(fields=("drill", "number"), name="one_version_of_a_number"),
         ),
     ]

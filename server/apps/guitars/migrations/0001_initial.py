@@ -5,25 +5,40 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('people', '0001_initial'),
+        ("people", "0001_initial"),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Guitar',
+            name="Guitar",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=120)),
-                ('kind', models.CharField(choices=[('solid', 'Solid'), ('semi_hollow', 'Semi Hollow'), ('steel_acoustic', 'Steel Acoustic'), ('nylon', 'Nylon')], max_length=20)),
-                ('created_at', models.DateTimeField(auto_now_add=True)),
-                ('student', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='guitars', to='people.student')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=120)),
+                (
+                    "kind",
+                    models.CharField(
+                        choices=[
+                            ("solid", "Solid"),
+                            ("semi_hollow", "Semi Hollow"),
+                            ("steel_acoustic", "Steel Acoustic"),
+                            ("nylon", "Nylon"),
+                        ],
+                        max_length=20,
+                    ),
+                ),
+                ("created_at", models.DateTimeField(auto_now_add=True)),
+                (
+                    "student",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="guitars", to="people.student"
+                    ),
+                ),
             ],
             options={
-                'ordering': ('name', 'id'),
+                "ordering": ("name", "id"),
             },
         ),
     ]

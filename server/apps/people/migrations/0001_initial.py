@@ -6,55 +6,76 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
-    dependencies = [
-    ]
+    dependencies = []
 
     operations = [
         migrations.CreateModel(
-            name='User',
+            name="User",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('password', models.CharField(max_length=128, verbose_name='password')),
-                ('last_login', models.DateTimeField(blank=True, null=True, verbose_name='last login')),
-                ('email', models.EmailField(max_length=254, unique=True)),
-                ('name', models.CharField(max_length=120)),
-                ('role', models.CharField(choices=[('teacher', 'Teacher'), ('student', 'Student')], max_length=10)),
-                ('is_active', models.BooleanField(default=True)),
-                ('date_joined', models.DateTimeField(auto_now_add=True)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("password", models.CharField(max_length=128, verbose_name="password")),
+                ("last_login", models.DateTimeField(blank=True, null=True, verbose_name="last login")),
+                ("email", models.EmailField(max_length=254, unique=True)),
+                ("name", models.CharField(max_length=120)),
+                ("role", models.CharField(choices=[("teacher", "Teacher"), ("student", "Student")], max_length=10)),
+                ("is_active", models.BooleanField(default=True)),
+                ("date_joined", models.DateTimeField(auto_now_add=True)),
             ],
             options={
-                'abstract': False,
+                "abstract": False,
             },
         ),
         migrations.CreateModel(
-            name='Studio',
+            name="Studio",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=120)),
-                ('zone', models.CharField(default='UTC', max_length=64)),
-                ('created_at', models.DateTimeField(auto_now_add=True)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=120)),
+                ("zone", models.CharField(default="UTC", max_length=64)),
+                ("created_at", models.DateTimeField(auto_now_add=True)),
             ],
         ),
         migrations.CreateModel(
-            name='Student',
+            name="Student",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=120)),
-                ('created_at', models.DateTimeField(auto_now_add=True)),
-                ('teacher', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='students', to=settings.AUTH_USER_MODEL)),
-                ('user', models.OneToOneField(blank=True, null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='student', to=settings.AUTH_USER_MODEL)),
-                ('studio', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='students', to='people.studio')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=120)),
+                ("created_at", models.DateTimeField(auto_now_add=True)),
+                (
+                    "teacher",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="students",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "user",
+                    models.OneToOneField(
+                        blank=True,
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="student",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "studio",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="students", to="people.studio"
+                    ),
+                ),
             ],
             options={
-                'ordering': ('name', 'id'),
+                "ordering": ("name", "id"),
             },
         ),
         migrations.AddField(
-            model_name='user',
-            name='studio',
-            field=models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='users', to='people.studio'),
+            model_name="user",
+            name="studio",
+            field=models.ForeignKey(
+                on_delete=django.db.models.deletion.CASCADE, related_name="users", to="people.studio"
+            ),
         ),
     ]

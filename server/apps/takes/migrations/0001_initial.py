@@ -8,70 +8,122 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('drills', '0001_initial'),
-        ('guitars', '0001_initial'),
-        ('people', '0001_initial'),
+        ("drills", "0001_initial"),
+        ("guitars", "0001_initial"),
+        ("people", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Analysis',
+            name="Analysis",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('core_version', models.CharField(max_length=20)),
-                ('created_at', models.DateTimeField(auto_now_add=True)),
-                ('seconds', models.FloatField()),
-                ('content', models.JSONField()),
-                ('summary', models.JSONField()),
-                ('ticks', models.TextField()),
-                ('curves', models.FileField(max_length=255, upload_to=apps.takes.models.result_path)),
-                ('listening', models.FileField(max_length=255, upload_to=apps.takes.models.result_path)),
-                ('drill_version', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='+', to='drills.drillversion')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("core_version", models.CharField(max_length=20)),
+                ("created_at", models.DateTimeField(auto_now_add=True)),
+                ("seconds", models.FloatField()),
+                ("content", models.JSONField()),
+                ("summary", models.JSONField()),
+                ("ticks", models.TextField()),
+                ("curves", models.FileField(max_length=255, upload_to=apps.takes.models.result_path)),
+                ("listening", models.FileField(max_length=255, upload_to=apps.takes.models.result_path)),
+                (
+                    "drill_version",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT, related_name="+", to="drills.drillversion"
+                    ),
+                ),
             ],
         ),
         migrations.CreateModel(
-            name='Take',
+            name="Take",
             fields=[
-                ('id', models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False)),
-                ('played_at', models.DateTimeField(db_index=True)),
-                ('created_at', models.DateTimeField(auto_now_add=True)),
-                ('upload', models.FileField(max_length=255, upload_to=apps.takes.models.upload_path)),
-                ('original_name', models.CharField(max_length=255)),
-                ('size_bytes', models.PositiveBigIntegerField()),
-                ('sha256', models.CharField(max_length=64)),
-                ('invented', models.BooleanField(default=False)),
-                ('state', models.CharField(choices=[('received', 'Received'), ('queued', 'Queued'), ('measuring', 'Measuring'), ('measured', 'Measured'), ('refused', 'Refused'), ('failed', 'Failed')], default='received', max_length=10)),
-                ('stage', models.CharField(blank=True, max_length=20)),
-                ('fraction', models.FloatField(default=0.0)),
-                ('attempts', models.PositiveSmallIntegerField(default=0)),
-                ('queued_at', models.DateTimeField(null=True)),
-                ('claim', models.UUIDField(null=True)),
-                ('claimed_until', models.DateTimeField(null=True)),
-                ('measured_at', models.DateTimeField(null=True)),
-                ('problem_code', models.CharField(blank=True, max_length=60)),
-                ('problem_detail', models.TextField(blank=True)),
-                ('current', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to='takes.analysis')),
-                ('drill_version', models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='takes', to='drills.drillversion')),
-                ('guitar', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='takes', to='guitars.guitar')),
-                ('student', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='takes', to='people.student')),
-                ('uploaded_by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
+                ("id", models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False)),
+                ("played_at", models.DateTimeField(db_index=True)),
+                ("created_at", models.DateTimeField(auto_now_add=True)),
+                ("upload", models.FileField(max_length=255, upload_to=apps.takes.models.upload_path)),
+                ("original_name", models.CharField(max_length=255)),
+                ("size_bytes", models.PositiveBigIntegerField()),
+                ("sha256", models.CharField(max_length=64)),
+                ("invented", models.BooleanField(default=False)),
+                (
+                    "state",
+                    models.CharField(
+                        choices=[
+                            ("received", "Received"),
+                            ("queued", "Queued"),
+                            ("measuring", "Measuring"),
+                            ("measured", "Measured"),
+                            ("refused", "Refused"),
+                            ("failed", "Failed"),
+                        ],
+                        default="received",
+                        max_length=10,
+                    ),
+                ),
+                ("stage", models.CharField(blank=True, max_length=20)),
+                ("fraction", models.FloatField(default=0.0)),
+                ("attempts", models.PositiveSmallIntegerField(default=0)),
+                ("queued_at", models.DateTimeField(null=True)),
+                ("claim", models.UUIDField(null=True)),
+                ("claimed_until", models.DateTimeField(null=True)),
+                ("measured_at", models.DateTimeField(null=True)),
+                ("problem_code", models.CharField(blank=True, max_length=60)),
+                ("problem_detail", models.TextField(blank=True)),
+                (
+                    "current",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to="takes.analysis"
+                    ),
+                ),
+                (
+                    "drill_version",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.PROTECT, related_name="takes", to="drills.drillversion"
+                    ),
+                ),
+                (
+                    "guitar",
+                    models.ForeignKey(
+                        blank=True,
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="takes",
+                        to="guitars.guitar",
+                    ),
+                ),
+                (
+                    "student",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="takes", to="people.student"
+                    ),
+                ),
+                (
+                    "uploaded_by",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="+",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
             ],
             options={
-                'ordering': ('-played_at', '-created_at'),
+                "ordering": ("-played_at", "-created_at"),
             },
         ),
         migrations.AddField(
-            model_name='analysis',
-            name='take',
-            field=models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='analyses', to='takes.take'),
+            model_name="analysis",
+            name="take",
+            field=models.ForeignKey(
+                on_delete=django.db.models.deletion.CASCADE, related_name="analyses", to="takes.take"
+            ),
         ),
         migrations.AddIndex(
-            model_name='take',
-            index=models.Index(fields=['state', 'queued_at'], name='take_to_do'),
+            model_name="take",
+            index=models.Index(fields=["state", "queued_at"], name="take_to_do"),
         ),
     ]

@@ -119,17 +119,12 @@ function NoteRow({
   return (
     <tr
       data-note={`${note.id}@${note.repeat}`}
-      aria-selected={selected}
+      aria-current={selected ? "true" : undefined}
       className={cx("cursor-pointer", selected ? "bg-corridor" : "hover:bg-sheet")}
       onClick={() => onSelect(row.key)}
     >
       <td className={cx(cell, "figures whitespace-nowrap")}>
-        <button
-          type="button"
-          className="text-left"
-          aria-label={`Show note ${row.place}`}
-          onClick={() => onSelect(row.key)}
-        >
+        <button type="button" className="text-left" onClick={() => onSelect(row.key)}>
           {String(row.place).padStart(2, " ")} <span className="text-ink-soft">/ {note.repeat + 1}</span>
         </button>
       </td>

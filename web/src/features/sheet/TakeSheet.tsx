@@ -1,4 +1,4 @@
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import type { Curves, TakeMeasured } from "~/api/client";
 import { usePlayer } from "~/lib/usePlayer";
 import { Failed } from "~/ui/states";
@@ -21,7 +21,7 @@ export interface TakeSheetProps {
 /** The sheet: strips and table on the left, the selected note on the right. */
 export function TakeSheet({ measured, curves, sound, soundError }: TakeSheetProps) {
   const notes = useMemo(() => sheetNotes(measured), [measured]);
-  const tolerances = useMemo(() => tolerancesOf(measured.drill.content), [measured]);
+  const tolerances = useMemo(() => tolerancesOf(measured), [measured]);
   const [selectedKey, setSelectedKey] = useState<string | null>(
     () =>
       (
@@ -31,6 +31,9 @@ export function TakeSheet({ measured, curves, sound, soundError }: TakeSheetProp
       )?.key ?? null,
   );
   const [help, setHelp] = useState(false);
+  useEffect(() => {
+    performance.mark("sheet-ready");
+  }, []);
   const player = usePlayer(sound);
   const selected = notes.find((n) => n.key === selectedKey) ?? null;
   const listening = useListening(player, selected);

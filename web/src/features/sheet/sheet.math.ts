@@ -1,5 +1,5 @@
 /** What the sheet says of a note; no pixels, no DOM. */
-import type { DrillContent, DrillEvent, Note, TakeMeasured } from "~/api/client";
+import type { DrillEvent, Note, TakeMeasured } from "~/api/client";
 import { bendWords, centsWords } from "~/lib/words";
 import type { TabMark } from "~/ui/tab/TabLine";
 
@@ -40,24 +40,18 @@ export function toleranceCents(note: Note, tolerances: Tolerances): number {
   return note.bend ? tolerances.bendError : tolerances.plainPitch;
 }
 
+/** The limits a bend drill is judged by, cents. */
 export interface Tolerances {
   plainPitch: number;
   bendError: number;
   holdSd: number;
 }
 
-const PROFILES: Record<string, Tolerances> = {
-  starting: { plainPitch: 25, bendError: 25, holdSd: 15 },
-  steady: { plainPitch: 15, bendError: 15, holdSd: 10 },
-  exacting: { plainPitch: 8, bendError: 8, holdSd: 6 },
-};
-
-export function tolerancesOf(drill: DrillContent): Tolerances {
-  const base = PROFILES[drill.profile ?? "steady"] as Tolerances;
+export function tolerancesOf({ tolerances }: Pick<TakeMeasured, "tolerances">): Tolerances {
   return {
-    plainPitch: drill.tolerances?.plain_pitch_cents ?? base.plainPitch,
-    bendError: drill.tolerances?.bend_error_cents ?? base.bendError,
-    holdSd: drill.tolerances?.hold_sd_cents ?? base.holdSd,
+    plainPitch: tolerances.plain_pitch_cents ?? Number.POSITIVE_INFINITY,
+    bendError: tolerances.bend_error_cents ?? Number.POSITIVE_INFINITY,
+    holdSd: tolerances.hold_sd_cents ?? Number.POSITIVE_INFINITY,
   };
 }
 

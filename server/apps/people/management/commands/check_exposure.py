@@ -20,4 +20,6 @@ class Command(BaseCommand):
             raise CommandError("debug settings are on (FORTIMETRA_DEBUG=1); unset it")
         for user in User.objects.filter(is_active=True):
             if user.check_password(settings.DEMO_PASSWORD):
-                raise CommandError(f"{user.email} still has the demo password; start with --empty on another --data folder, or change it")
+                raise CommandError(
+                    f"{user.email} still has the demo password; start with --empty on another --data folder, or change it"
+                )

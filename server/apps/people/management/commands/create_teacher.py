@@ -6,10 +6,10 @@ import getpass
 import sys
 from typing import Any
 
+from config.problems import ServiceError
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from apps.people.services import create_studio
-from config.problems import ServiceError
 
 
 class Command(BaseCommand):

@@ -6,9 +6,8 @@ import json
 from pathlib import Path
 from typing import Any
 
-from django.core.management.base import BaseCommand, CommandParser
-
 from config.api import api
+from django.core.management.base import BaseCommand, CommandParser
 
 
 def openapi_text() -> str:

@@ -1,0 +1,110 @@
+"""What a person does in the page, in the page's own words."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from selenium.common.exceptions import StaleElementReferenceException
+from selenium.webdriver import Chrome
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import WebDriverWait
+
+DROP = """
+const [name, base64] = arguments;
+const bytes = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
+const transfer = new DataTransfer();
+transfer.items.add(new File([bytes], name, { type: "audio/flac" }));
+for (const kind of ["dragenter", "dragover", "drop"])
+  document.body.dispatchEvent(new DragEvent(kind, { dataTransfer: transfer, bubbles: true, cancelable: true }));
+"""
+
+
+class Pages:
+    """A signed-in or not yet signed-in browser at one address."""
+
+    def __init__(self, driver: Chrome, url: str) -> None:
+        self.driver = driver
+        self.url = url
+
+    def open(self, path: str) -> None:
+        self.driver.get(self.url + path)
+
+    def wait(self, condition: Callable[[], Any], seconds: float = 20.0) -> Any:
+        """Until the condition is true; its value."""
+        wait = WebDriverWait(
+            self.driver, seconds, 0.05, ignored_exceptions=[StaleElementReferenceException, IndexError]
+        )
+        return wait.until(lambda _driver: condition())
+
+    def all(self, css: str) -> list[WebElement]:
+        return self.driver.find_elements(By.CSS_SELECTOR, css)
+
+    def one(self, css: str, seconds: float = 20.0) -> WebElement:
+        return self.wait(lambda: self.all(css)[0], seconds)
+
+    def button(self, text: str) -> WebElement:
+        return self.wait(
+            lambda: next((b for b in self.all("button") if b.text.strip() == text and b.is_displayed()), None)
+        )
+
+    def text(self, css: str) -> str:
+        return self.one(css).text
+
+    def press(self, *keys: str) -> None:
+        ActionChains(self.driver).send_keys(*keys).perform()
+
+    def sign_in(self, email: str, password: str) -> None:
+        for name, value in (("email", email), ("password", password)):
+            field = self.one(f"input[name={name}]")
+            field.clear()
+            field.send_keys(value)
+        self.one("button[type=submit]").click()
+
+    def choose(self, label: str, value: str) -> None:
+        """Pick from a select by keyboard alone."""
+        trigger = self.wait(
+            lambda: next(
+                (
+                    self.driver.find_element(By.ID, found.get_attribute("for"))
+                    for found in self.all("label")
+                    if found.text == label
+                ),
+                None,
+            )
+        )
+        trigger.send_keys(Keys.ENTER)
+        self.wait(lambda: self.all("[role=option]"))
+        options = [o.text for o in self.all("[role=option]")]
+        self.press(Keys.HOME, *[Keys.ARROW_DOWN] * options.index(value), Keys.ENTER)
+        self.wait(lambda: trigger.text == value)
+
+    def hand_over(self, file: Path) -> None:
+        """Give a file to the page as the file chooser would."""
+        self.one("[data-testid=recording]").send_keys(str(file))
+        self.wait(lambda: file.name in self.text("[role=dialog]"))
+
+    def add(self, file: Path, student: str, drill: str) -> None:
+        """Upload a recording from the Desk."""
+        self.hand_over(file)
+        self.choose("Who plays", student)
+        self.choose("Which drill", drill)
+        self.button("Measure it").click()
+
+    def sheet(self) -> None:
+        """Wait for a take's sheet."""
+        self.one("[data-testid=notes]", 40.0)
+
+    def sentence(self) -> str:
+        """The alert that is shown."""
+        return self.wait(lambda: self.all("[role=alert]")[0].text)
+
+    def fetch(self, path: str) -> Any:
+        """JSON of an address of the API, as the signed-in person."""
+        return self.driver.execute_async_script(
+            "const done = arguments[1]; fetch(arguments[0]).then((r) => r.json()).then(done)", path
+        )

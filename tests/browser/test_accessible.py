@@ -1,0 +1,53 @@
+"""axe-core finds nothing serious on any page, in either theme, and pages are reachable by keyboard."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_text()
+RUN = "const done = arguments[0]; axe.run(document, {resultTypes: ['violations']}).then((r) => done(r.violations), (e) => done([{id: String(e), impact: 'critical', nodes: []}]))"
+
+
+def serious(page) -> list[str]:
+    page.driver.execute_script(AXE)
+    found = page.driver.execute_async_script(RUN)
+    return [
+        f"{v['id']}: {v['nodes'][0]['html'][:160] if v['nodes'] else ''}"
+        for v in found
+        if v["impact"] in {"serious", "critical"}
+    ]
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+@pytest.mark.parametrize("place", ["desk", "drills", "drill", "students", "sheet", "dialog"])
+def test_nothing_serious_is_found(page, recordings, place, theme):
+    page.driver.execute_script("localStorage.setItem('fortimetra.theme', arguments[0])", theme)
+    take = next(t for t in page.fetch("/api/v1/takes") if t["state"] == "measured")
+    path = {
+        "desk": "/", "drills": "/drills", "students": "/students", "dialog": "/",
+        "drill": f"/drills/{take['drill_id']}", "sheet": f"/takes/{take['id']}",
+    }[place]  # fmt: skip
+    page.open(path)
+    page.wait(lambda: page.all("h1"))
+    if place == "sheet":
+        page.sheet()
+    if place == "dialog":
+        page.hand_over(recordings["take.flac"])
+    page.wait(lambda: not page.all("[role=status]"))
+    try:
+        assert page.driver.execute_script("return document.documentElement.dataset.theme") == theme
+        assert serious(page) == []
+    finally:
+        page.driver.execute_script("localStorage.removeItem('fortimetra.theme')")
+
+
+def test_every_control_of_the_desk_is_reached_by_tab(page):
+    wanted = {"Desk", "Drills", "Students", "Add a recording", "Oda Vintersee"}
+    reached = set()
+    for _ in range(30):
+        page.press(Keys.TAB)
+        reached.add(page.driver.execute_script("return document.activeElement.textContent.trim()"))
+    assert wanted <= reached

@@ -1,0 +1,187 @@
+"""From a file to cents on a sheet, through the page."""
+
+from __future__ import annotations
+
+import base64
+import os
+import signal
+import subprocess
+import time
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.chromium import chromium
+from tests.browser.conftest import BEND_CENTS, DRILL
+from tests.browser.pages import DROP, Pages
+from tests.browser.running import processes_of
+
+INTERACTIVE_MS = 500
+
+
+def test_a_stranger_is_asked_to_sign_in_and_told_when_it_is_wrong(app):
+    with chromium() as driver:
+        page = Pages(driver, app.url)
+        page.open("/takes/00000000-0000-0000-0000-000000000000")
+        page.sign_in("teacher@quayside.example", "not this one")
+        assert "is not right" in page.sentence()
+        page.sign_in("teacher@quayside.example", "harbour-light-evening")
+        assert "nothing here for you" in page.sentence()
+
+
+def test_the_demo_is_on_the_desk_and_all_of_it_gets_measured(page):
+    page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 8, 60)
+    names = " ".join(row.text for row in page.all("tr[data-take]"))
+    for student in ("Oda Vintersee", "Pell Harroway", "Mirren Salk", "Jory Tamsin"):
+        assert student in names
+
+
+def test_upload_measure_read_and_hear_a_bend(page, recordings):
+    page.add(recordings["take.flac"], "Mirren Salk", DRILL)
+    page.sheet()
+    for repeat, cents in enumerate(BEND_CENTS):
+        shown = page.one(f"tr[data-note='bend@{repeat}'] [data-testid=error]").text
+        value = float(shown.split("±")[0].replace("−", "-"))
+        assert value == pytest.approx(cents, abs=1.0)
+    # The first bend that is not clean is selected at once.
+    assert page.text("[data-testid=finding]").startswith("31 cents flat")
+    assert "own fretted note “target”" in page.text("[data-testid=reference]")
+
+    page.button("50 %").click()
+    play = page.wait(lambda: page.button("Play note").is_enabled() and page.button("Play note"))
+    play.click()
+    page.wait(lambda: play.get_attribute("aria-pressed") == "true")
+    heard = page.driver.execute_async_script(
+        "const done = arguments[0]; setTimeout(() => done(document.querySelector('.bg-focus')?.style.transform), 600)"
+    )
+    assert heard.startswith("translateX(")
+    play.click()
+    page.wait(lambda: play.get_attribute("aria-pressed") == "false")
+    for name in ("Target tone", "Both"):
+        button = page.button(name)
+        button.click()
+        page.wait(lambda b=button: b.get_attribute("aria-pressed") == "true")
+        button.click()
+
+
+def test_the_sheet_is_there_soon_after_its_data(page):
+    take = next(t for t in page.fetch("/api/v1/takes") if t["state"] == "measured")
+    page.open(f"/takes/{take['id']}")
+    page.sheet()
+    waited = page.driver.execute_script(
+        "const ends = performance.getEntriesByType('resource').filter((e) => /analysis$|curves$/.test(e.name)).map((e) => e.responseEnd);"
+        "return performance.getEntriesByName('sheet-ready')[0].startTime - Math.max(...ends)"
+    )
+    assert waited < INTERACTIVE_MS
+
+
+def test_the_sheet_by_keyboard(page):
+    take = next(t for t in page.fetch("/api/v1/takes") if t["student"] == "Pell Harroway" and t["summary"]["not_clean"])
+    page.open(f"/takes/{take['id']}")
+    page.sheet()
+
+    def selected():
+        return page.one("tr[aria-current=true]").get_attribute("data-note")
+
+    first = selected()
+    page.press(Keys.ARROW_RIGHT)
+    page.wait(lambda: selected() != first)
+    page.press(Keys.ARROW_LEFT)
+    page.wait(lambda: selected() == first)
+    page.press("n")
+    page.wait(lambda: selected() != first)
+    page.wait(lambda: page.button("Play note").is_enabled())
+    page.press(Keys.SPACE)
+    page.wait(lambda: page.button("Play note").get_attribute("aria-pressed") == "true")
+    page.press(Keys.SPACE)
+    page.wait(lambda: page.button("Play note").get_attribute("aria-pressed") == "false")
+    page.press("s")
+    page.wait(lambda: page.button("75 %").get_attribute("aria-pressed") == "true")
+    page.press("?")
+    page.wait(lambda: "Keys of this sheet" in page.text("[role=dialog]"))
+    page.press(Keys.ESCAPE)
+    page.button("Only what is not clean").click()
+    assert len(page.all("tr[data-note]")) == take["summary"]["asked"] - take["summary"]["clean"]
+
+
+def test_dropping_a_file_on_a_drill_asks_only_who_played(page, recordings):
+    drill = next(d for d in page.fetch("/api/v1/drills") if d["title"] == DRILL)
+    page.open(f"/drills/{drill['id']}")
+    page.wait(lambda: "Drop a recording" in page.text("main"))
+    content = base64.b64encode(recordings["take.flac"].read_bytes()).decode()
+    page.driver.execute_script(DROP, "dropped.flac", content)
+    page.wait(lambda: "dropped.flac" in page.text("[role=dialog]"))
+    page.choose("Who plays", "Oda Vintersee")
+    page.button("Measure it").click()
+    page.sheet()
+    assert "Oda Vintersee" in page.text("h1")
+    assert DRILL in page.text("h1")
+
+
+@pytest.mark.parametrize(("name", "says"), [("letter.wav", "not an audio file"), ("empty.wav", "empty (0 bytes)")])
+def test_a_file_that_is_no_recording_is_said_in_the_dialog_and_not_kept(page, recordings, name, says):
+    before = len(page.fetch("/api/v1/takes"))
+    page.add(recordings[name], "Jory Tamsin", DRILL)
+    assert says in page.sentence()
+    page.button("Cancel").click()
+    assert len(page.fetch("/api/v1/takes")) == before
+
+
+@pytest.mark.parametrize(
+    ("name", "code"), [("silent.flac", "silent"), ("cut.flac", "truncated"), ("other.flac", "wrong_drill")]
+)
+def test_a_take_that_cannot_be_measured_says_why_and_what_to_do(page, recordings, name, code):
+    page.add(recordings[name], "Jory Tamsin", DRILL)
+    page.wait(lambda: page.all("[data-testid=not-measured]"), 40)
+    problem = page.one("[data-code]")
+    assert problem.get_attribute("data-code") == code
+    assert problem.text.endswith(".")
+    assert name in page.text("[data-testid=not-measured]")
+
+
+def test_a_wrong_drill_is_put_right_and_a_take_is_deleted_for_good(page, recordings):
+    page.add(recordings["take.flac"], "Jory Tamsin", "String 1: half bend at fret 5")
+    page.wait(lambda: page.all("[data-code=wrong_drill]"), 40)
+    address = page.driver.current_url
+    page.choose("Measure it against", DRILL)
+    page.button("Measure again").click()
+    page.sheet()
+    assert page.driver.current_url == address
+    page.button("Delete").click()
+    page.button("Delete for good").click()
+    page.wait(lambda: page.all("tr[data-take]"))
+    take = address.rsplit("/", 1)[1]
+    assert take not in [t["id"] for t in page.fetch("/api/v1/takes")]
+
+
+def test_a_take_survives_the_death_of_its_worker(app, page, recordings):
+    page.add(recordings["long.flac"], "Oda Vintersee", DRILL)
+    page.wait(lambda: "/takes/" in page.driver.current_url)
+    take = page.driver.current_url.rsplit("/", 1)[1]
+    page.wait(lambda: page.fetch(f"/api/v1/takes/{take}")["state"] == "measuring")
+    parent = int((app.data / "run" / "worker.pid").read_text())
+    children = subprocess.run(["pgrep", "-P", str(parent)], capture_output=True, text=True).stdout.split()
+    for child in children:
+        os.kill(int(child), signal.SIGKILL)
+    assert page.fetch(f"/api/v1/takes/{take}")["state"] == "measuring"
+    page.wait(lambda: page.fetch(f"/api/v1/takes/{take}")["state"] in {"measured", "refused"}, 120)
+    assert page.fetch(f"/api/v1/takes/{take}")["summary"]["asked"] == 16
+    assert processes_of(app.data)
+
+
+def test_a_server_that_is_gone_is_said_and_the_page_goes_on_after(app, page):
+    page.driver.execute_cdp_cmd("Network.enable", {})
+    offline = {"offline": True, "latency": 0, "downloadThroughput": 0, "uploadThroughput": 0}
+    page.driver.execute_cdp_cmd("Network.emulateNetworkConditions", offline)
+    try:
+        page.wait(lambda: next(a for a in page.all("nav a") if a.text == "Students")).click()
+        time.sleep(0.3)
+        page.wait(lambda: next(a for a in page.all("nav a") if a.text == "Drills")).click()
+        page.wait(lambda: "does not answer" in page.text("main") or page.all("[role=alert]"))
+    finally:
+        page.driver.execute_cdp_cmd(
+            "Network.emulateNetworkConditions",
+            offline | {"offline": False, "downloadThroughput": -1, "uploadThroughput": -1},
+        )
+    page.open("/drills")
+    page.wait(lambda: DRILL in page.text("main"))
