@@ -67,11 +67,14 @@ class Database:
             if self.folder.exists() and not ready.exists():
                 shutil.rmtree(self.folder)  # a first set-up that was broken off: nothing of the user's is in it yet
             self.folder.parent.mkdir(parents=True, exist_ok=True)
+            # The set-up script of MariaDB stumbles over spaces in a path; a link to the folder has none.
+            link = self.socket_folder / "home"
+            link.symlink_to(self.folder.parent)
             call(
                 [
                     "mariadb-install-db",
                     "--no-defaults",
-                    f"--datadir={self.folder}",
+                    f"--datadir={link / self.folder.name}",
                     f"--user={user}",
                     "--auth-root-authentication-method=normal",
                     "--skip-test-db",

@@ -66,10 +66,10 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _analyse(options: argparse.Namespace) -> None:
-    from fortimetra.analyse import measure_take
     from fortimetra.formats.contour_csv import contour_csv
     from fortimetra.model.context import Click, Setup
     from fortimetra.model.drill import Drill
+    from fortimetra.pipeline import measure_take
 
     def tell(stage: str, fraction: float) -> None:
         print(f"{stage} {fraction:.2f}", file=sys.stderr, flush=True)

@@ -6,9 +6,9 @@ import contextlib
 
 import numpy as np
 
-from fortimetra.analyse import measure_take
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.errors import TakeError
+from fortimetra.pipeline import measure_take
 from fortimetra.sound.decode import Take
 
 

@@ -21,7 +21,7 @@ ORDER = [
     "judge",
     "drills",
     "player",
-    "analyse",
+    "pipeline",
     "formats",
 ]
 ALLOWED_OUTSIDE = {"numpy", "scipy", "numba", "soundfile", "soxr", "av", "pydantic", "pyloudnorm", "jams"}
@@ -66,7 +66,7 @@ def test_core_packages_import_downward(path):
 def test_only_the_takes_app_measures():
     for path in SERVER.rglob("*.py"):
         names = imports(path)
-        measures = {"fortimetra.analyse", "fortimetra.measure_take"} & names
+        measures = {"fortimetra.pipeline", "fortimetra.measure_take", "fortimetra.analyse"} & names
         if measures:
             assert path.relative_to(SERVER).as_posix() in {"apps/takes/services.py", "apps/takes/tasks.py"}, path
 

@@ -37,10 +37,8 @@ def _own_files(settings, tmp_path):
 @pytest.fixture
 def queued(monkeypatch):
     """Ids of takes that would have woken a worker."""
-    from apps.takes import tasks
-
     found = []
-    monkeypatch.setattr(tasks.measure, "delay", found.append)
+    monkeypatch.setattr(services, "wake", found.append)
     return found
 
 

@@ -105,3 +105,15 @@ def test_the_demo_password_and_debug_settings_are_not_exposed(db, teacher, setti
     teacher.save()
     with pytest.raises(CommandError, match="demo password"):
         call_command("check_exposure")
+
+
+def test_the_web_process_does_not_load_the_signal_processing():
+    import subprocess
+    import sys
+
+    program = (
+        "import django, sys; django.setup(); import config.urls;"
+        "print(sorted({'numba', 'scipy', 'av', 'soundfile', 'librosa'} & set(sys.modules)))"
+    )
+    done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "[]"

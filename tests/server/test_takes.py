@@ -203,7 +203,7 @@ def test_a_late_result_of_a_lost_claim_is_thrown_away(make_take, settings, monke
     Take.objects.filter(pk=take.pk).update(claimed_until=timezone.now() - timedelta(seconds=1))
     tasks.measure(str(take.pk))
     before = _files(settings)
-    services.measure(slow, progress=lambda stage, fraction: None)
+    tasks.run(slow, progress=lambda stage, fraction: None)
     assert Analysis.objects.filter(take=take).count() == 1
     assert _files(settings) == before
 
@@ -214,12 +214,12 @@ def test_when_the_broker_is_away_the_take_waits_for_the_sweeper(
     def away(_take_id):
         raise ConnectionError("no broker")
 
-    monkeypatch.setattr(tasks.measure, "delay", away)
+    monkeypatch.setattr(services, "wake", away)
     with django_capture_on_commit_callbacks(execute=True):
         take = make_take()
     take.refresh_from_db()
     assert take.state == "received"
-    monkeypatch.setattr(tasks.measure, "delay", queued.append)
+    monkeypatch.setattr(services, "wake", queued.append)
     assert services.sweep() == 1
     assert queued == [str(take.pk)]
 
@@ -239,7 +239,7 @@ def test_an_unexpected_error_is_tried_again_and_then_said(client, make_take, mon
     def broken(*args, **kwargs):
         raise RuntimeError("a bug")
 
-    monkeypatch.setattr(services, "measure_take", broken)
+    monkeypatch.setattr(tasks, "measure_take", broken)
     for _ in range(settings.TAKE_ATTEMPTS):
         tasks.measure(str(take.pk))
         take.refresh_from_db()
@@ -249,7 +249,7 @@ def test_an_unexpected_error_is_tried_again_and_then_said(client, make_take, mon
     assert (take.state, take.problem_code) == ("failed", "measuring_failed")
     assert "recording is kept" in take.problem_detail
     monkeypatch.undo()
-    monkeypatch.setattr(tasks.measure, "delay", lambda take_id: None)
+    monkeypatch.setattr(services, "wake", lambda take_id: None)
     again = client.post(f"/api/v1/takes/{take.pk}/measure", data="{}", content_type="application/json")
     assert again.status_code == 200
     tasks.measure(str(take.pk))

@@ -7,7 +7,7 @@ import io
 
 import numpy as np
 
-from fortimetra.analyse import Measured
+from fortimetra.pipeline import Measured
 
 COLUMNS = ("time_s", "f0_hz", "cents_from_expected", "confidence", "level_dbfs", "note_id", "repeat")
 

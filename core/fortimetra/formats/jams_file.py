@@ -5,7 +5,7 @@ from __future__ import annotations
 import jams
 import numpy as np
 
-from fortimetra.analyse import Measured
+from fortimetra.pipeline import Measured
 
 
 def jams_text(found: Measured) -> str:

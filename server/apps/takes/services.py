@@ -4,33 +4,25 @@ from __future__ import annotations
 
 import hashlib
 import logging
-import shutil
-import tempfile
 import uuid
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from pathlib import Path
 from uuid import UUID
 
+from config.celery import app as celery_app
 from config.problems import ServiceError
 from django.conf import settings
-from django.core.files.base import ContentFile
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.db.models import F, Q
 from django.db.models.fields.files import FieldFile
 from django.utils import timezone
-from fortimetra import Drill as DrillContent
-from fortimetra import Limits, Measured, TakeError, load_take, measure_take
-from fortimetra.sound.decode import sniff
+from fortimetra.sound.kind import sniff
 
 from apps.drills.models import Drill
 from apps.guitars.models import Guitar
 from apps.people.models import Student, User
-from apps.takes.curves import curves_file, listening_copy, ticks
-from apps.takes.models import Analysis, Take
+from apps.takes.models import Take
 
 log = logging.getLogger(__name__)
 LEASE_S = 45
@@ -97,17 +89,20 @@ def receive(
             take.save(force_insert=True)
             transaction.on_commit(lambda: enqueue(take.pk))
     except BaseException:
-        _remove(take.upload)
+        remove_file(take.upload)
         raise
     return take
 
 
+def wake(take_id: str) -> None:
+    """Send the message; by name, because the task's module loads the whole core."""
+    celery_app.send_task("takes.measure", args=[take_id])
+
+
 def enqueue(take_id: UUID) -> None:
     """Wake a worker. If the broker is away the take stays received and the sweeper tries again."""
-    from apps.takes.tasks import measure
-
     try:
-        measure.delay(str(take_id))
+        wake(str(take_id))
     except Exception:
         log.warning("broker not reached; take %s stays received", take_id)
         return
@@ -168,75 +163,7 @@ def report(mine: Claim, *, stage: str | None = None, fraction: float | None = No
     return bool(Take.objects.filter(pk=mine.take_id, claim=mine.token, state=Take.State.MEASURING).update(**changes))
 
 
-def measure(mine: Claim, *, progress: Callable[[str, float], None]) -> None:
-    """Run the core on a claimed take and keep what it finds, or why it cannot be measured."""
-    began = timezone.now()
-    take = Take.objects.select_related("drill_version").get(pk=mine.take_id)
-    limits = Limits(max_bytes=settings.UPLOAD_MAX_BYTES, max_duration_s=settings.TAKE_MAX_MINUTES * 60.0)
-    try:
-        with _local_copy(take) as path:
-            loaded = load_take(path, limits=limits)
-        found = measure_take(loaded, drill=DrillContent.model_validate(take.drill_version.content), progress=progress)
-    except TakeError as error:
-        Take.objects.filter(pk=mine.take_id, claim=mine.token).update(
-            state=Take.State.REFUSED, problem_code=error.code, problem_detail=error.detail, claim=None
-        )
-        return
-    _keep(mine, take, found, seconds=(timezone.now() - began).total_seconds())
-
-
-@contextmanager
-def _local_copy(take: Take) -> Iterator[Path]:
-    """The upload as a file of this machine; an object store's is fetched for the time being."""
-    try:
-        here = Path(take.upload.path)
-    except NotImplementedError:
-        here = None
-    if here is not None:
-        yield here
-        return
-    with tempfile.NamedTemporaryFile(prefix="fortimetra-take-") as copy:
-        with take.upload.open("rb") as stored:
-            shutil.copyfileobj(stored, copy)
-        copy.flush()
-        yield Path(copy.name)
-
-
-def _keep(mine: Claim, take: Take, found: Measured, *, seconds: float) -> None:
-    analysis = Analysis(
-        take=take,
-        drill_version=take.drill_version,
-        core_version=found.analysis.core_version,
-        seconds=seconds,
-        content=found.analysis.model_dump(mode="json", by_alias=True),
-        summary=found.analysis.summary.model_dump(mode="json"),
-        ticks=ticks(found.analysis),
-    )
-    analysis.curves.save("curves.json.gz", ContentFile(curves_file(found)), save=False)
-    analysis.listening.save("listen.flac", ContentFile(listening_copy(found.take)), save=False)
-    kept = False
-    try:
-        with transaction.atomic():
-            locked = (
-                Take.objects.select_for_update()
-                .filter(pk=take.pk, claim=mine.token, state=Take.State.MEASURING)
-                .first()
-            )
-            if locked is None:
-                return  # the claim went to another worker; its result counts
-            analysis.save()
-            locked.current = analysis
-            locked.state, locked.claim, locked.fraction = Take.State.MEASURED, None, 1.0
-            locked.measured_at, locked.problem_code, locked.problem_detail = timezone.now(), "", ""
-            locked.save()
-            kept = True
-    finally:
-        if not kept:
-            for file in (analysis.curves, analysis.listening):
-                _remove(file)
-
-
-def _remove(file: FieldFile) -> None:
+def remove_file(file: FieldFile) -> None:
     """Delete a stored file; its row is somebody else's business."""
     if file.name:
         file.storage.delete(file.name)
@@ -283,6 +210,6 @@ def delete(actor: User, take: Take) -> None:
 
         def remove() -> None:
             for file in files:
-                _remove(file)
+                remove_file(file)
 
         transaction.on_commit(remove)

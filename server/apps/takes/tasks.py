@@ -1,19 +1,34 @@
-"""What workers do. Idempotent: the take's row says whether there is anything to do."""
+"""What workers do, and the one place that runs the core. Idempotent: the take's row says what there is to do.
+
+Only workers import this module: it loads the whole core.
+"""
 
 from __future__ import annotations
 
 import logging
 import resource
+import shutil
+import tempfile
 import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
 from typing import Any
 from uuid import UUID
 
 from celery import shared_task
 from celery.signals import worker_process_init, worker_ready
 from django.conf import settings
-from django.db import connection
+from django.core.files.base import ContentFile
+from django.db import connection, transaction
+from django.utils import timezone
+from fortimetra import Drill as DrillContent
+from fortimetra import Limits, Measured, TakeError, load_take, measure_take
+from fortimetra.warm_up import warm_up
 
 from apps.takes import services
+from apps.takes.curves import curves_file, listening_copy, ticks
+from apps.takes.models import Analysis, Take
 
 log = logging.getLogger(__name__)
 HEARTBEAT_S = 5.0
@@ -29,13 +44,81 @@ def measure(take_id: str) -> None:
     heart = threading.Thread(target=_beat, args=(claim, done), daemon=True)
     heart.start()
     try:
-        services.measure(claim, progress=lambda stage, fraction: _tell(claim, stage, fraction))
+        run(claim, progress=lambda stage, fraction: _tell(claim, stage, fraction))
     except Exception:
         log.exception("measuring take %s broke off", take_id)
         services.release(claim)
     finally:
         done.set()
         heart.join(HEARTBEAT_S)
+
+
+def run(mine: services.Claim, *, progress: Callable[[str, float], None]) -> None:
+    """Run the core on a claimed take and keep what it finds, or why it cannot be measured."""
+    began = timezone.now()
+    take = Take.objects.select_related("drill_version").get(pk=mine.take_id)
+    limits = Limits(max_bytes=settings.UPLOAD_MAX_BYTES, max_duration_s=settings.TAKE_MAX_MINUTES * 60.0)
+    try:
+        with _local_copy(take) as path:
+            loaded = load_take(path, limits=limits)
+        found = measure_take(loaded, drill=DrillContent.model_validate(take.drill_version.content), progress=progress)
+    except TakeError as error:
+        Take.objects.filter(pk=mine.take_id, claim=mine.token).update(
+            state=Take.State.REFUSED, problem_code=error.code, problem_detail=error.detail, claim=None
+        )
+        return
+    _keep(mine, take, found, seconds=(timezone.now() - began).total_seconds())
+
+
+@contextmanager
+def _local_copy(take: Take) -> Iterator[Path]:
+    """The upload as a file of this machine; an object store's is fetched for the time being."""
+    try:
+        here = Path(take.upload.path)
+    except NotImplementedError:
+        here = None
+    if here is not None:
+        yield here
+        return
+    with tempfile.NamedTemporaryFile(prefix="fortimetra-take-") as copy:
+        with take.upload.open("rb") as stored:
+            shutil.copyfileobj(stored, copy)
+        copy.flush()
+        yield Path(copy.name)
+
+
+def _keep(mine: services.Claim, take: Take, found: Measured, *, seconds: float) -> None:
+    analysis = Analysis(
+        take=take,
+        drill_version=take.drill_version,
+        core_version=found.analysis.core_version,
+        seconds=seconds,
+        content=found.analysis.model_dump(mode="json", by_alias=True),
+        summary=found.analysis.summary.model_dump(mode="json"),
+        ticks=ticks(found.analysis),
+    )
+    analysis.curves.save("curves.json.gz", ContentFile(curves_file(found)), save=False)
+    analysis.listening.save("listen.flac", ContentFile(listening_copy(found.take)), save=False)
+    kept = False
+    try:
+        with transaction.atomic():
+            locked = (
+                Take.objects.select_for_update()
+                .filter(pk=take.pk, claim=mine.token, state=Take.State.MEASURING)
+                .first()
+            )
+            if locked is None:
+                return  # the claim went to another worker; its result counts
+            analysis.save()
+            locked.current = analysis
+            locked.state, locked.claim, locked.fraction = Take.State.MEASURED, None, 1.0
+            locked.measured_at, locked.problem_code, locked.problem_detail = timezone.now(), "", ""
+            locked.save()
+            kept = True
+    finally:
+        if not kept:
+            for file in (analysis.curves, analysis.listening):
+                services.remove_file(file)
 
 
 def _tell(claim: services.Claim, stage: str, fraction: float) -> None:
@@ -71,6 +154,4 @@ def _limit_and_warm_up(**_kwargs: Any) -> None:
     limit = settings.WORKER_MEMORY_LIMIT_BYTES
     _soft, hard = resource.getrlimit(resource.RLIMIT_DATA)
     resource.setrlimit(resource.RLIMIT_DATA, (limit, hard))
-    from fortimetra.warm_up import warm_up
-
     warm_up()

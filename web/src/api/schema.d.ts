@@ -931,7 +931,10 @@ export interface components {
                 [key: string]: string;
             };
             take: components["schemas"]["TakeRead"];
-            tolerances: components["schemas"]["Tolerances"];
+            /** Tolerances */
+            tolerances: {
+                [key: string]: number;
+            };
         };
         /**
          * TakeProblem
