@@ -140,11 +140,11 @@ class Stack:
         raise StartError("The message broker (redis-server) did not come up.", f"see {self.logs / 'redis.log'}")
 
     def start_worker(self) -> None:
-        """Celery: one process that measures per core, and the beat that re-queues what was lost."""
+        """Celery: one process that measures per core; their parent queues again what was lost."""
         cores = os.cpu_count() or 1
         self._spawn(
             "worker",
-            [PYTHON, "-m", "celery", "-A", "config", "worker", "--beat", "--schedule", self.run / "beat",
+            [PYTHON, "-m", "celery", "-A", "config", "worker",
              "--concurrency", str(max(1, min(cores, 4))), "--without-gossip", "--without-mingle",
              "--loglevel", "INFO"],
             marker="celery",

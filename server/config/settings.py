@@ -167,7 +167,6 @@ CELERY_BROKER_TRANSPORT_OPTIONS = {
 }
 CELERY_TASK_PUBLISH_RETRY = False
 CELERY_TIMEZONE = "UTC"
-CELERY_BEAT_SCHEDULE = {"sweep": {"task": "takes.sweep", "schedule": 15.0}}
 WORKER_MEMORY_LIMIT_BYTES = 6_000_000_000
 
 # -- the rest -----------------------------------------------------------------------------------------

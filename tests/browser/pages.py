@@ -78,9 +78,18 @@ class Pages:
             )
         )
         trigger.send_keys(Keys.ENTER)
-        self.wait(lambda: self.all("[role=option]"))
+        highlighted = self.wait(lambda: self.all("[role=option][data-highlighted]"))[0].text
         options = [o.text for o in self.all("[role=option]")]
-        self.press(Keys.HOME, *[Keys.ARROW_DOWN] * options.index(value), Keys.ENTER)
+        steps = options.index(value) - options.index(highlighted)
+        for _ in range(abs(steps)):
+            before = highlighted
+            self.press(Keys.ARROW_DOWN if steps > 0 else Keys.ARROW_UP)
+            highlighted = self.wait(
+                lambda before=before: next(
+                    (o.text for o in self.all("[role=option][data-highlighted]") if o.text != before), None
+                )
+            )
+        self.press(Keys.ENTER)
         self.wait(lambda: trigger.text == value)
 
     def hand_over(self, file: Path) -> None:
@@ -102,6 +111,12 @@ class Pages:
     def sentence(self) -> str:
         """The alert that is shown."""
         return self.wait(lambda: self.all("[role=alert]")[0].text)
+
+    def measured(self, wanted: Callable[[dict[str, Any]], bool] = lambda take: True) -> dict[str, Any]:
+        """A measured take of the Desk, waiting for the worker if need be."""
+        return self.wait(
+            lambda: next((t for t in self.fetch("/api/v1/takes") if t["state"] == "measured" and wanted(t)), None), 60
+        )
 
     def fetch(self, path: str) -> Any:
         """JSON of an address of the API, as the signed-in person."""

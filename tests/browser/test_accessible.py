@@ -25,7 +25,7 @@ def serious(page) -> list[str]:
 @pytest.mark.parametrize("place", ["desk", "drills", "drill", "students", "sheet", "dialog"])
 def test_nothing_serious_is_found(page, recordings, place, theme):
     page.driver.execute_script("localStorage.setItem('fortimetra.theme', arguments[0])", theme)
-    take = next(t for t in page.fetch("/api/v1/takes") if t["state"] == "measured")
+    take = page.measured()
     path = {
         "desk": "/", "drills": "/drills", "students": "/students", "dialog": "/",
         "drill": f"/drills/{take['drill_id']}", "sheet": f"/takes/{take['id']}",

@@ -10,6 +10,7 @@ import resource
 import shutil
 import tempfile
 import threading
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -20,7 +21,7 @@ from celery import shared_task
 from celery.signals import worker_process_init, worker_ready
 from django.conf import settings
 from django.core.files.base import ContentFile
-from django.db import connection, transaction
+from django.db import close_old_connections, connection, transaction
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
 from fortimetra import Limits, Measured, TakeError, load_take, measure_take
@@ -32,6 +33,7 @@ from apps.takes.models import Analysis, Take
 
 log = logging.getLogger(__name__)
 HEARTBEAT_S = 5.0
+SWEEP_S = 15.0
 
 
 @shared_task(name="takes.measure")
@@ -136,16 +138,23 @@ def _beat(claim: services.Claim, done: threading.Event) -> None:
         connection.close()
 
 
-@shared_task(name="takes.sweep", expires=14)
-def sweep() -> None:
-    """Queue again what was lost."""
-    services.sweep()
-
-
 @worker_ready.connect
 def _after_start(**_kwargs: Any) -> None:
-    """A broker that was restarted has forgotten its messages; the rows have not."""
-    services.sweep(all_waiting=True)
+    """Sweep from now on, in the worker's own process: children may die, and beat would be one of them."""
+    threading.Thread(target=_sweep_for_ever, name="sweeper", daemon=True).start()
+
+
+def _sweep_for_ever() -> None:
+    # A broker that was restarted has forgotten its messages; the rows have not.
+    everything = True
+    while True:
+        try:
+            close_old_connections()
+            services.sweep(all_waiting=everything)
+            everything = False
+        except Exception:
+            log.warning("sweeping failed; the next sweep is in %s s", SWEEP_S, exc_info=True)
+        time.sleep(SWEEP_S)
 
 
 @worker_process_init.connect

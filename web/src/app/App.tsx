@@ -6,6 +6,7 @@ import { meQuery } from "~/api/queries";
 import { SignIn } from "~/features/account/SignIn";
 import { Desk } from "~/features/desk/Desk";
 import { Empty, Failed, Loading } from "~/ui/states";
+import { PageBoundary } from "./PageBoundary";
 import { Shell } from "./Shell";
 
 const TakePage = lazy(() => import("~/features/sheet/TakePage").then((m) => ({ default: m.TakePage })));
@@ -27,16 +28,18 @@ export function App() {
   }
   return (
     <Shell me={me.data}>
-      <Suspense fallback={<Loading what="the page" />}>
-        <Routes>
-          <Route path="/" element={<Desk me={me.data} />} />
-          <Route path="/takes/:id" element={<TakePage me={me.data} />} />
-          <Route path="/drills" element={<Drills me={me.data} />} />
-          <Route path="/drills/:id" element={<DrillPage me={me.data} />} />
-          <Route path="/students" element={<Students />} />
-          <Route path="*" element={<NoSuchPage />} />
-        </Routes>
-      </Suspense>
+      <PageBoundary>
+        <Suspense fallback={<Loading what="the page" />}>
+          <Routes>
+            <Route path="/" element={<Desk me={me.data} />} />
+            <Route path="/takes/:id" element={<TakePage me={me.data} />} />
+            <Route path="/drills" element={<Drills me={me.data} />} />
+            <Route path="/drills/:id" element={<DrillPage me={me.data} />} />
+            <Route path="/students" element={<Students />} />
+            <Route path="*" element={<NoSuchPage />} />
+          </Routes>
+        </Suspense>
+      </PageBoundary>
     </Shell>
   );
 }

@@ -46,7 +46,11 @@ describe("sheet", () => {
   });
 
   it("takes the tolerances the take was judged by", () => {
-    const tolerances = { bend_error_cents: 12, plain_pitch_cents: 15, hold_sd_cents: 10 } as TakeMeasured["tolerances"];
+    const tolerances = {
+      bend_error_cents: 12,
+      plain_pitch_cents: 15,
+      hold_sd_cents: 10,
+    } as TakeMeasured["tolerances"];
     expect(tolerancesOf({ tolerances })).toEqual({ plainPitch: 15, bendError: 12, holdSd: 10 });
   });
 
