@@ -92,7 +92,6 @@ def start(arguments: Sequence[str]) -> int:
             stack.start_web()
         say(f"\nFortimetra is at  http://{options.host}:{options.port}/")
         say(_sign_in_hint(options.data, empty=options.empty))
-        say("Ctrl-C stops it.")
         return stack.supervise()
     except KeyboardInterrupt:
         say("\nStopping …")

@@ -192,6 +192,7 @@ class Stack:
     def supervise(self) -> int:
         """Wait for Ctrl-C or for the first process that dies; then stop everything."""
         try:
+            say("Ctrl-C stops it.")
             while True:
                 for name, process in self.processes.items():
                     if process.poll() is not None:

@@ -11,7 +11,10 @@ applyTheme(storedTheme());
 
 const queries = new QueryClient({
   defaultOptions: {
+    // Without a network the server on this machine may still be there; and if not, that is to be said, not waited for.
+    mutations: { networkMode: "always" },
     queries: {
+      networkMode: "always",
       retry: (count, error) =>
         count < 2 && !(error instanceof Problem && error.status >= 400 && error.status < 500),
       retryDelay: 400,
