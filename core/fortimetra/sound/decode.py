@@ -268,7 +268,7 @@ def _checked(take: Take, limits: Limits) -> Take:
     if swing < 10.0 ** (SILENT_DBFS / 20.0):
         raise TakeError(
             "silent",
-            f"The recording is silent (nothing above {SILENT_DBFS:.0f} dBFS); check the input and record again.",
+            f"The recording is silent (nothing above −{-SILENT_DBFS:.0f} dBFS); check the input and record again.",
         )
     return take
 

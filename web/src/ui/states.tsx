@@ -25,7 +25,7 @@ export function Empty({ title, children }: { title: string; children: ReactNode 
 export function Failed({ error, onRetry }: { error: unknown; onRetry?: () => void }) {
   const text = error instanceof Problem ? error.message : "Something went wrong in the page. Reload it.";
   return (
-    <div role="alert" className="my-6 border-l-4 border-over bg-sheet px-4 py-3">
+    <div role="alert" className="my-6 border-l-4 border-ink bg-sheet px-4 py-3">
       <p>{text}</p>
       {onRetry && (
         <Button className="mt-3" onClick={onRetry}>

@@ -91,7 +91,7 @@ function NotMeasured({ take }: { take: Take }) {
   });
   return (
     <section className="my-8 max-w-2xl" data-testid="not-measured">
-      <div role="alert" className="border-l-4 border-over bg-sheet px-5 py-4">
+      <div role="alert" className="border-l-4 border-ink bg-sheet px-5 py-4">
         <h2 className="text-lg font-semibold">
           {take.state === "refused" ? "This take cannot be measured" : "Measuring broke off"}
         </h2>

@@ -34,15 +34,15 @@ export function TabLine({ layout, widthPx, lines, selected, markOf, onSelect }: 
         .map((line) => (
           <g key={line.x}>
             <line
-              x1={line.x - 14}
-              x2={line.x - 14}
+              x1={line.x - 17}
+              x2={line.x - 17}
               y1={top}
               y2={bottom}
               stroke="var(--ink)"
               strokeWidth={line.kind === "repeat" ? 2 : 0.9}
             />
             {line.label && (
-              <text x={line.x - 14} y={11} fontSize={12} fill="var(--ink-soft)">
+              <text x={line.x - 17} y={11} fontSize={12} fill="var(--ink-soft)">
                 {line.label}
               </text>
             )}
