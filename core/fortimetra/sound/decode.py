@@ -189,7 +189,10 @@ def _check_wav_header(path: Path, size: int, warnings: list[str]) -> None:
             name, length = chunk[:4], struct.unpack(order + "I", chunk[4:])[0]
             here = file.tell()
             if name == b"fmt " and length >= 16:
-                bytes_per_second = struct.unpack(order + "I", file.read(16)[8:12])[0]
+                layout = file.read(16)
+                if len(layout) < 16:
+                    break
+                bytes_per_second = struct.unpack(order + "I", layout[8:12])[0]
             if name == b"data":
                 present = size - here
                 streamed = length in {0, 0x7FFFF000, 0x7FFFFFFF, 0xFFFFFFFF} or head[:4] == b"RF64"
@@ -212,6 +215,8 @@ def _read_coded(path: Path, kind: str, limits: Limits) -> tuple[Samples, int]:
             if not container.streams.audio:
                 raise TakeError("not_audio", "The file holds no sound track; send the recording's sound.")
             stream = container.streams.audio[0]
+            if stream.codec_context is None:
+                raise TakeError("damaged", "The file does not say how its sound is coded; export it again.")
             _check_format(stream.rate, stream.channels, limits)
             promised_s = (container.duration or 0) / av.time_base
             _check_length(promised_s, limits)
