@@ -13,16 +13,21 @@ import numpy as np
 
 from fortimetra.align.grid import NO_GRID, find_grid
 from fortimetra.align.match import Match, match
+from fortimetra.align.set_up import match_set_up
+from fortimetra.coach.set_up import advise_set_up
 from fortimetra.errors import TakeError
 from fortimetra.hear.contour import FULL_RANGE_HZ, Contour, track
 from fortimetra.hear.notes import HeardNote, segment, without_stiffness
 from fortimetra.hear.onsets import find_onsets
 from fortimetra.judge.note import judge_heard, judge_notes
+from fortimetra.judge.set_up import judge_rig, judge_set_up, plain_level_dbfs, set_up_notes
 from fortimetra.judge.summary import summarise
 from fortimetra.measure.pitch import plain_readings, string_offsets
-from fortimetra.model.analysis import Analysis, Extra, Hum, Reference, TakeInfo
+from fortimetra.measure.set_up import measure_set_up
+from fortimetra.model.analysis import Analysis, Extra, Harmonic, Hum, Reference, SetupFound, TakeInfo
 from fortimetra.model.context import Click, Setup
 from fortimetra.model.drill import Drill
+from fortimetra.model.guitar import Guitar
 from fortimetra.sound.decode import Take, load_take
 from fortimetra.sound.levels import Levels, measure_levels
 from fortimetra.units import A4_HZ, midi_to_hz
@@ -47,14 +52,15 @@ def analyse(
     drill: Drill | None = None,
     click: Click | None = None,
     setup: Setup | None = None,
+    guitar: Guitar | None = None,
     progress: Progress | None = None,
 ) -> Analysis:
     """Measure a take; with a drill, judge it.
 
-    take: a path, or a take already loaded. progress: called with a stage of STAGES and the fraction done, 0 to 1.
+    take: a path, or a take already loaded. guitar: the drill's frets are played on this one's tuning. progress: called with a stage of STAGES and the fraction done, 0 to 1.
     Raises TakeError where the recording cannot be used.
     """
-    return measure_take(take, drill=drill, click=click, setup=setup, progress=progress).analysis
+    return measure_take(take, drill=drill, click=click, setup=setup, guitar=guitar, progress=progress).analysis
 
 
 def measure_take(
@@ -63,6 +69,7 @@ def measure_take(
     drill: Drill | None = None,
     click: Click | None = None,
     setup: Setup | None = None,
+    guitar: Guitar | None = None,
     progress: Progress | None = None,
 ) -> Measured:
     """As `analyse`, with the contour and the decoded take."""
@@ -70,6 +77,7 @@ def measure_take(
 
     tell("decode", 0.0)
     loaded = take if isinstance(take, Take) else load_take(take)
+    drill = drill.on(guitar) if drill and guitar else drill
     mono = loaded.guitar(click_channel=click.channel if click else None)
     rate = loaded.sample_rate_hz
 
@@ -88,10 +96,28 @@ def measure_take(
     extras: tuple[Extra, ...] = ()
     reasons: tuple[str, ...] = ()
     measures: tuple[str, ...]
+    found: SetupFound | None = None
 
     if drill is None:
         notes, reference = judge_heard(contour, heard), _no_reference()
         reasons, measures = ("no_drill",), ("pitch",)
+    elif drill.family == "set_up":
+        tell("align", 0.75)
+        strings_heard = match_set_up(heard, drill)
+        tell("measure", 0.80)
+        readings = plain_readings(contour, strings_heard.match)
+        strings, common_cents = measure_set_up(strings_heard.match, readings, drill)
+        tell("judge", 0.90)
+        rig = judge_rig(loaded, mono, levels, plain_level_dbfs(strings_heard), onsets_s)
+        found = judge_set_up(strings_heard, strings, common_cents, drill=drill, rig=rig, levels=levels)
+        advice = advise_set_up(found, levels=levels, drill=drill, guitar=guitar)
+        found = found.model_copy(update={"advice": advice})
+        notes = set_up_notes(strings_heard, readings, strings, drill)
+        reference = Reference(
+            a4_hz=drill.a4_hz, string_offset_cents=tuple(s.offset_cents for s in found.strings), grid=NO_GRID
+        )
+        warnings += ("detuned",) if common_cents else ()
+        measures = drill.measures
     else:
         tell("align", 0.75)
         matched = match(heard, drill)
@@ -99,14 +125,17 @@ def measure_take(
         readings = plain_readings(contour, matched)
         offsets = string_offsets(drill, matched, readings, setup)
         tell("judge", 0.90)
-        notes = judge_notes(contour, matched, readings, drill, offsets)
+        notes = judge_notes(contour, matched, readings, drill, offsets.cents)
         extras = _extras(matched)
         reference = Reference(
             a4_hz=drill.a4_hz,
-            string_offset_cents=tuple(None if o is None else round(o, 2) for o in offsets),
+            string_offset_cents=tuple(None if o is None else round(o, 2) for o in offsets.cents),
             grid=find_grid(matched, drill, click),
+            offset_source=offsets.source,
         )
-        warnings += ("detuned",) if matched.offset_cents else ()
+        known = setup is not None  # a set-up take says how the guitar is tuned
+        warnings += ("detuned",) if matched.offset_cents and not known else ()
+        warnings += ("tuning_changed",) if offsets.changed else ()
         measures = drill.measures
 
     analysis = Analysis(
@@ -120,6 +149,7 @@ def measure_take(
         noise_events=(),
         summary=summarise(notes, measures=measures, extra=len(extras)),
         causes=(),
+        setup=found,
         reasons=reasons,
     )
     tell("judge", 1.0)
@@ -180,8 +210,12 @@ def _take_info(take: Take, levels: Levels, warnings: tuple[str, ...]) -> TakeInf
         noise_floor_dbfs=round(levels.noise_floor_dbfs, 1),
         clipped_fraction=round(levels.clipped_fraction, 6),
         hum=None
-        if levels.hum_hz is None or levels.hum_dbfs is None
-        else Hum(hz=levels.hum_hz, level_dbfs=round(levels.hum_dbfs, 1)),
+        if levels.hum is None
+        else Hum(
+            hz=levels.hum.hz,
+            level_dbfs=round(levels.hum.level_dbfs, 1),
+            harmonics=tuple(Harmonic(number=n, level_dbfs=round(v, 1)) for n, v in levels.hum.harmonics),
+        ),
         warnings=warnings,
     )
 

@@ -19,6 +19,8 @@ ORDER = [
     "align",
     "measure",
     "judge",
+    "coach",
+    "workbench",
     "drills",
     "player",
     "pipeline",

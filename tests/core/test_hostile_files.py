@@ -73,7 +73,9 @@ def test_something_glued_on_or_put_inside_does_no_harm(files, kind, tmp_path):
     content = files[kind]
     middle = len(content) // 2
     other = files["wav" if kind != "wav" else "mp3"]
-    for i, forged in enumerate((content + other, content[:middle] + other + content[middle:], content * 3, content[:64] + bytes(50_000))):
+    for i, forged in enumerate(
+        (content + other, content[:middle] + other + content[middle:], content * 3, content[:64] + bytes(50_000))
+    ):
         path = tmp_path / str(i)
         path.write_bytes(forged)
         _attempt(path)

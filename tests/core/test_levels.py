@@ -16,7 +16,7 @@ def test_peak_and_floor_are_those_that_were_mixed():
     levels = _levels(sound + noise(3.0, -72.0))
     assert levels.peak_dbfs == pytest.approx(-6.0, abs=0.1)
     assert levels.noise_floor_dbfs == pytest.approx(-72.0, abs=0.5)
-    assert levels.hum_hz is None
+    assert levels.hum is None
 
 
 @pytest.mark.parametrize("mains", [50.0, 60.0])
@@ -26,18 +26,18 @@ def test_hum_is_found_at_its_level(mains):
     hum *= 10 ** (-60 / 20) / np.std(hum)
     sound = np.concatenate((tone(220.0, 2.0), np.zeros(2 * RATE_HZ, np.float32))) + hum + noise(4.0, -80.0)
     levels = _levels(sound.astype(np.float32))
-    assert levels.hum_hz == mains
-    assert levels.hum_dbfs == pytest.approx(-60.0, abs=1.0)
+    assert levels.hum.hz == mains
+    assert levels.hum.level_dbfs == pytest.approx(-60.0, abs=1.0)
 
 
 @pytest.mark.parametrize("seed", range(5))
 def test_noise_alone_has_no_hum(seed):
-    assert _levels(noise(3.0, -50.0, seed=seed)).hum_hz is None
+    assert _levels(noise(3.0, -50.0, seed=seed)).hum is None
 
 
 def test_a_low_string_ringing_is_not_hum():
     # G1 sits 20 cents from 49 Hz; a decaying note is not in the quietest part of a take.
-    assert _levels(np.concatenate((tone(49.0, 2.0), noise(1.0, -75.0)))).hum_hz is None
+    assert _levels(np.concatenate((tone(49.0, 2.0), noise(1.0, -75.0)))).hum is None
 
 
 def test_clipping_counts_runs_at_the_limit_only():

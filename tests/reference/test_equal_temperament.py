@@ -8,7 +8,8 @@ source); beat frequency as the difference of two frequencies (any textbook of ac
 import librosa
 import pytest
 from fortimetra import Drill
-from fortimetra.drills.fretted_then_bend import STANDARD_TUNING, fretted_then_bend
+from fortimetra.drills.fretted_then_bend import fretted_then_bend
+from fortimetra.model.guitar import STANDARD_TUNING
 from fortimetra.model.drill import DrillNote
 from fortimetra.units import beat_hz, cents_to_ratio, hz_to_midi, midi_to_hz, midi_to_name, name_to_midi
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from fortimetra.model.drill import Bend, Drill, DrillNote, Event, Tempo
+from fortimetra.model.guitar import STANDARD_TUNING
 from fortimetra.model.tolerance import Profile
 
-STANDARD_TUNING = ("E4", "B3", "G3", "D3", "A2", "E2")
 SIZE_NAMES = {100: "half", 200: "full", 300: "three-fret"}
 
 

@@ -26,7 +26,7 @@ def judge_notes(
     for index, (event, heard) in enumerate(zip(match.events, match.heard, strict=True)):
         for asked in event.notes:
             if heard is None:
-                notes.append(_missed(asked))
+                notes.append(missed_note(asked))
                 continue
             notes.append(
                 _played(contour, match, index, event, asked, heard, readings, drill, tolerances, offsets_cents)
@@ -34,7 +34,8 @@ def judge_notes(
     return notes
 
 
-def _missed(asked: AskedNote) -> NoteFound:
+def missed_note(asked: AskedNote) -> NoteFound:
+    """A note that was not heard."""
     return _entry(asked, status="missed", heard=None, clean=None, reasons=("not_played",))
 
 
@@ -89,6 +90,20 @@ def _played(
         reasons=tuple(reasons),
         pitch=pitch,
         bend=bend,
+    )
+
+
+def plain_note(asked: AskedNote, heard: HeardNote, pitch: PitchFound, *, wrong: bool) -> NoteFound:
+    """A note of which only the pitch is judged; wrong: another pitch than asked."""
+    clean = "outside" if wrong else pitch.verdict
+    reasons = () if clean != "unclear" else ("no_pitch",) if pitch.error_cents is None else ("within_uncertainty",)
+    return _entry(
+        asked,
+        status="wrong_pitch" if wrong else "played",
+        heard=heard,
+        clean=clean,
+        reasons=reasons,
+        pitch=pitch,
     )
 
 

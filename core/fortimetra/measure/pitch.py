@@ -7,6 +7,8 @@ at the drill's A4, shifted by the string's own offset.
 from __future__ import annotations
 
 from collections import defaultdict
+from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -19,6 +21,7 @@ from fortimetra.model.drill import Drill
 from fortimetra.units import hz_to_cents, midi_to_hz
 
 MIN_NOTES_FOR_OFFSET = 4
+CHANGED_CENTS = 12.0
 
 
 def plain_readings(contour: Contour, match: Match) -> list[Reading | None]:
@@ -30,22 +33,41 @@ def plain_readings(contour: Contour, match: Match) -> list[Reading | None]:
     return readings
 
 
-def string_offsets(
-    drill: Drill, match: Match, readings: list[Reading | None], setup: Setup | None
-) -> list[float | None]:
-    """Tuning offset per string in cents, string 1 first: the set-up take's, else the median of this take's plain notes.
+@dataclass(frozen=True)
+class StringOffsets:
+    """Tuning offset per string in cents, string 1 first, and where it comes from; changed: strings that left their set-up."""
+
+    cents: list[float | None]
+    source: Literal["setup", "take", "none"]
+    changed: tuple[int, ...] = ()
+
+
+def string_offsets(drill: Drill, match: Match, readings: list[Reading | None], setup: Setup | None) -> StringOffsets:
+    """Tuning offset per string: the set-up take's, else the median of this take's plain notes.
 
     From the take itself only where a string has MIN_NOTES_FOR_OFFSET plain notes at their pitch, on two frets at
     least: one fret alone cannot tell a string out of tune from a finger that pulls. A guitar out of tune as a whole
     (match.offset_cents) is measured against itself: strings without a value of their own take the whole take's.
+    A string of a set-up take that this take's own notes contradict is named in `changed`.
     """
-    count = len(drill.tuning)
-    offsets: list[float | None] = [None] * count
+    own = _own_offsets(drill, match, readings)
     if setup is not None:
         shift = hz_to_cents(setup.a4_hz, reference_hz=drill.a4_hz)
-        for string, value in enumerate(setup.string_offset_cents[:count]):
-            offsets[string] = None if value is None else value + shift
-        return offsets
+        known = (*setup.string_offset_cents, *[None] * len(own))[: len(own)]
+        cents = [None if value is None else value + shift for value in known]
+        changed = tuple(
+            number
+            for number, (a, b) in enumerate(zip(own, cents, strict=True), 1)
+            if a is not None and b is not None and abs(a - b) > CHANGED_CENTS
+        )
+        return StringOffsets(cents, "setup", changed)
+    if match.offset_cents:
+        own = [match.offset_cents if value is None else value for value in own]
+    return StringOffsets(own, "take" if any(value is not None for value in own) else "none")
+
+
+def _own_offsets(drill: Drill, match: Match, readings: list[Reading | None]) -> list[float | None]:
+    offsets: list[float | None] = [None] * len(drill.tuning)
     by_string: dict[int, list[tuple[int, float]]] = defaultdict(list)
     for i, reading in enumerate(readings):
         if reading is not None and match.fits(i):
@@ -55,6 +77,4 @@ def string_offsets(
     for string, found in by_string.items():
         if len(found) >= MIN_NOTES_FOR_OFFSET and len({fret for fret, _ in found}) >= 2:
             offsets[string - 1] = float(np.median([cents for _, cents in found]))
-    if match.offset_cents:
-        offsets = [match.offset_cents if value is None else value for value in offsets]
     return offsets

@@ -6,7 +6,9 @@ of the value beside it. A value that was not asked for or cannot be had is null,
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
+
+from pydantic import Field
 
 from fortimetra.model.base import Document, Model
 from fortimetra.model.context import ClickSource
@@ -16,11 +18,19 @@ Verdict = Literal["inside", "outside", "unclear"]
 Status = Literal["played", "missed", "wrong_pitch", "partly_played"]
 
 
+class Harmonic(Model):
+    """One harmonic of the mains that stands out."""
+
+    number: int
+    level_dbfs: float
+
+
 class Hum(Model):
-    """Mains hum in the rest of the take."""
+    """Mains hum in the rest of the take; level_dbfs is that of its harmonics together."""
 
     hz: float
     level_dbfs: float
+    harmonics: tuple[Harmonic, ...] = ()
 
 
 class TakeInfo(Model):
@@ -53,6 +63,9 @@ class Reference(Model):
     a4_hz: float
     string_offset_cents: tuple[float | None, ...]
     grid: Grid
+    offset_source: Annotated[
+        Literal["setup", "take", "none"], Field(description="Where the string offsets come from.")
+    ] = "none"
 
 
 class PitchFound(Model):
@@ -237,6 +250,65 @@ class Cause(Model):
     weight: float
 
 
+class SetupString(Model):
+    """One string of a set-up take. Offsets are against its tuned pitch; the 12th fret is against its own open string."""
+
+    string: int
+    name: str
+    status: Literal["read", "missing", "other_pitch"]
+    open_hz: float | None
+    offset_cents: float | None
+    u_offset: float | None
+    twelfth_hz: float | None
+    twelfth_error_cents: float | None
+    u_twelfth: float | None
+    reasons: tuple[str, ...] = ()
+
+
+class RigSign(Model):
+    """A sign that the recording chain changes the sound. found is null where it cannot be told."""
+
+    found: bool | None
+    value_db: float | None
+    reason: str | None = None
+
+
+class Rig(Model):
+    """The recording chain of a set-up take."""
+
+    signal_to_noise_db: float | None
+    dc_fraction: Annotated[float, Field(description="Mean of the samples, share of full scale.")]
+    level_change_db: Annotated[
+        float | None, Field(description="Advised change of the input level; null where it is right.")
+    ]
+    automatic_gain: RigSign
+    noise_gate: RigSign
+
+
+class SetupAdvice(Model):
+    """One thing to do, in the order of the list."""
+
+    step: Literal["record_again", "tune", "saddle", "rig"]
+    code: str
+    string: int | None
+    value: float | None
+    text: str
+
+
+class SetupFound(Model):
+    """What a set-up take says of guitar and rig."""
+
+    strings: tuple[SetupString, ...]
+    common_offset_cents: Annotated[
+        float | None, Field(description="Of the whole guitar, where it is out of tune as one.")
+    ]
+    order: Literal["as_asked", "other"]
+    heard_order: tuple[str, ...]
+    rig: Rig
+    advice: tuple[SetupAdvice, ...]
+    usable: Annotated[Literal["yes", "with_care", "no"], Field(description="Whether takes made now can be judged.")]
+
+
 class Analysis(Document):
     """What was found in one take."""
 
@@ -250,4 +322,5 @@ class Analysis(Document):
     noise_events: tuple[NoiseEvent, ...]
     summary: Summary
     causes: tuple[Cause, ...]
+    setup: Annotated[SetupFound | None, Field(description="Of a set-up take; null for any other.")] = None
     reasons: tuple[str, ...] = ()

@@ -40,3 +40,7 @@ class Setup(Document):
     twelfth_fret_error_cents: tuple[float | None, ...] | None = None
     noise_floor_dbfs: float | None = None
     hum_hz: float | None = None
+    tuning: Annotated[
+        tuple[float, ...] | None,
+        Field(description="MIDI numbers of the open strings, capo included, the offsets are relative to."),
+    ] = None

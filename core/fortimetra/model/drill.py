@@ -8,10 +8,10 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, field_validator, model_validator
 
-from fortimetra.errors import SignalError
 from fortimetra.model.base import Document, Model
+from fortimetra.model.guitar import Guitar, checked_tuning, pitch_midi
 from fortimetra.model.tolerance import Measure, Profile, Tolerances
-from fortimetra.units import midi_to_hz, name_to_midi
+from fortimetra.units import midi_to_hz
 
 Family = Literal[
     "set_up", "fretted_then_bend", "bend_ladder", "prebend", "unison_bend", "curl", "bend_in_scale",
@@ -142,14 +142,7 @@ class Drill(Document):
     @field_validator("tuning")
     @classmethod
     def _tuning(cls, value: tuple[str | float, ...]) -> tuple[str | float, ...]:
-        for number, pitch in enumerate(value, 1):
-            try:
-                midi = name_to_midi(pitch) if isinstance(pitch, str) else pitch
-            except SignalError as error:
-                raise ValueError(f"string {number}: {error.detail}") from None
-            if not 20 <= midi <= 90:
-                raise ValueError(f"string {number}: {pitch} is outside the range of a guitar (G#0 to F#6)")
-        return value
+        return checked_tuning(value)
 
     @model_validator(mode="after")
     def _consistent(self) -> Self:
@@ -191,10 +184,22 @@ class Drill(Document):
         """From the tempo; a free drill is laid out at a nominal 60."""
         return 60.0 / (self.tempo.bpm if self.tempo else NOMINAL_BPM)
 
+    def on(self, guitar: Guitar) -> Drill:
+        """The same frets on this guitar: its tuning, capo and A4.
+
+        Only where the guitar's strings stand in the same intervals, so that the same frets are the same figure; a drill
+        that asks for a tuning of its own stays as it is. A set-up check is always that of the guitar.
+        """
+        if len(guitar.tuning) != len(self.tuning):
+            return self
+        steps = {round(pitch_midi(a) - pitch_midi(b), 3) for a, b in zip(guitar.tuning, self.tuning, strict=True)}
+        if self.family != "set_up" and len(steps) > 1:
+            return self
+        return self.model_copy(update={"tuning": guitar.tuning, "capo": guitar.capo, "a4_hz": guitar.a4_hz})
+
     def open_midi(self, string: int) -> float:
         """Sounding pitch of an open string, capo included."""
-        pitch = self.tuning[string - 1]
-        return (name_to_midi(pitch) if isinstance(pitch, str) else pitch) + self.capo
+        return pitch_midi(self.tuning[string - 1]) + self.capo
 
     def midi(self, note: DrillNote) -> float:
         """Fretted pitch of a note; a muted one has the pitch of its open string."""

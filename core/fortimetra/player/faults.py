@@ -59,6 +59,13 @@ class Faults(Document):
     hum_hz: Annotated[float, Field(ge=40, le=70)] | None = None
     hum_dbfs: Annotated[float, Field(le=-20)] = -70.0
     peak_dbfs: Annotated[float, Field(le=0, ge=-60)] = -6.0
+    dc_fraction: Annotated[
+        float, Field(ge=-0.3, le=0.3, description="Offset of the zero line, share of full scale.")
+    ] = 0.0
+    automatic_gain_db_per_s: Annotated[
+        float | None, Field(gt=0, le=200, description="How fast a gain that should be off climbs.")
+    ] = None
+    gate_dbfs: Annotated[float | None, Field(le=0, ge=-90, description="Threshold of a noise gate.")] = None
     random_cents: Annotated[float, Field(ge=0, le=50)] = 0.0
     random_ms: Annotated[float, Field(ge=0, le=100)] = 0.0
     random_db: Annotated[float, Field(ge=0, le=12)] = 0.0

@@ -10,6 +10,7 @@ from scipy import signal
 from fortimetra.errors import DrillError
 from fortimetra.model.drill import AskedNote, Drill
 from fortimetra.player.faults import Faults, NoteFault, TrueNote, Truth
+from fortimetra.player.rig import automatic_gain, gate
 from fortimetra.player.string import design_loop, loop_delay, pluck, run_loop
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray, cents_to_ratio, hz_to_cents, midi_to_hz
@@ -80,10 +81,20 @@ def render(drill: Drill, faults: Faults, *, rate_hz: int = RATE_HZ) -> tuple[Sam
     sound = _coloured(mix, rate_hz, faults)
     sound = sound / max(1e-9, float(np.max(np.abs(sound)))) * 10.0 ** (faults.peak_dbfs / 20.0)
     sound = sound + _noise(count, rate_hz, faults, rng)
+    sound = _through_rig(sound, rate_hz, faults)
     bpm = 60.0 / spb if drill.tempo else None
     return sound.astype(np.float32), Truth(
         sample_rate_hz=rate_hz, bpm=bpm, first_beat_s=faults.lead_in_s, notes=tuple(truth)
     )
+
+
+def _through_rig(sound: FloatArray, rate: int, faults: Faults) -> FloatArray:
+    """What the recording chain does, where it does anything."""
+    if faults.automatic_gain_db_per_s is not None:
+        sound = automatic_gain(sound, rate_hz=rate, release_db_per_s=faults.automatic_gain_db_per_s)
+    if faults.gate_dbfs is not None:
+        sound = gate(sound, rate_hz=rate, threshold_dbfs=faults.gate_dbfs)
+    return np.clip(sound + faults.dc_fraction, -1.0, 1.0)
 
 
 def _perform(

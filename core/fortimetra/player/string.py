@@ -18,6 +18,8 @@ from scipy import optimize
 from fortimetra.units import FloatArray
 
 N_ALLPASS = 4
+# Under this a string is at rest: 240 dB under a pluck.
+STILL = 1e-12
 _TAPS = 6
 _LOSS_POLE = 0.12
 
@@ -104,7 +106,12 @@ def run_loop(excitation: Any, delay: Any, gain: Any, allpass: Any, external: Any
     state_out = np.zeros(N_ALLPASS)
     out = np.empty(n)
     loss = 0.0
+    still = size  # samples since the string last moved
     for i in range(n):
+        if still >= size and excitation[i] == 0.0 and external[i] == 0.0:
+            out[i] = 0.0
+            line[i % size] = 0.0
+            continue
         d = delay[i] - (_TAPS / 2 - 1)
         whole = int(np.floor(d))
         frac = delay[i] - whole
@@ -124,6 +131,11 @@ def run_loop(excitation: Any, delay: Any, gain: Any, allpass: Any, external: Any
             state_out[s] = passed
             value = passed
         value += excitation[i] + external[i]
+        if abs(value) < STILL:
+            value = 0.0
+            still += 1
+        else:
+            still = 0
         line[i % size] = value
         out[i] = value
     return out

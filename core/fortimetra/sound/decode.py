@@ -46,13 +46,14 @@ class Limits:
 class Take:
     """A decoded recording.
 
-    samples: float32, shape (n_channels, n_samples), finite.
+    samples: float32, shape (n_channels, n_samples), finite. lossy: its coding may have changed the noise.
     """
 
     samples: Samples
     sample_rate_hz: int
     sha256: str
     warnings: tuple[str, ...] = field(default=())
+    lossy: bool = False
 
     @property
     def duration_s(self) -> float:
@@ -108,11 +109,12 @@ def load_take(path: str | Path, *, limits: Limits | None = None) -> Take:
             "This is not an audio file we can read; send WAV, FLAC, AIFF, OGG, Opus, WebM, MP3 or M4A.",
         )
     warnings: list[str] = []
-    if kind in {"wav", "aiff", "flac"}:
+    plain = kind in {"wav", "aiff", "flac"}
+    if plain:
         samples, rate = _read_plain(path, kind, size, limits, warnings)
     else:
         samples, rate = _read_coded(path, kind, limits)
-    return _checked(Take(samples, rate, digest, tuple(warnings)), limits)
+    return _checked(Take(samples, rate, digest, tuple(warnings), lossy=not plain), limits)
 
 
 def _check_format(rate: int, channels: int, limits: Limits) -> None:

@@ -26,15 +26,23 @@ _HUM_LIFT_DB = 12.0
 
 
 @dataclass(frozen=True)
+class HumLevels:
+    """Mains hum: frequency of the mains, level of all harmonics together, and (number, dBFS) of each."""
+
+    hz: float
+    level_dbfs: float
+    harmonics: tuple[tuple[int, float], ...]
+
+
+@dataclass(frozen=True)
 class Levels:
-    """Levels of a take; hum_hz None where no mains hum stands out."""
+    """Levels of a take; hum None where no mains hum stands out."""
 
     peak_dbfs: float
     loudness_lufs: float | None
     noise_floor_dbfs: float
     clipped_fraction: float
-    hum_hz: float | None
-    hum_dbfs: float | None
+    hum: HumLevels | None
 
 
 def measure_levels(take: Take, mono: Samples) -> Levels:
@@ -42,14 +50,12 @@ def measure_levels(take: Take, mono: Samples) -> Levels:
     rate = take.sample_rate_hz
     frames = frame_rms(mono, rate_hz=rate, frame_s=FLOOR_FRAME_S)
     floor = amplitude_to_db(float(np.percentile(frames, FLOOR_PERCENTILE)))
-    hum_hz, hum_dbfs = find_hum(mono, frames, rate_hz=rate)
     return Levels(
         peak_dbfs=amplitude_to_db(float(np.max(np.abs(take.samples)))),
         loudness_lufs=_loudness(take),
         noise_floor_dbfs=floor,
         clipped_fraction=clipped_fraction(take.samples),
-        hum_hz=hum_hz,
-        hum_dbfs=hum_dbfs,
+        hum=find_hum(mono, frames, rate_hz=rate),
     )
 
 
@@ -88,43 +94,53 @@ def _loudness(take: Take) -> float | None:
     return value if np.isfinite(value) else None
 
 
-def find_hum(mono: Samples, frames: FloatArray, *, rate_hz: int) -> tuple[float | None, float | None]:
-    """Mains hum in the quiet parts of a take: (mains Hz, level dBFS of its harmonics together), or (None, None).
+def find_hum(mono: Samples, frames: FloatArray, *, rate_hz: int) -> HumLevels | None:
+    """Mains hum in the quiet parts of a take, or None.
 
-    A mains frequency is reported when at least three of its first eight harmonics stand 12 dB out of the
-    spectrum around them in the longest quiet stretch (0.3 s at least).
+    Reported when at least three of the first eight harmonics of a mains frequency stand 12 dB out of the spectrum
+    around them in the longest quiet stretch (0.3 s at least). The frequency is read from the strongest of them.
     """
     quiet = _longest_quiet(frames)
     length = round(FLOOR_FRAME_S * rate_hz)
     part = mono[quiet[0] * length : quiet[1] * length].astype(np.float64)
     if len(part) < 0.3 * rate_hz:
-        return None, None
+        return None
     part = part[: 4 * rate_hz]
     window = signal.windows.hann(len(part), sym=False)
     n_fft = 1 << int(np.ceil(np.log2(4 * len(part))))
     power = np.abs(np.fft.rfft((part - part.mean()) * window, n_fft)) ** 2 / (window.sum() / 2.0) ** 2 / 2.0
     bin_hz = rate_hz / n_fft
     lobe = max(1, round(2.0 / (len(part) / rate_hz) / bin_hz))
-    best: tuple[int, float, float] | None = None
-    for mains in MAINS_HZ:
-        standing, total = 0, 0.0
-        for harmonic in range(1, _HUM_HARMONICS + 1):
-            centre = round(mains * harmonic / bin_hz)
-            if centre + 6 * lobe >= len(power):
-                break
-            peak = float(power[max(0, centre - lobe) : centre + lobe + 1].max())
-            around = np.concatenate(
-                (
-                    power[max(0, centre - 6 * lobe) : max(0, centre - 2 * lobe)],
-                    power[centre + 2 * lobe : centre + 6 * lobe],
-                )
+    found = [_harmonics(power, mains, bin_hz, lobe) for mains in MAINS_HZ]
+    best = max(found, key=lambda harmonics: (len(harmonics), sum(p for _, _, p in harmonics)))
+    if len(best) < 3:
+        return None
+    number, hz, _ = max(best, key=lambda h: h[2])
+    return HumLevels(
+        hz=round(hz / number, 1),
+        level_dbfs=10.0 * float(np.log10(sum(p for _, _, p in best))),
+        harmonics=tuple((n, 10.0 * float(np.log10(p))) for n, _, p in best),
+    )
+
+
+def _harmonics(power: FloatArray, mains_hz: float, bin_hz: float, lobe: int) -> list[tuple[int, float, float]]:
+    """Number, frequency and power of the harmonics that stand out."""
+    standing = []
+    for number in range(1, _HUM_HARMONICS + 1):
+        centre = round(mains_hz * number / bin_hz)
+        if centre + 6 * lobe >= len(power):
+            break
+        first = max(0, centre - lobe)
+        at = first + int(np.argmax(power[first : centre + lobe + 1]))
+        around = np.concatenate(
+            (
+                power[max(0, centre - 6 * lobe) : max(0, centre - 2 * lobe)],
+                power[centre + 2 * lobe : centre + 6 * lobe],
             )
-            if peak > float(np.median(around)) * 10.0 ** (_HUM_LIFT_DB / 10.0):
-                standing += 1
-                total += peak
-        if standing >= 3 and (best is None or (standing, total) > (best[0], best[2])):
-            best = (standing, mains, total)
-    return (None, None) if best is None else (best[1], 10.0 * np.log10(best[2]))
+        )
+        if power[at] > float(np.median(around)) * 10.0 ** (_HUM_LIFT_DB / 10.0):
+            standing.append((number, at * bin_hz, float(power[at])))
+    return standing
 
 
 def _longest_quiet(frames: FloatArray) -> tuple[int, int]:

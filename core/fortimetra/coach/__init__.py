@@ -1,0 +1,1 @@
+"""Rules of the job: what to do about what was measured."""

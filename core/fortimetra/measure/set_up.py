@@ -1,0 +1,100 @@
+"""A set-up take: tuning of every open string, and what the 12th fret makes of it.
+
+Conventions: offset_cents is an open string against its tuned pitch (equal temperament at the drill's A4, ISO 16);
+twelfth_error_cents is the fretted octave against the student's own open string, 1200·log2(f12 / (2·f0)); both read
+like any plain pitch, 60-250 ms after the attack; sharp is positive. common_cents is the median of the offsets where the
+guitar as a whole is out of tune.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from fortimetra.align.match import Match
+from fortimetra.errors import SignalError
+from fortimetra.measure.statistics import Reading
+from fortimetra.model.drill import Drill
+from fortimetra.units import hz_to_cents, midi_to_hz
+
+WHOLE_GUITAR_CENTS = 20.0
+WHOLE_GUITAR_SPREAD_CENTS = 60.0
+OTHER_PITCH_CENTS = 60.0
+
+
+@dataclass(frozen=True)
+class StringSetup:
+    """Readings of one string; cents are None where nothing was read. other_pitch: so far off that it is tuned to something else."""
+
+    string: int
+    open: Reading | None
+    twelfth: Reading | None
+    offset_cents: float | None
+    u_offset_cents: float | None
+    twelfth_error_cents: float | None
+    u_twelfth_cents: float | None
+    other_pitch: bool
+
+
+def measure_set_up(match: Match, readings: list[Reading | None], drill: Drill) -> tuple[list[StringSetup], float]:
+    """Every string, string 1 first, and the offset of the whole guitar in cents (0 where it has none)."""
+    opens: dict[int, Reading | None] = {}
+    twelfths: dict[int, Reading | None] = {}
+    for event, reading in zip(match.events, readings, strict=True):
+        note = event.notes[0].note
+        (opens if note.fret == 0 else twelfths)[note.string] = reading
+    offsets = {
+        string: hz_to_cents(reading.hz, reference_hz=midi_to_hz(drill.open_midi(string), a4_hz=drill.a4_hz))
+        for string, reading in opens.items()
+        if reading is not None
+    }
+    common = _common(list(offsets.values()))
+    strings = []
+    for string in range(1, len(drill.tuning) + 1):
+        open_, twelfth, offset = opens.get(string), twelfths.get(string), offsets.get(string)
+        error = u = None
+        if open_ is not None and twelfth is not None:
+            error = hz_to_cents(twelfth.hz, reference_hz=2.0 * open_.hz)
+            u = float(np.hypot(open_.u_cents, twelfth.u_cents))
+        strings.append(
+            StringSetup(
+                string,
+                open_,
+                twelfth,
+                offset,
+                None if open_ is None else open_.u_cents,
+                error,
+                u,
+                other_pitch=offset is not None and abs(offset - common) > OTHER_PITCH_CENTS,
+            )
+        )
+    return strings, common
+
+
+def _common(offsets: list[float]) -> float:
+    """Offset of the guitar as a whole, where most strings share one."""
+    if len(offsets) < 3:
+        return 0.0
+    middle = float(np.median(offsets))
+    sharing = [o for o in offsets if abs(o - middle) <= WHOLE_GUITAR_SPREAD_CENTS]
+    if abs(middle) <= WHOLE_GUITAR_CENTS or len(sharing) < 0.6 * len(offsets):
+        return 0.0
+    return float(np.median(sharing))
+
+
+def saddle_shift_mm(twelfth_error_cents: float, *, scale_mm: float) -> float:
+    """How far the saddle has to move for a pure octave at the 12th fret; positive is away from the nut.
+
+    With L from nut to saddle and the fret in the middle of the scale, the octave is (L + c) / (L/2 + c); it is to be
+    smaller by the error e, that is 2·2^(−e/1200), so c = L·(1 − r/2)/(r − 1) with that r.
+
+    >>> round(saddle_shift_mm(5.0, scale_mm=648.0), 2)
+    1.88
+    """
+    if not -200.0 <= twelfth_error_cents <= 200.0:
+        raise SignalError(
+            "out_of_range", f"{twelfth_error_cents:.0f} cents at the 12th fret is no matter of the saddle."
+        )
+    ratio = 2.0 * 2.0 ** (-twelfth_error_cents / 1200.0)
+    return scale_mm * (1.0 - ratio / 2.0) / (ratio - 1.0)
