@@ -13,7 +13,7 @@ import numpy as np
 
 from fortimetra.align.grid import NO_GRID, find_grid
 from fortimetra.align.match import Match, match
-from fortimetra.align.set_up import match_set_up
+from fortimetra.align.set_up import SetupMatch, match_set_up
 from fortimetra.coach.set_up import advise_set_up
 from fortimetra.errors import TakeError
 from fortimetra.hear.contour import FULL_RANGE_HZ, Contour, track
@@ -34,6 +34,7 @@ from fortimetra.units import A4_HZ, midi_to_hz
 from fortimetra.version import __version__
 
 Progress = Callable[[str, float], None]
+HUM_DROWNS_DB = 30.0
 STAGES = ("decode", "levels", "onsets", "contour", "align", "measure", "judge")
 
 
@@ -91,7 +92,9 @@ def measure_take(
     heard = segment(contour, onsets_s)
     contour = without_stiffness(contour, heard)
     if not heard:
-        raise TakeError("no_notes", "No notes were found in the recording; check the input level and record again.")
+        raise _drowned(levels) or TakeError(
+            "no_notes", "No notes were found in the recording; check the input level and record again."
+        )
     warnings = _warnings(loaded, levels)
     extras: tuple[Extra, ...] = ()
     reasons: tuple[str, ...] = ()
@@ -103,7 +106,7 @@ def measure_take(
         reasons, measures = ("no_drill",), ("pitch",)
     elif drill.family == "set_up":
         tell("align", 0.75)
-        strings_heard = match_set_up(heard, drill)
+        strings_heard = _set_up_strings(heard, drill, levels)
         tell("measure", 0.80)
         readings = plain_readings(contour, strings_heard.match)
         strings, common_cents = measure_set_up(strings_heard.match, readings, drill)
@@ -165,6 +168,25 @@ def _range_hz(drill: Drill | None) -> tuple[float, float]:
     return (
         max(35.0, midi_to_hz(lowest - 5, a4_hz=drill.a4_hz)),
         max(FULL_RANGE_HZ[1], midi_to_hz(highest + 10, a4_hz=drill.a4_hz)),
+    )
+
+
+def _set_up_strings(heard: list[HeardNote], drill: Drill, levels: Levels) -> SetupMatch:
+    try:
+        return match_set_up(heard, drill)
+    except TakeError as error:
+        raise _drowned(levels) or error from None
+
+
+def _drowned(levels: Levels) -> TakeError | None:
+    """Why nothing fits, where it is the hum."""
+    if levels.hum is None or levels.hum.level_dbfs < levels.peak_dbfs - HUM_DROWNS_DB:
+        return None
+    return TakeError(
+        "hum_too_loud",
+        f"Hum at {levels.hum.hz:g} Hz stands only {levels.peak_dbfs - levels.hum.level_dbfs:.0f} dB under the loudest "
+        "sound, so the notes cannot be told apart. Try another cable and socket, turn away from transformers and "
+        "screens, then record again.",
     )
 
 

@@ -6,8 +6,8 @@ import time
 import numpy as np
 import pytest
 import soundfile
-
 from fortimetra import TakeError, load_take
+
 from tests.core.sounds import tone
 from tests.core.test_decode import _coded
 

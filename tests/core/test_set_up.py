@@ -296,6 +296,14 @@ def test_a_clipped_take_is_to_be_recorded_again():
     assert found.setup.usable in {"with_care", "no"}
 
 
+def test_hum_that_drowns_the_strings_is_named_instead_of_another_drill():
+    drill = set_up()
+    sound, _ = render(drill, Faults(peak_dbfs=-24.0, floor_dbfs=-60.0))
+    hum = 0.012 * np.sin(2 * np.pi * 50.0 * np.outer(np.arange(len(sound)) / RATE_HZ, [1, 2, 3, 4])).sum(axis=1)
+    with pytest.raises(TakeError, match="Hum at 50 Hz"):
+        analyse(take((sound + hum).astype(np.float32)), drill=drill)
+
+
 def test_noise_alone_is_no_set_up_take():
     with pytest.raises(TakeError):
         analyse(take(noise(8.0, -30.0)), drill=set_up())

@@ -9,8 +9,8 @@ import librosa
 import pytest
 from fortimetra import Drill
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
-from fortimetra.model.guitar import STANDARD_TUNING
 from fortimetra.model.drill import DrillNote
+from fortimetra.model.guitar import STANDARD_TUNING
 from fortimetra.units import beat_hz, cents_to_ratio, hz_to_midi, midi_to_hz, midi_to_name, name_to_midi
 
 OPEN_STRINGS_HZ = {"E2": 82.407, "A2": 110.000, "D3": 146.832, "G3": 195.998, "B3": 246.942, "E4": 329.628}

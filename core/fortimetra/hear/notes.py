@@ -122,10 +122,16 @@ def _note(contour: Contour, onset: float, limit: float, kind: Literal["attack", 
 
 
 def _end(level: FloatArray, unvoiced: np.ndarray, top: float, onset: float, limit: float) -> float:
-    """First time from which the level stays 20 dB under the note's start, or the pitch is gone, for 30 ms."""
+    """First time from which the level stays 20 dB under the note's start for 30 ms, or no pitch comes any more.
+
+    A gap in the pitch alone ends nothing: low strings have no steady one for their first tenth of a second.
+    """
     hold = max(1, round(END_HOLD_S / HOP_S))
-    gone = (level < top - END_DROP_DB) | unvoiced
+    gone = level < top - END_DROP_DB
     gone[: round(0.03 / HOP_S)] = False
+    last_voiced = len(unvoiced) - 1 - int(np.argmax(~unvoiced[::-1]))
+    if last_voiced + hold < len(gone):
+        gone[last_voiced + 1 :] = True
     if len(gone) >= hold:
         whole = np.lib.stride_tricks.sliding_window_view(gone, hold).all(axis=1)
         if whole.any():

@@ -14,7 +14,7 @@ import numpy as np
 
 from fortimetra.align.match import Match
 from fortimetra.hear.contour import Contour
-from fortimetra.hear.notes import plain_window
+from fortimetra.hear.notes import HeardNote, plain_window
 from fortimetra.measure.statistics import Reading, read_pitch
 from fortimetra.model.context import Setup
 from fortimetra.model.drill import Drill
@@ -22,6 +22,7 @@ from fortimetra.units import hz_to_cents, midi_to_hz
 
 MIN_NOTES_FOR_OFFSET = 4
 CHANGED_CENTS = 12.0
+LATER_S = (0.0, 0.1, 0.2, 0.3)
 
 
 def plain_readings(contour: Contour, match: Match) -> list[Reading | None]:
@@ -29,8 +30,20 @@ def plain_readings(contour: Contour, match: Match) -> list[Reading | None]:
     readings: list[Reading | None] = []
     for event, note in zip(match.events, match.heard, strict=True):
         single = len(event.notes) == 1 and event.notes[0].bend is None and not event.notes[0].note.muted
-        readings.append(read_pitch(contour, *plain_window(note.onset_s, note.end_s)) if note and single else None)
+        readings.append(_plain_reading(contour, note) if note and single else None)
     return readings
+
+
+def _plain_reading(contour: Contour, note: HeardNote) -> Reading | None:
+    """The plain pitch, or, where a note has no pitch at first (low strings), that of the same length a little later."""
+    first, last = plain_window(note.onset_s, note.end_s)
+    for later_s in LATER_S:
+        if later_s and last + later_s > note.end_s:
+            return None
+        reading = read_pitch(contour, first + later_s, last + later_s)
+        if reading is not None:
+            return reading
+    return None
 
 
 @dataclass(frozen=True)
