@@ -10,6 +10,7 @@ question the answer is "cannot tell".
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from scipy import ndimage
@@ -135,7 +136,7 @@ def _levels(mono: Samples, rate: int) -> FloatArray:
 
 def _gaps(onsets_s: FloatArray, end_s: float) -> list[tuple[float, float]]:
     edges = [*onsets_s.tolist(), end_s]
-    return [(a, b) for a, b in zip(edges, edges[1:], strict=False) if b - a > 0.5]
+    return [(a, b) for a, b in pairwise(edges) if b - a > 0.5]
 
 
 def _stop_in(level: FloatArray, start: float, end: float) -> float | None:
