@@ -67,7 +67,8 @@ def test_strings_detuned_by_known_cents_come_back_within_one_cent(guitar, tmp_pa
         told = sounded(OFFSETS[string])
         assert after.offset_cents - before.offset_cents == pytest.approx(told, abs=CENTS)
         told_twelfth = sounded(OFFSETS[string] + TWELFTH[string]) - told
-        assert after.twelfth_error_cents - before.twelfth_error_cents == pytest.approx(told_twelfth, abs=CENTS)
+        # Two roundings of the synthesiser's meet here.
+        assert after.twelfth_error_cents - before.twelfth_error_cents == pytest.approx(told_twelfth, abs=1.5 * CENTS)
     assert detuned.order == "as_asked"
     # Praat averages over partials, which stiff low strings make sharp: the unwound ones are compared.
     at = 17.0
