@@ -40,11 +40,12 @@ STAGES = ("decode", "levels", "onsets", "contour", "align", "measure", "judge")
 
 @dataclass(frozen=True)
 class Measured:
-    """An analysis with the curves it was read from (contour.csv, the sheet's strips)."""
+    """An analysis with the curves it was read from (contour.csv, the sheet's strips); drill: as played on the guitar."""
 
     analysis: Analysis
     contour: Contour
     take: Take
+    drill: Drill | None = None
 
 
 def analyse(
@@ -156,7 +157,7 @@ def measure_take(
         reasons=reasons,
     )
     tell("judge", 1.0)
-    return Measured(analysis, contour, loaded)
+    return Measured(analysis, contour, loaded, drill)
 
 
 def _range_hz(drill: Drill | None) -> tuple[float, float]:

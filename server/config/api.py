@@ -77,11 +77,19 @@ def _unexpected(request: HttpRequest, error: Exception) -> HttpResponse:
 
 def add_routers() -> None:
     """Attach the apps' routers; called once from the URL configuration."""
+    from apps.bench.api import router as bench
     from apps.drills.api import router as drills
+    from apps.guitars.api import router as guitars
     from apps.people.api import router as people
     from apps.takes.api import router as takes
 
-    for prefix, router in (("", people), ("/drills", drills), ("/takes", takes)):
+    for prefix, router in (
+        ("", people),
+        ("/guitars", guitars),
+        ("/drills", drills),
+        ("/takes", takes),
+        ("/bench", bench),
+    ):
         api.add_router(prefix, router)
 
 

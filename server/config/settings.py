@@ -31,6 +31,7 @@ INSTALLED_APPS = [
     "apps.people",
     "apps.guitars",
     "apps.drills",
+    "apps.bench",
     "apps.takes",
 ]
 MIDDLEWARE = [

@@ -7,7 +7,7 @@ from fortimetra import Drill, TakeError, analyse
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.drills.set_up import set_up
 from fortimetra.judge.set_up import setup_of
-from fortimetra.measure.set_up import saddle_shift_mm
+from fortimetra.measure.saddle import saddle_shift_mm
 from fortimetra.model.guitar import preset
 from fortimetra.player.faults import Faults, NoteFault, Ring
 from fortimetra.player.render import render

@@ -7,6 +7,7 @@ import os
 
 import pytest
 import soundfile
+from apps.guitars.services import add_guitar
 from apps.people.services import add_student, create_studio
 from apps.takes import services
 from apps.takes.models import Take
@@ -55,6 +56,11 @@ def stranger(db):
 @pytest.fixture
 def student(teacher):
     return add_student(teacher, name="Nele")
+
+
+@pytest.fixture
+def guitar(teacher, student):
+    return add_guitar(teacher, student=student, name="Old one", kind="solid")
 
 
 @pytest.fixture

@@ -3,14 +3,17 @@
 import json
 
 import pytest
+from apps.bench import services as bench
 from apps.people.models import Student, User
 from config.api import api
 from django.test import Client
+from fortimetra.model.guitar import preset
 
 from tests.server.conftest import PASSWORD, client_of
 
 pytestmark = pytest.mark.django_db
 OPEN = {"health"}
+NOBODYS = {"calculate"}
 
 
 def operations():
@@ -22,14 +25,29 @@ def operations():
 OPERATIONS = list(operations())
 
 
-def _call(client, method, path):
-    return client.generic(method.upper(), path, data=b"{}", content_type="application/json")
+# Requests that are valid but for who sends them.
+BODIES = {
+    "change_guitar": {"name": "x", "description": preset("solid").model_dump(mode="json")},
+    "answer_ear_check": {"number": 0, "said": "same"},
+}
+
+
+@pytest.fixture
+def url_of(measured, guitar, teacher):
+    check = bench.start(teacher, student=guitar.student, kind="pitch")
+    places = {"take_id": measured.pk, "drill_id": measured.drill_version.drill_id, "guitar_id": guitar.pk}
+    rest = {"check_id": check.pk, "kind": "solid", "calculator_id": "beats"}
+    return lambda path: path.format(**places, **rest)
+
+
+def _call(client, method, path, name=""):
+    body = json.dumps(BODIES.get(name, {}))
+    return client.generic(method.upper(), path, data=body, content_type="application/json")
 
 
 @pytest.mark.parametrize(("path", "method", "name"), OPERATIONS)
-def test_without_signing_in_there_is_only_401(path, method, name, measured):
-    url = path.format(take_id=measured.pk, drill_id=measured.drill_version.drill_id)
-    answer = _call(Client(), method, url)
+def test_without_signing_in_there_is_only_401(path, method, name, url_of):
+    answer = _call(Client(), method, url_of(path), name)
     if name in OPEN:
         assert answer.status_code == 200
     else:
@@ -38,10 +56,11 @@ def test_without_signing_in_there_is_only_401(path, method, name, measured):
         assert answer.json()["code"] == "not_signed_in"
 
 
-@pytest.mark.parametrize(("path", "method", "name"), [o for o in OPERATIONS if "{" in o.values[0]])
-def test_a_stranger_gets_404_for_every_object(path, method, name, measured, stranger):
-    url = path.format(take_id=measured.pk, drill_id=measured.drill_version.drill_id)
-    answer = _call(client_of(stranger), method, url)
+@pytest.mark.parametrize(
+    ("path", "method", "name"), [o for o in OPERATIONS if "_id}" in o.values[0] and o.values[2] not in NOBODYS]
+)
+def test_a_stranger_gets_404_for_every_object(path, method, name, measured, url_of, stranger):
+    answer = _call(client_of(stranger), method, url_of(path), name)
     assert answer.status_code == 404
     assert answer.json()["code"] == "not_found"
     measured.refresh_from_db()
@@ -55,7 +74,7 @@ def test_lists_hold_only_ones_own(measured, stranger, student, teacher):
     ours = {d["id"] for d in client_of(teacher).get("/api/v1/drills").json()}
     theirs = {d["id"] for d in client_of(stranger).get("/api/v1/drills").json()}
     assert ours.isdisjoint(theirs)
-    assert len(theirs) == 6
+    assert len(theirs) == 7
 
 
 def test_two_teachers_of_one_studio_do_not_share_students(measured, teacher):

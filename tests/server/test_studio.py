@@ -26,8 +26,8 @@ def test_models_and_migrations_agree(capsys):
 
 def test_a_new_studio_begins_with_starter_drills(teacher):
     drills = Drill.objects.filter(studio=teacher.studio)
-    assert {d.family for d in drills} == {"fretted_then_bend"}
-    assert len(drills) == 6
+    assert {d.family for d in drills} == {"fretted_then_bend", "set_up"}
+    assert len(drills) == 7
     assert all(d.current.number == 1 for d in drills)
 
 
@@ -86,7 +86,7 @@ def test_the_demo_is_loaded_once_and_says_that_it_is_invented(db, queued, settin
     for _ in range(2):
         call_command("load_demo", stdout=StringIO())
     takes = Take.objects.all()
-    assert len(takes) == len(demo.TAKES) == 8
+    assert len(takes) == len(demo.SET_UPS) + len(demo.TAKES) == 12
     assert all(t.invented for t in takes)
     assert len({t.student for t in takes}) == 4
     assert all(t.guitar for t in takes)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fortimetra.judge.set_up import CLIPPED_FRACTION, POOR_SIGNAL_TO_NOISE_DB, SADDLE_CENTS
 from fortimetra.judge.verdict import verdict
-from fortimetra.measure.set_up import saddle_shift_mm
+from fortimetra.measure.saddle import saddle_shift_mm
 from fortimetra.model.analysis import Rig, SetupAdvice, SetupFound
 from fortimetra.model.drill import Drill
 from fortimetra.model.guitar import Guitar

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fortimetra.errors import SignalError
-from fortimetra.measure.set_up import saddle_shift_mm
+from fortimetra.measure.saddle import saddle_shift_mm
 from fortimetra.units import FloatArray, midi_to_hz, name_to_midi
 from fortimetra.workbench.calculator import Answer, Calculator, Input, Output, Table, Values, number
 from fortimetra.workbench.strings import (

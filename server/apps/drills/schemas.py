@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from fortimetra import Drill as DrillContent
+from fortimetra.model.guitar import Guitar as GuitarContent
 from ninja import Schema
 
 
@@ -48,9 +49,10 @@ def drill_read(drill: Any) -> DrillRead:
     )
 
 
-def drill_detail(drill: Any, version: Any) -> DrillDetail:
-    """A drill with one of its versions."""
+def drill_detail(drill: Any, version: Any, *, guitar: GuitarContent | None = None) -> DrillDetail:
+    """A drill with one of its versions, on a guitar if one is given."""
     content = DrillContent.model_validate(version.content)
+    content = content if guitar is None else content.on(guitar)
     return DrillDetail(
         id=drill.pk,
         title=version.content["title"],

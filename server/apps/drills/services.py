@@ -9,6 +9,7 @@ from django.db import transaction
 from fortimetra import Drill as DrillContent
 from fortimetra import DrillError
 from fortimetra.drills.fretted_then_bend import starter_drills
+from fortimetra.drills.set_up import set_up
 
 from apps.drills.models import Drill, DrillVersion
 from apps.people.models import Studio, User
@@ -21,7 +22,7 @@ def add_drill(studio: Studio, content: DrillContent, *, created_by: User | None)
     drill.current = DrillVersion.objects.create(
         drill=drill,
         number=1,
-        content=content.model_dump(mode="json", by_alias=True, exclude_none=True),
+        content=content.model_dump(mode="json", by_alias=True),
         created_by=created_by,
     )
     drill.save(update_fields=["current"])
@@ -44,4 +45,4 @@ def import_drill(actor: User, text: bytes) -> Drill:
 
 def add_starter_drills(studio: Studio) -> Sequence[Drill]:
     """What a new studio begins with."""
-    return [add_drill(studio, content, created_by=None) for content in starter_drills()]
+    return [add_drill(studio, content, created_by=None) for content in (set_up(), *starter_drills())]

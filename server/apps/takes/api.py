@@ -11,16 +11,27 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
 from fortimetra import Analysis as AnalysisContent
 from fortimetra.judge.reasons import SENTENCES
+from fortimetra.model.guitar import Guitar as GuitarContent
 from ninja import Form, Router, Status
 from ninja.files import UploadedFile
 
+from apps.bench import selectors as bench
 from apps.drills import selectors as drills
 from apps.drills.schemas import drill_detail
 from apps.guitars import selectors as guitars
 from apps.people import selectors as people
 from apps.people.actor import actor_of
 from apps.takes import selectors, services
-from apps.takes.schemas import Curves, MeasureAgain, TakeMeasured, TakeRead, take_read
+from apps.takes.schemas import (
+    Curves,
+    MeasureAgain,
+    SetupRead,
+    SetupUsed,
+    TakeMeasured,
+    TakeRead,
+    setup_read,
+    take_read,
+)
 
 router = Router(tags=["takes"])
 
@@ -36,23 +47,37 @@ def upload_take(
     request: HttpRequest,
     file: UploadedFile,
     student_id: Annotated[int, Form()],
-    drill_id: Annotated[int, Form()],
+    drill_id: Annotated[int | None, Form()] = None,
+    guitar_id: Annotated[int | None, Form()] = None,
     played_at: Annotated[datetime | None, Form()] = None,
 ) -> Status[TakeRead]:
-    """A recording of a student playing a drill."""
+    """A recording of a student playing a drill, on the student's first guitar unless another is named.
+
+    Without a drill it is a set-up take of the guitar.
+    """
     actor = actor_of(request)
     student = people.student(actor, student_id)
     if played_at is not None and played_at.tzinfo is None:
         raise ServiceError(422, "no_time_zone", "played_at: give the time with its zone.")
-    take = services.receive(
-        actor,
-        student=student,
-        drill=drills.drill(actor, drill_id),
-        upload=file,
-        played_at=played_at,
-        guitar=guitars.guitars(actor).filter(student=student).first(),
-    )
+    owned = guitars.guitars(actor).filter(student=student)
+    guitar = owned.first() if guitar_id is None else guitars.guitar(actor, guitar_id)
+    if guitar is not None and guitar.student_id != student.pk:
+        raise ServiceError(422, "other_guitar", f"This guitar is not {student.name}’s; choose one of theirs.")
+    if drill_id is not None:
+        drill = drills.drill(actor, drill_id)
+    elif guitar is not None:
+        drill = services.set_up_drill(actor.studio, strings=len(guitar.description["strings"]))
+    else:
+        raise ServiceError(422, "no_drill", "Choose the drill that was played.")
+    take = services.receive(actor, student=student, drill=drill, upload=file, played_at=played_at, guitar=guitar)
     return Status(201, take_read(selectors.take(actor, take.pk)))
+
+
+@router.get("/set-ups", response=list[SetupRead], operation_id="set_ups")
+def list_set_ups(request: HttpRequest, guitar_id: int) -> list[SetupRead]:
+    """What the set-up takes of a guitar say, newest first."""
+    actor = actor_of(request)
+    return [setup_read(t) for t in selectors.set_ups(actor, guitars.guitar(actor, guitar_id))[:20]]
 
 
 @router.get("/{uuid:take_id}", response=TakeRead, operation_id="take")
@@ -83,10 +108,15 @@ def read_analysis(request: HttpRequest, take_id: UUID) -> TakeMeasured:
     """What was found in a take; a refused take answers with its problem."""
     actor = actor_of(request)
     analysis = selectors.analysis(actor, take_id)
-    drill = drill_detail(analysis.drill_version.drill, analysis.drill_version)
+    guitar = None if analysis.guitar is None else GuitarContent.model_validate(analysis.guitar)
+    drill = drill_detail(analysis.drill_version.drill, analysis.drill_version, guitar=guitar)
+    take = selectors.take(actor, take_id)
+    set_up = analysis.setup_take
     return TakeMeasured(
-        take=take_read(selectors.take(actor, take_id)),
+        take=take_read(take),
         drill=drill,
+        setup=None if set_up is None else SetupUsed(take_id=set_up.pk, played_at=set_up.played_at),
+        hearing=bench.hearing(actor, take.student),
         analysis=AnalysisContent.model_validate(analysis.content),
         seconds=analysis.seconds,
         tolerances=drill.content.tolerances.over(drill.content.profile),

@@ -6,6 +6,7 @@ Recordings are made by the simulated student when the demo is loaded; every faul
 from __future__ import annotations
 
 import io
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, time, timedelta
 from zoneinfo import ZoneInfo
@@ -15,21 +16,24 @@ from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
+from fortimetra.model.guitar import GuitarKind
 from fortimetra.player.faults import Faults, NoteFault
 from fortimetra.player.render import render
 
+from apps.bench.models import EarCheck
 from apps.drills.models import Drill
 from apps.guitars.models import Guitar
+from apps.guitars.services import add_guitar
 from apps.people.models import Student, User
 from apps.people.services import add_student, create_studio
 from apps.takes import services
 
 STUDIO, TEACHER, ZONE = "Tarnhaven evening guitar class", "Ines Maravel", "Europe/Lisbon"
-STUDENTS: dict[str, tuple[str, str]] = {
-    "Oda Vintersee": ("Blue solid-body", Guitar.Kind.SOLID),
-    "Pell Harroway": ("Workshop semi-hollow", Guitar.Kind.SEMI_HOLLOW),
-    "Mirren Salk": ("Second-hand solid-body", Guitar.Kind.SOLID),
-    "Jory Tamsin": ("Steel-string from the net loft", Guitar.Kind.STEEL_ACOUSTIC),
+STUDENTS: dict[str, tuple[str, GuitarKind]] = {
+    "Oda Vintersee": ("Blue solid-body", "solid"),
+    "Pell Harroway": ("Workshop semi-hollow", "semi_hollow"),
+    "Mirren Salk": ("Second-hand solid-body", "solid"),
+    "Jory Tamsin": ("Steel-string from the net loft", "steel_acoustic"),
 }
 
 
@@ -44,12 +48,72 @@ class DemoTake:
     faults: Faults
 
 
-def _faults(seed: int, notes: dict[str, NoteFault] | None = None, **rest: object) -> Faults:
+def _faults(seed: int, notes: Mapping[str, NoteFault] | None = None, **rest: object) -> Faults:
     base: dict[str, object] = {"random_cents": 2.0, "random_ms": 9.0, "random_db": 0.8, "floor_dbfs": -68.0}
     return Faults.model_validate(base | rest | {"seed": seed, "notes": notes or {}})
 
 
 N = NoteFault
+SET_UP = "Set-up check"
+SET_UPS = (
+    DemoTake(
+        "Oda Vintersee",
+        SET_UP,
+        34,
+        time(18, 55),
+        _faults(
+            101,
+            tuning_offset_cents=(2.0, -3.0, -9.0, 1.0, -2.0, 4.0),
+            notes={"twelfth3": N(cents=7.0)},
+            random_cents=0.5,
+        ),
+    ),
+    DemoTake(
+        "Oda Vintersee",
+        SET_UP,
+        13,
+        time(19, 40),
+        _faults(
+            102,
+            tuning_offset_cents=(1.0, -1.0, 2.0, 0.0, -2.0, 1.0),
+            notes={"twelfth3": N(cents=2.0)},
+            random_cents=0.5,
+        ),
+    ),
+    DemoTake(
+        "Pell Harroway",
+        SET_UP,
+        21,
+        time(21, 2),
+        _faults(
+            103,
+            {"twelfth2": N(cents=11.0), "twelfth6": N(cents=-6.0)},
+            tuning_offset_cents=(0.0, 3.0, -14.0, 2.0, 9.0, -4.0),
+            hum_hz=50.0,
+            hum_dbfs=-46.0,
+            random_cents=0.5,
+        ),
+    ),
+    DemoTake(
+        "Jory Tamsin",
+        SET_UP,
+        5,
+        time(20, 10),
+        _faults(
+            104,
+            tuning_offset_cents=(3.0, -2.0, 1.0, -5.0, 0.0, 4.0),
+            colour="body",
+            decay_s=14.0,
+            random_cents=0.5,
+        ),
+    ),
+)
+# Kind, threshold and its uncertainty, share of false alarms, days ago: what an ear check would leave behind.
+EAR_CHECKS: dict[str, tuple[tuple[str, float, float, float, int], ...]] = {
+    "Oda Vintersee": (("pitch", 9.2, 3.1, 0.0, 13), ("bend", 13.5, 4.6, 0.14, 13)),
+    "Pell Harroway": (("pitch", 17.0, 6.2, 0.14, 20),),
+    "Jory Tamsin": (("bend", 24.0, 9.0, 0.29, 4), ("timing", 31.0, 11.0, 0.0, 4)),
+}
 TAKES = (
     DemoTake("Oda Vintersee", "String 3: full bend at fret 7", 33, time(19, 12), _faults(
         11,
@@ -113,11 +177,21 @@ def load() -> bool:
     students: dict[str, Student] = {}
     for name, (guitar, kind) in STUDENTS.items():
         students[name] = add_student(teacher, name=name)
-        Guitar.objects.create(student=students[name], name=guitar, kind=kind)
+        add_guitar(teacher, student=students[name], name=guitar, kind=kind)
+        _add_ear_checks(students[name])
     drills = {d.title: d for d in Drill.objects.filter(studio=teacher.studio).select_related("current")}
-    for number, take in enumerate(TAKES, 1):
+    for number, take in enumerate((*SET_UPS, *TAKES), 1):
         _add(teacher, students[take.student], drills[take.drill], take, number)
     return True
+
+
+def _add_ear_checks(student: Student) -> None:
+    for kind, threshold, u, false_alarms, days_ago in EAR_CHECKS.get(student.name, ()):
+        at = timezone.now() - timedelta(days=days_ago)
+        EarCheck.objects.create(
+            student=student, kind=kind, seed=0, started_at=at, finished_at=at, threshold=threshold, u=u,
+            false_alarms=false_alarms, invented=True,
+        )  # fmt: skip
 
 
 def _add(teacher: User, student: Student, drill: Drill, take: DemoTake, number: int) -> None:

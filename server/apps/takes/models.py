@@ -80,6 +80,11 @@ class Analysis(models.Model):
     summary = models.JSONField()
     # One sign per asked note, see curves.ticks.
     ticks = models.TextField()
+    # What it was read against: the guitar as it was described then, and the set-up take before it.
+    guitar = models.JSONField(null=True)
+    setup_take = models.ForeignKey(Take, on_delete=models.SET_NULL, null=True, related_name="+")
+    # Of a set-up take: what later takes are read against (the contract's set-up).
+    setup = models.JSONField(null=True)
     curves = models.FileField(upload_to=result_path, max_length=255)
     listening = models.FileField(upload_to=result_path, max_length=255)
 

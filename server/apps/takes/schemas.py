@@ -7,9 +7,10 @@ from typing import Literal
 from uuid import UUID
 
 from fortimetra import Analysis as AnalysisContent
-from fortimetra.model.analysis import Summary
+from fortimetra.model.analysis import Hum, SetupFound, Summary
 from ninja import Schema
 
+from apps.bench.schemas import Hearing
 from apps.drills.schemas import DrillDetail
 from apps.takes.models import Take
 
@@ -29,6 +30,7 @@ class TakeRead(Schema):
     id: UUID
     student_id: int
     student: str
+    guitar_id: int | None
     guitar: str | None
     drill_id: int
     drill: str
@@ -46,11 +48,35 @@ class TakeRead(Schema):
     ticks: str
 
 
+class SetupUsed(Schema):
+    """The set-up take another take was read against."""
+
+    take_id: UUID
+    played_at: datetime
+
+
+class SetupRead(Schema):
+    """A set-up take of a guitar with what it says."""
+
+    take_id: UUID
+    played_at: datetime
+    a4_hz: float
+    hum: Hum | None
+    noise_floor_dbfs: float
+    found: SetupFound
+
+
 class TakeMeasured(Schema):
-    """Everything of a measured take but its curves and its sound; tolerances are those it was judged by."""
+    """Everything of a measured take but its curves and its sound; tolerances are those it was judged by.
+
+    drill is as it was played on the guitar: its tuning, capo and A4. hearing: smallest difference the student tells,
+    newest ear check of each kind.
+    """
 
     take: TakeRead
     drill: DrillDetail
+    setup: SetupUsed | None
+    hearing: list[Hearing]
     analysis: AnalysisContent
     seconds: float
     tolerances: dict[str, float]
@@ -81,6 +107,7 @@ def take_read(take: Take) -> TakeRead:
         id=take.pk,
         student_id=take.student_id,
         student=take.student.name,
+        guitar_id=take.guitar_id,
         guitar=take.guitar.name if take.guitar else None,
         drill_id=take.drill_version.drill_id,
         drill=take.drill_version.drill.title,
@@ -96,4 +123,19 @@ def take_read(take: Take) -> TakeRead:
         problem=TakeProblem(code=take.problem_code, detail=take.problem_detail) if take.problem_code else None,
         summary=Summary.model_validate(current.summary) if current else None,
         ticks=current.ticks if current else "",
+    )
+
+
+def setup_read(take: Take) -> SetupRead:
+    """A set-up take of a guitar, from a take with its analysis."""
+    assert take.current is not None
+    content = AnalysisContent.model_validate(take.current.content)
+    assert content.setup is not None
+    return SetupRead(
+        take_id=take.pk,
+        played_at=take.played_at,
+        a4_hz=content.reference.a4_hz,
+        hum=content.take.hum,
+        noise_floor_dbfs=content.take.noise_floor_dbfs,
+        found=content.setup,
     )

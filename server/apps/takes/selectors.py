@@ -6,10 +6,14 @@ from uuid import UUID
 
 from config.problems import ServiceError, not_found
 from django.db.models import QuerySet
+from fortimetra.model.guitar import Guitar as GuitarContent
 
+from apps.guitars.models import Guitar
 from apps.people import selectors as people
 from apps.people.models import User
 from apps.takes.models import Analysis, Take
+
+SET_UP = "set_up"
 
 
 def takes(actor: User) -> QuerySet[Take]:
@@ -17,7 +21,7 @@ def takes(actor: User) -> QuerySet[Take]:
     return (
         Take.objects.filter(student__in=people.students(actor))
         .select_related("student", "guitar", "drill_version__drill", "current")
-        .defer("drill_version__content", "current__content")
+        .defer("drill_version__content", "current__content", "guitar__description")
     )
 
 
@@ -40,3 +44,48 @@ def analysis(actor: User, take_id: UUID) -> Analysis:
     if found.state in (Take.State.REFUSED, Take.State.FAILED):
         raise ServiceError(422, found.problem_code, found.problem_detail)
     raise ServiceError(409, "not_measured_yet", "This take is still being measured; ask again in a moment.")
+
+
+def set_ups(actor: User, guitar: Guitar) -> QuerySet[Take]:
+    """Measured set-up takes of a guitar, newest first."""
+    return (
+        takes(actor)
+        .filter(guitar=guitar, drill_version__drill__family=SET_UP, current__setup__isnull=False)
+        .defer(None)
+        .defer("drill_version__content")
+    )
+
+
+def set_up_for(take: Take) -> Take | None:
+    """The newest measured set-up take of the same guitar before this one, in the tuning the guitar has now.
+
+    Of no actor: a worker reads it, for a take it has claimed.
+    """
+    if take.guitar_id is None or take.guitar is None or take.drill_version.drill.family == SET_UP:
+        return None
+    guitar = GuitarContent.model_validate(take.guitar.description)
+    tuning = [guitar.open_midi(s) for s in range(1, len(guitar.tuning) + 1)]
+    earlier = (
+        Take.objects.filter(
+            guitar_id=take.guitar_id,
+            drill_version__drill__family=SET_UP,
+            played_at__lte=take.played_at,
+            current__setup__isnull=False,
+        )
+        .exclude(pk=take.pk)
+        .select_related("current")
+        .order_by("-played_at", "-created_at")
+    )
+    for found in earlier[:20]:
+        if found.current is not None and (found.current.setup or {}).get("tuning") == tuning:
+            return found
+    return None
+
+
+def takes_after_set_up(set_up: Take) -> QuerySet[Take]:
+    """Finished takes of its guitar that a set-up take has a say in: from it to the next set-up take."""
+    later = Take.objects.filter(guitar=set_up.guitar, played_at__gte=set_up.played_at).exclude(pk=set_up.pk)
+    following = later.filter(drill_version__drill__family=SET_UP, current__setup__isnull=False).order_by("played_at")
+    until = following.values_list("played_at", flat=True).first()
+    others = later.exclude(drill_version__drill__family=SET_UP).filter(state=Take.State.MEASURED)
+    return others if until is None else others.filter(played_at__lt=until)

@@ -7,6 +7,7 @@ import logging
 import uuid
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import partial
 from uuid import UUID
 
 from config.celery import app as celery_app
@@ -17,16 +18,21 @@ from django.db import transaction
 from django.db.models import F, Q
 from django.db.models.fields.files import FieldFile
 from django.utils import timezone
+from fortimetra.drills.set_up import set_up
+from fortimetra.model.guitar import STANDARD_TUNING
 from fortimetra.sound.kind import sniff
 
 from apps.drills.models import Drill
+from apps.drills.services import add_drill
 from apps.guitars.models import Guitar
-from apps.people.models import Student, User
+from apps.people.models import Student, Studio, User
+from apps.takes import selectors
 from apps.takes.models import Take
 
 log = logging.getLogger(__name__)
 LEASE_S = 45
 QUEUE_PATIENCE_S = 60
+MOST_AFTER_SET_UP = 500
 
 
 @dataclass(frozen=True)
@@ -199,13 +205,40 @@ def measure_again(actor: User, take: Take, *, drill: Drill | None = None) -> Tak
     return take
 
 
+def measure_after_set_up(set_up: Take) -> int:
+    """Queue again what a set-up take now stands before, or no longer does; how many takes that are."""
+    if set_up.guitar_id is None:
+        return 0
+    found = list(selectors.takes_after_set_up(set_up).values_list("pk", flat=True)[:MOST_AFTER_SET_UP])
+    for take_id in found:
+        changed = Take.objects.filter(pk=take_id, state=Take.State.MEASURED).update(
+            state=Take.State.RECEIVED, stage="", fraction=0.0, attempts=0
+        )
+        if changed:
+            transaction.on_commit(partial(enqueue, take_id))
+    return len(found)
+
+
+def set_up_drill(studio: Studio, *, strings: int) -> Drill:
+    """The studio's set-up check for guitars with so many strings; made where there is none yet."""
+    for drill in Drill.objects.filter(studio=studio, family=selectors.SET_UP).select_related("current"):
+        if drill.current is not None and len(drill.current.content["tuning"]) == strings:
+            return drill
+    tuning = (*STANDARD_TUNING, "B1", "F#1")[:strings]
+    title = "Set-up check" if strings == len(STANDARD_TUNING) else f"Set-up check, {strings} strings"
+    return add_drill(studio, set_up(title=title, tuning=tuning), created_by=None)
+
+
 def delete(actor: User, take: Take) -> None:
     """Delete a take for good: row, recording and results."""
+    was_set_up = take.drill_version.drill.family == selectors.SET_UP
     files = [take.upload]
     for analysis in take.analyses.all():
         files += [analysis.curves, analysis.listening]
     with transaction.atomic():
         Take.objects.filter(pk=take.pk).update(current=None)
+        if was_set_up:
+            measure_after_set_up(take)
         take.delete()
 
         def remove() -> None:

@@ -24,10 +24,12 @@ from django.core.files.base import ContentFile
 from django.db import close_old_connections, connection, transaction
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
-from fortimetra import Limits, Measured, TakeError, load_take, measure_take
+from fortimetra import Limits, Measured, Setup, TakeError, load_take, measure_take
+from fortimetra.judge.set_up import setup_of
+from fortimetra.model.guitar import Guitar as GuitarContent
 from fortimetra.warm_up import warm_up
 
-from apps.takes import services
+from apps.takes import selectors, services
 from apps.takes.curves import curves_file, listening_copy, ticks
 from apps.takes.models import Analysis, Take
 
@@ -58,18 +60,30 @@ def measure(take_id: str) -> None:
 def run(mine: services.Claim, *, progress: Callable[[str, float], None]) -> None:
     """Run the core on a claimed take and keep what it finds, or why it cannot be measured."""
     began = timezone.now()
-    take = Take.objects.select_related("drill_version").get(pk=mine.take_id)
+    take = Take.objects.select_related("drill_version__drill", "guitar").get(pk=mine.take_id)
     limits = Limits(max_bytes=settings.UPLOAD_MAX_BYTES, max_duration_s=settings.TAKE_MAX_MINUTES * 60.0)
     try:
         with _local_copy(take) as path:
             loaded = load_take(path, limits=limits)
-        found = measure_take(loaded, drill=DrillContent.model_validate(take.drill_version.content), progress=progress)
+        guitar = GuitarContent.model_validate(take.guitar.description) if take.guitar else None
+        set_up = selectors.set_up_for(take)
+        found = measure_take(
+            loaded,
+            drill=DrillContent.model_validate(take.drill_version.content),
+            guitar=guitar,
+            setup=_setup(set_up),
+            progress=progress,
+        )
     except TakeError as error:
         Take.objects.filter(pk=mine.take_id, claim=mine.token).update(
             state=Take.State.REFUSED, problem_code=error.code, problem_detail=error.detail, claim=None
         )
         return
-    _keep(mine, take, found, seconds=(timezone.now() - began).total_seconds())
+    _keep(mine, take, found, guitar, set_up, seconds=(timezone.now() - began).total_seconds())
+
+
+def _setup(set_up: Take | None) -> Setup | None:
+    return None if set_up is None or set_up.current is None else Setup.model_validate(set_up.current.setup)
 
 
 @contextmanager
@@ -89,7 +103,16 @@ def _local_copy(take: Take) -> Iterator[Path]:
         yield Path(copy.name)
 
 
-def _keep(mine: services.Claim, take: Take, found: Measured, *, seconds: float) -> None:
+def _keep(
+    mine: services.Claim,
+    take: Take,
+    found: Measured,
+    guitar: GuitarContent | None,
+    set_up: Take | None,
+    *,
+    seconds: float,
+) -> None:
+    own_setup = setup_of(found.analysis, drill=found.drill) if found.drill else None
     analysis = Analysis(
         take=take,
         drill_version=take.drill_version,
@@ -98,6 +121,9 @@ def _keep(mine: services.Claim, take: Take, found: Measured, *, seconds: float) 
         content=found.analysis.model_dump(mode="json", by_alias=True),
         summary=found.analysis.summary.model_dump(mode="json"),
         ticks=ticks(found.analysis),
+        guitar=None if guitar is None else guitar.model_dump(mode="json"),
+        setup_take=set_up,
+        setup=None if own_setup is None else own_setup.model_dump(mode="json"),
     )
     analysis.curves.save("curves.json.gz", ContentFile(curves_file(found)), save=False)
     analysis.listening.save("listen.flac", ContentFile(listening_copy(found.take)), save=False)
@@ -117,6 +143,8 @@ def _keep(mine: services.Claim, take: Take, found: Measured, *, seconds: float) 
             locked.measured_at, locked.problem_code, locked.problem_detail = timezone.now(), "", ""
             locked.save()
             kept = True
+            if own_setup is not None:
+                services.measure_after_set_up(locked)
     finally:
         if not kept:
             for file in (analysis.curves, analysis.listening):

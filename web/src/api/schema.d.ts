@@ -4,6 +4,190 @@
  */
 
 export interface paths {
+    "/api/v1/bench/calculators": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Calculators
+         * @description All calculators.
+         */
+        get: operations["calculators"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/calculators/{calculator_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Calculate
+         * @description What a calculator says; its fields are the query, what is not given has its default.
+         */
+        get: operations["calculate"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/click": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Click
+         * @description A click to go.
+         */
+        get: operations["click"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/ear-checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Ear Checks
+         * @description Finished ear checks of a student, newest first.
+         */
+        get: operations["ear_checks"];
+        put?: never;
+        /**
+         * Start Ear Check
+         * @description Begin an ear check.
+         */
+        post: operations["start_ear_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/ear-checks/{check_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Ear Check
+         * @description Where an ear check stands.
+         */
+        get: operations["ear_check"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/ear-checks/{check_id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Ear Check
+         * @description Answer the present trial.
+         */
+        post: operations["answer_ear_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/ear-checks/{check_id}/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ear Check Sound
+         * @description What is to be judged in the present trial.
+         */
+        get: operations["ear_check_sound"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/target": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Target
+         * @description The target of a bend, on a guitar or in standard tuning.
+         */
+        get: operations["target"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/tone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Tone
+         * @description A reference tone as a file.
+         */
+        get: operations["tone"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/drills": {
         parameters: {
             query?: never;
@@ -43,6 +227,98 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/guitars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Guitars
+         * @description Guitars of one student, or of all this person may see.
+         */
+        get: operations["guitars"];
+        put?: never;
+        /**
+         * Add Guitar
+         * @description A new guitar of a student.
+         */
+        post: operations["add_guitar"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/guitars/presets/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Preset
+         * @description A typical guitar of its kind.
+         */
+        get: operations["guitar_preset"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/guitars/pulls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Pulls
+         * @description What the strings of a description do, before it is kept.
+         */
+        post: operations["guitar_pulls"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/guitars/{guitar_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Guitar
+         * @description One guitar.
+         */
+        get: operations["guitar"];
+        /**
+         * Change Guitar
+         * @description Describe a guitar anew.
+         */
+        put: operations["change_guitar"];
+        post?: never;
+        /**
+         * Delete Guitar
+         * @description Delete a guitar; its takes stay.
+         */
+        delete: operations["delete_guitar"];
         options?: never;
         head?: never;
         patch?: never;
@@ -127,9 +403,31 @@ export interface paths {
         put?: never;
         /**
          * Upload Take
-         * @description A recording of a student playing a drill.
+         * @description A recording of a student playing a drill, on the student's first guitar unless another is named.
+         *
+         *     Without a drill it is a set-up take of the guitar.
          */
         post: operations["upload_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/set-ups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Set Ups
+         * @description What the set-up takes of a guitar say, newest first.
+         */
+        get: operations["set_ups"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -290,6 +588,8 @@ export interface components {
              */
             reasons: string[];
             reference: components["schemas"]["Reference"];
+            /** @description Of a set-up take; null for any other. */
+            setup?: components["schemas"]["SetupFound"] | null;
             summary: components["schemas"]["Summary"];
             take: components["schemas"]["TakeInfo"];
             /**
@@ -297,6 +597,104 @@ export interface components {
              * @constant
              */
             version: 1;
+        };
+        /**
+         * BeatRate
+         * @description Beats per second at so many cents off.
+         */
+        BeatRate: {
+            /** Beats Hz */
+            beats_hz: number;
+            /** Cents */
+            cents: number;
+        };
+        /**
+         * BenchAnswer
+         * @description What a calculator says; inputs as they were read.
+         */
+        BenchAnswer: {
+            /** Inputs */
+            inputs: {
+                [key: string]: number | string;
+            };
+            /** Tables */
+            tables: components["schemas"]["BenchTable"][];
+            /** Values */
+            values: {
+                [key: string]: number | string | null;
+            };
+            /** Warnings */
+            warnings: string[];
+        };
+        /**
+         * BenchCalculator
+         * @description A calculator: what goes in, what comes out, its formula and source.
+         */
+        BenchCalculator: {
+            /** Formula */
+            formula: string;
+            /** Id */
+            id: string;
+            /** Inputs */
+            inputs: components["schemas"]["BenchInput"][];
+            /** Limits */
+            limits: string;
+            /** Outputs */
+            outputs: components["schemas"]["BenchOutput"][];
+            /** Purpose */
+            purpose: string;
+            /** Source */
+            source: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * BenchInput
+         * @description One field of a calculator.
+         */
+        BenchInput: {
+            /** Choices */
+            choices: string[];
+            /** Default */
+            default: number | string;
+            /** High */
+            high: number | null;
+            /** Label */
+            label: string;
+            /** Low */
+            low: number | null;
+            /** Name */
+            name: string;
+            /** Pitch */
+            pitch: boolean;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * BenchOutput
+         * @description One result of a calculator.
+         */
+        BenchOutput: {
+            /** Digits */
+            digits: number;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * BenchTable
+         * @description Several results.
+         */
+        BenchTable: {
+            /** Columns */
+            columns: string[];
+            /** Rows */
+            rows: (number | string | null)[][];
+            /** Title */
+            title: string;
         };
         /**
          * Bend
@@ -566,6 +964,68 @@ export interface components {
             version: number;
         };
         /**
+         * EarAnswer
+         * @description What was said of trial `number`.
+         */
+        EarAnswer: {
+            /** Number */
+            number: number;
+            /**
+             * Said
+             * @enum {string}
+             */
+            said: "under" | "same" | "over";
+        };
+        /**
+         * EarRead
+         * @description An ear check: the trial that comes next, or the result. What the trial holds is not said.
+         */
+        EarRead: {
+            /** Answered */
+            answered: number;
+            /** False Alarms */
+            false_alarms: number | null;
+            /** Finished */
+            finished: boolean;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "pitch" | "bend" | "timing" | "level";
+            /** Reason */
+            reason: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Student Id */
+            student_id: number;
+            /** Threshold */
+            threshold: number | null;
+            /** Turns */
+            turns: number;
+            /** U */
+            u: number | null;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * EarStart
+         * @description A new ear check of a student.
+         */
+        EarStart: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "pitch" | "bend" | "timing" | "level";
+            /** Student Id */
+            student_id: number;
+        };
+        /**
          * Event
          * @description One place of the drill: a note, several together, or a rest.
          */
@@ -647,6 +1107,143 @@ export interface components {
             u_ms: number | null;
         };
         /**
+         * Guitar
+         * @description What is known of a guitar; string 1 is the highest.
+         */
+        Guitar: {
+            /**
+             * A4 Hz
+             * @default 440
+             */
+            a4_hz: number;
+            /** Action Bass Mm */
+            action_bass_mm?: number | null;
+            /**
+             * Action Treble Mm
+             * @description String 1 over the top of the 12th fret.
+             */
+            action_treble_mm?: number | null;
+            /**
+             * Capo
+             * @default 0
+             */
+            capo: number;
+            /**
+             * Format
+             * @default fortimetra-guitar
+             * @constant
+             */
+            format: "fortimetra-guitar";
+            /**
+             * Frets
+             * @default 22
+             */
+            frets: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "solid" | "semi_hollow" | "steel_acoustic" | "nylon";
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+            /**
+             * Radius Mm
+             * @description Fretboard radius; null: flat or not known.
+             */
+            radius_mm?: number | null;
+            /**
+             * Scale Mm
+             * @description Nut to saddle, without compensation.
+             */
+            scale_mm: number;
+            /** Strings */
+            strings: components["schemas"]["String"][];
+            /**
+             * Tuning
+             * @description Open strings without capo: pitch names or MIDI numbers.
+             */
+            tuning: (string | number)[];
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+        };
+        /**
+         * GuitarChange
+         * @description A guitar described anew, whole.
+         */
+        GuitarChange: {
+            description: components["schemas"]["Guitar"];
+            /** Name */
+            name: string;
+        };
+        /**
+         * GuitarCreate
+         * @description A new guitar; it begins as a typical one of its kind.
+         */
+        GuitarCreate: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "solid" | "semi_hollow" | "steel_acoustic" | "nylon";
+            /** Name */
+            name: string;
+            /** Student Id */
+            student_id: number;
+        };
+        /**
+         * GuitarDetail
+         * @description A guitar with everything known of it.
+         */
+        GuitarDetail: {
+            description: components["schemas"]["Guitar"];
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Pulls */
+            pulls: components["schemas"]["StringPull"][];
+            /** Student */
+            student: string;
+            /** Student Id */
+            student_id: number;
+        };
+        /**
+         * GuitarRead
+         * @description A guitar in a list.
+         */
+        GuitarRead: {
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "solid" | "semi_hollow" | "steel_acoustic" | "nylon";
+            /** Name */
+            name: string;
+            /** Student */
+            student: string;
+            /** Student Id */
+            student_id: number;
+        };
+        /**
+         * Harmonic
+         * @description One harmonic of the mains that stands out.
+         */
+        Harmonic: {
+            /** Level Dbfs */
+            level_dbfs: number;
+            /** Number */
+            number: number;
+        };
+        /**
          * Health
          * @description That the server answers and reaches its database.
          */
@@ -655,10 +1252,37 @@ export interface components {
             ok: boolean;
         };
         /**
+         * Hearing
+         * @description Smallest difference a student tells, with its uncertainty.
+         */
+        Hearing: {
+            /**
+             * Checked At
+             * Format: date-time
+             */
+            checked_at: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "pitch" | "bend" | "timing" | "level";
+            /** Threshold */
+            threshold: number;
+            /** U */
+            u: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Hum
-         * @description Mains hum in the rest of the take.
+         * @description Mains hum in the rest of the take; level_dbfs is that of its harmonics together.
          */
         Hum: {
+            /**
+             * Harmonics
+             * @default []
+             */
+            harmonics: components["schemas"]["Harmonic"][];
             /** Hz */
             hz: number;
             /** Level Dbfs */
@@ -835,6 +1459,18 @@ export interface components {
             verdict: ("inside" | "outside" | "unclear") | null;
         };
         /**
+         * PlaceRead
+         * @description A string and fret; octaves above (below: negative) the target.
+         */
+        PlaceRead: {
+            /** Fret */
+            fret: number;
+            /** Octaves */
+            octaves: number;
+            /** String */
+            string: number;
+        };
+        /**
          * Reference
          * @description What the values are relative to.
          */
@@ -842,8 +1478,199 @@ export interface components {
             /** A4 Hz */
             a4_hz: number;
             grid: components["schemas"]["Grid"];
+            /**
+             * Offset Source
+             * @description Where the string offsets come from.
+             * @default none
+             * @enum {string}
+             */
+            offset_source: "setup" | "take" | "none";
             /** String Offset Cents */
             string_offset_cents: (number | null)[];
+        };
+        /**
+         * Rig
+         * @description The recording chain of a set-up take.
+         */
+        Rig: {
+            automatic_gain: components["schemas"]["RigSign"];
+            /**
+             * Dc Fraction
+             * @description Mean of the samples, share of full scale.
+             */
+            dc_fraction: number;
+            /**
+             * Level Change Db
+             * @description Advised change of the input level; null where it is right.
+             */
+            level_change_db: number | null;
+            noise_gate: components["schemas"]["RigSign"];
+            /** Signal To Noise Db */
+            signal_to_noise_db: number | null;
+        };
+        /**
+         * RigSign
+         * @description A sign that the recording chain changes the sound. found is null where it cannot be told.
+         */
+        RigSign: {
+            /** Found */
+            found: boolean | null;
+            /** Reason */
+            reason?: string | null;
+            /** Value Db */
+            value_db: number | null;
+        };
+        /**
+         * SetupAdvice
+         * @description One thing to do, in the order of the list.
+         */
+        SetupAdvice: {
+            /** Code */
+            code: string;
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "record_again" | "tune" | "saddle" | "rig";
+            /** String */
+            string: number | null;
+            /** Text */
+            text: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * SetupFound
+         * @description What a set-up take says of guitar and rig.
+         */
+        SetupFound: {
+            /** Advice */
+            advice: components["schemas"]["SetupAdvice"][];
+            /**
+             * Common Offset Cents
+             * @description Of the whole guitar, where it is out of tune as one.
+             */
+            common_offset_cents: number | null;
+            /** Heard Order */
+            heard_order: string[];
+            /**
+             * Order
+             * @enum {string}
+             */
+            order: "as_asked" | "other";
+            rig: components["schemas"]["Rig"];
+            /** Strings */
+            strings: components["schemas"]["SetupString"][];
+            /**
+             * Usable
+             * @description Whether takes made now can be judged.
+             * @enum {string}
+             */
+            usable: "yes" | "with_care" | "no";
+        };
+        /**
+         * SetupRead
+         * @description A set-up take of a guitar with what it says.
+         */
+        SetupRead: {
+            /** A4 Hz */
+            a4_hz: number;
+            found: components["schemas"]["SetupFound"];
+            hum: components["schemas"]["Hum"] | null;
+            /** Noise Floor Dbfs */
+            noise_floor_dbfs: number;
+            /**
+             * Played At
+             * Format: date-time
+             */
+            played_at: string;
+            /**
+             * Take Id
+             * Format: uuid
+             */
+            take_id: string;
+        };
+        /**
+         * SetupString
+         * @description One string of a set-up take. Offsets are against its tuned pitch; the 12th fret is against its own open string.
+         */
+        SetupString: {
+            /** Name */
+            name: string;
+            /** Offset Cents */
+            offset_cents: number | null;
+            /** Open Hz */
+            open_hz: number | null;
+            /**
+             * Reasons
+             * @default []
+             */
+            reasons: string[];
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "read" | "missing" | "other_pitch";
+            /** String */
+            string: number;
+            /** Twelfth Error Cents */
+            twelfth_error_cents: number | null;
+            /** Twelfth Hz */
+            twelfth_hz: number | null;
+            /** U Offset */
+            u_offset: number | null;
+            /** U Twelfth */
+            u_twelfth: number | null;
+        };
+        /**
+         * SetupUsed
+         * @description The set-up take another take was read against.
+         */
+        SetupUsed: {
+            /**
+             * Played At
+             * Format: date-time
+             */
+            played_at: string;
+            /**
+             * Take Id
+             * Format: uuid
+             */
+            take_id: string;
+        };
+        /**
+         * String
+         * @description One string of a guitar.
+         */
+        String: {
+            /**
+             * Gauge Mm
+             * @description Diameter; 0.010 inch is 0.254 mm.
+             */
+            gauge_mm: number;
+            /**
+             * Unit Weight G Per M
+             * @description As the maker states it; null: estimated from the gauge.
+             */
+            unit_weight_g_per_m?: number | null;
+            /** Wound */
+            wound: boolean;
+        };
+        /**
+         * StringPull
+         * @description How hard a string pulls at its pitch; share of what it typically bears.
+         */
+        StringPull: {
+            /** Estimated */
+            estimated: boolean;
+            /** Share */
+            share: number;
+            /** String */
+            string: number;
+            /** Tension N */
+            tension_n: number;
+            /** Warning */
+            warning: string | null;
         };
         /**
          * StudentCreate
@@ -920,16 +1747,22 @@ export interface components {
         /**
          * TakeMeasured
          * @description Everything of a measured take but its curves and its sound; tolerances are those it was judged by.
+         *
+         *     drill is as it was played on the guitar: its tuning, capo and A4. hearing: smallest difference the student tells,
+         *     newest ear check of each kind.
          */
         TakeMeasured: {
             analysis: components["schemas"]["Analysis"];
             drill: components["schemas"]["DrillDetail"];
+            /** Hearing */
+            hearing: components["schemas"]["Hearing"][];
             /** Seconds */
             seconds: number;
             /** Sentences */
             sentences: {
                 [key: string]: string;
             };
+            setup: components["schemas"]["SetupUsed"] | null;
             take: components["schemas"]["TakeRead"];
             /** Tolerances */
             tolerances: {
@@ -963,6 +1796,8 @@ export interface components {
             fraction: number;
             /** Guitar */
             guitar: string | null;
+            /** Guitar Id */
+            guitar_id: number | null;
             /**
              * Id
              * Format: uuid
@@ -994,6 +1829,36 @@ export interface components {
             summary: components["schemas"]["Summary"] | null;
             /** Ticks */
             ticks: string;
+        };
+        /**
+         * TargetRead
+         * @description What a bend has to reach, and how to check it.
+         */
+        TargetRead: {
+            /** Beats */
+            beats: components["schemas"]["BeatRate"][];
+            /** Bend Cents */
+            bend_cents: number;
+            /** Cents Off */
+            cents_off: number;
+            /** Fret */
+            fret: number;
+            /** Fretted Hz */
+            fretted_hz: number;
+            /** Fretted Note */
+            fretted_note: string;
+            /** Hz */
+            hz: number;
+            /** Note */
+            note: string;
+            /** Open Checks */
+            open_checks: components["schemas"]["PlaceRead"][];
+            /** Partners */
+            partners: components["schemas"]["PlaceRead"][];
+            /** Same String Fret */
+            same_string_fret: number | null;
+            /** String */
+            string: number;
         };
         /**
          * Tempo
@@ -1159,6 +2024,242 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    calculators: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchCalculator"][];
+                };
+            };
+        };
+    };
+    calculate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calculator_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchAnswer"];
+                };
+            };
+        };
+    };
+    click: {
+        parameters: {
+            query: {
+                bpm: number;
+                beats_per_bar?: number;
+                bars?: number;
+                count_in_bars?: number;
+                per_beat?: number;
+                accent?: boolean;
+                kind?: "wav" | "flac";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    ear_checks: {
+        parameters: {
+            query: {
+                student_id: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EarRead"][];
+                };
+            };
+        };
+    };
+    start_ear_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EarStart"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EarRead"];
+                };
+            };
+        };
+    };
+    ear_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                check_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EarRead"];
+                };
+            };
+        };
+    };
+    answer_ear_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                check_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EarAnswer"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EarRead"];
+                };
+            };
+        };
+    };
+    ear_check_sound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                check_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    target: {
+        parameters: {
+            query: {
+                string: number;
+                fret: number;
+                bend_cents: number;
+                guitar_id?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetRead"];
+                };
+            };
+        };
+    };
+    tone: {
+        parameters: {
+            query: {
+                hz: number;
+                seconds?: number;
+                sound?: string;
+                kind?: "wav" | "flac";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
     drills: {
         parameters: {
             query?: never;
@@ -1228,6 +2329,166 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["DrillDetail"];
                 };
+            };
+        };
+    };
+    guitars: {
+        parameters: {
+            query?: {
+                student_id?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuitarRead"][];
+                };
+            };
+        };
+    };
+    add_guitar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuitarCreate"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuitarDetail"];
+                };
+            };
+        };
+    };
+    guitar_preset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "solid" | "semi_hollow" | "steel_acoustic" | "nylon";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Guitar"];
+                };
+            };
+        };
+    };
+    guitar_pulls: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Guitar"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StringPull"][];
+                };
+            };
+        };
+    };
+    guitar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                guitar_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuitarDetail"];
+                };
+            };
+        };
+    };
+    change_guitar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                guitar_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuitarChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuitarDetail"];
+                };
+            };
+        };
+    };
+    delete_guitar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                guitar_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -1348,12 +2609,14 @@ export interface operations {
             content: {
                 "multipart/form-data": {
                     /** Drill Id */
-                    drill_id: number;
+                    drill_id?: number | null;
                     /**
                      * File
                      * Format: binary
                      */
                     file: string;
+                    /** Guitar Id */
+                    guitar_id?: number | null;
                     /** Played At */
                     played_at?: string | null;
                     /** Student Id */
@@ -1369,6 +2632,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakeRead"];
+                };
+            };
+        };
+    };
+    set_ups: {
+        parameters: {
+            query: {
+                guitar_id: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupRead"][];
                 };
             };
         };

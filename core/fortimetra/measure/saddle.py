@@ -1,0 +1,22 @@
+"""How far the saddle has to go. On its own, so that whoever only calculates does not load the measuring."""
+
+from __future__ import annotations
+
+from fortimetra.errors import SignalError
+
+
+def saddle_shift_mm(twelfth_error_cents: float, *, scale_mm: float) -> float:
+    """How far the saddle has to move for a pure octave at the 12th fret; positive is away from the nut.
+
+    With L from nut to saddle and the fret in the middle of the scale, the octave is (L + c) / (L/2 + c); it is to be
+    smaller by the error e, that is 2·2^(−e/1200), so c = L·(1 − r/2)/(r − 1) with that r.
+
+    >>> round(saddle_shift_mm(5.0, scale_mm=648.0), 2)
+    1.88
+    """
+    if not -200.0 <= twelfth_error_cents <= 200.0:
+        raise SignalError(
+            "out_of_range", f"{twelfth_error_cents:.0f} cents at the 12th fret is no matter of the saddle."
+        )
+    ratio = 2.0 * 2.0 ** (-twelfth_error_cents / 1200.0)
+    return scale_mm * (1.0 - ratio / 2.0) / (ratio - 1.0)

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class BenchConfig(AppConfig):
+    name = "apps.bench"
