@@ -39,7 +39,7 @@ def test_every_calculator_describes_itself_and_answers_its_own_defaults(client):
         ("tension?scale_mm=abc", "not a number"),
         ("tension?scale_mm=nan", "outside"),
         ("tension?colour=red", "no such field"),
-        ("push?bend_cents=400&made=nylon&gauge=28&fret=7", "push of more than"),
+        ("push?bend_cents=400&unit_weight=30", "push of more than"),
         ("choke?fret=22&frets=22", "nothing can choke"),
         ("choke?string=7&strings=6", "no string 7"),
         ("converter?value=99999&given=Hz", "outside"),

@@ -43,6 +43,7 @@ class TakeRead(Schema):
     state: TakeState
     stage: str
     fraction: float
+    measured_at: datetime | None
     problem: TakeProblem | None
     summary: Summary | None
     ticks: str
@@ -120,6 +121,7 @@ def take_read(take: Take) -> TakeRead:
         state=take.state,  # type: ignore[arg-type]
         stage=take.stage,
         fraction=take.fraction,
+        measured_at=take.measured_at,
         problem=TakeProblem(code=take.problem_code, detail=take.problem_detail) if take.problem_code else None,
         summary=Summary.model_validate(current.summary) if current else None,
         ticks=current.ticks if current else "",

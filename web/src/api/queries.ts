@@ -1,15 +1,22 @@
-import { queryOptions } from "@tanstack/react-query";
+import { keepPreviousData, queryOptions } from "@tanstack/react-query";
 import {
   api,
+  type BenchAnswer,
+  type BenchCalculator,
   type Curves,
   type DrillDetail,
   type DrillRead,
   data,
+  type EarRead,
+  type GuitarDetail,
+  type GuitarRead,
   type Me,
   problemFrom,
+  type SetupRead,
   type Student,
   type Take,
   type TakeMeasured,
+  type TargetRead,
 } from "./client";
 
 const WHILE_MEASURING_MS = 700;
@@ -36,6 +43,72 @@ export const studentsQuery = queryOptions({
   queryFn: () => data<Student[]>(api.GET("/api/v1/students")),
 });
 
+export const guitarsQuery = (studentId: number) =>
+  queryOptions({
+    queryKey: ["guitars", "of", studentId],
+    queryFn: () =>
+      data<GuitarRead[]>(api.GET("/api/v1/guitars", { params: { query: { student_id: studentId } } })),
+  });
+
+export const allGuitarsQuery = queryOptions({
+  queryKey: ["guitars", "all"],
+  queryFn: () => data<GuitarRead[]>(api.GET("/api/v1/guitars")),
+});
+
+export const guitarQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["guitars", id],
+    queryFn: () =>
+      data<GuitarDetail>(api.GET("/api/v1/guitars/{guitar_id}", { params: { path: { guitar_id: id } } })),
+  });
+
+export const setUpsQuery = (guitarId: number) =>
+  queryOptions({
+    queryKey: ["takes", "set-ups", guitarId],
+    queryFn: () =>
+      data<SetupRead[]>(api.GET("/api/v1/takes/set-ups", { params: { query: { guitar_id: guitarId } } })),
+  });
+
+export const earChecksQuery = (studentId: number) =>
+  queryOptions({
+    queryKey: ["ear-checks", studentId],
+    queryFn: () =>
+      data<EarRead[]>(api.GET("/api/v1/bench/ear-checks", { params: { query: { student_id: studentId } } })),
+  });
+
+export const calculatorsQuery = queryOptions({
+  queryKey: ["bench", "calculators"],
+  queryFn: () => data<BenchCalculator[]>(api.GET("/api/v1/bench/calculators")),
+  staleTime: Number.POSITIVE_INFINITY,
+});
+
+/** The fields are the query, so that what is typed and what is asked for is the same text. */
+export const calculateQuery = (id: string, fields: string) =>
+  queryOptions({
+    queryKey: ["bench", "calculate", id, fields],
+    queryFn: async () => {
+      const answer = await fetch(`/api/v1/bench/calculators/${id}?${fields}`);
+      if (!answer.ok) throw problemFrom(answer.status, await answer.text());
+      return (await answer.json()) as BenchAnswer;
+    },
+    staleTime: Number.POSITIVE_INFINITY,
+    placeholderData: keepPreviousData,
+  });
+
+export interface TargetAsked {
+  string: number;
+  fret: number;
+  bend_cents: number;
+  guitar_id: number | undefined;
+}
+
+export const targetQuery = (asked: TargetAsked) =>
+  queryOptions({
+    queryKey: ["bench", "target", asked],
+    queryFn: () => data<TargetRead>(api.GET("/api/v1/bench/target", { params: { query: asked } })),
+    placeholderData: keepPreviousData,
+  });
+
 export const drillsQuery = queryOptions({
   queryKey: ["drills"],
   queryFn: () => data<DrillRead[]>(api.GET("/api/v1/drills")),
@@ -56,17 +129,18 @@ export const takeQuery = (id: string) =>
       query.state.data && isUnfinished(query.state.data) ? WHILE_MEASURING_MS : false,
   });
 
-export const analysisQuery = (id: string) =>
+/** measuredAt: a take that is measured again has another analysis. */
+export const analysisQuery = (id: string, measuredAt: string | null) =>
   queryOptions({
-    queryKey: ["takes", id, "analysis"],
+    queryKey: ["takes", id, "analysis", measuredAt],
     queryFn: () =>
       data<TakeMeasured>(api.GET("/api/v1/takes/{take_id}/analysis", { params: { path: { take_id: id } } })),
     staleTime: Number.POSITIVE_INFINITY,
   });
 
-export const curvesQuery = (id: string) =>
+export const curvesQuery = (id: string, measuredAt: string | null) =>
   queryOptions({
-    queryKey: ["takes", id, "curves"],
+    queryKey: ["takes", id, "curves", measuredAt],
     queryFn: () =>
       data<Curves>(api.GET("/api/v1/takes/{take_id}/curves", { params: { path: { take_id: id } } })),
     staleTime: Number.POSITIVE_INFINITY,

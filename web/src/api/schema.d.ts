@@ -1805,6 +1805,8 @@ export interface components {
             id: string;
             /** Invented */
             invented: boolean;
+            /** Measured At */
+            measured_at: string | null;
             /** Original Name */
             original_name: string;
             /**

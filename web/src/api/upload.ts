@@ -3,7 +3,9 @@ import { csrfToken, problemFrom, type Take } from "./client";
 export interface UploadRequest {
   file: File;
   studentId: number;
-  drillId: number;
+  /** null: a set-up take. */
+  drillId: number | null;
+  guitarId: number | null;
 }
 
 /** Send a recording; XMLHttpRequest because fetch cannot tell how much has gone out. */
@@ -15,7 +17,8 @@ export function uploadTake(
   return new Promise((resolve, reject) => {
     const form = new FormData();
     form.set("student_id", String(request.studentId));
-    form.set("drill_id", String(request.drillId));
+    if (request.drillId !== null) form.set("drill_id", String(request.drillId));
+    if (request.guitarId !== null) form.set("guitar_id", String(request.guitarId));
     form.set("file", request.file);
     const xhr = new XMLHttpRequest();
     xhr.open("POST", "/api/v1/takes");

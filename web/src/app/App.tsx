@@ -13,6 +13,13 @@ const TakePage = lazy(() => import("~/features/sheet/TakePage").then((m) => ({ d
 const Drills = lazy(() => import("~/features/drills/Drills").then((m) => ({ default: m.Drills })));
 const DrillPage = lazy(() => import("~/features/drills/DrillPage").then((m) => ({ default: m.DrillPage })));
 const Students = lazy(() => import("~/features/students/Students").then((m) => ({ default: m.Students })));
+const StudentPage = lazy(() =>
+  import("~/features/students/StudentPage").then((m) => ({ default: m.StudentPage })),
+);
+const GuitarPage = lazy(() =>
+  import("~/features/guitars/GuitarPage").then((m) => ({ default: m.GuitarPage })),
+);
+const Bench = lazy(() => import("~/features/bench/Bench").then((m) => ({ default: m.Bench })));
 
 export function App() {
   const me = useQuery(meQuery);
@@ -36,6 +43,9 @@ export function App() {
             <Route path="/drills" element={<Drills me={me.data} />} />
             <Route path="/drills/:id" element={<DrillPage me={me.data} />} />
             <Route path="/students" element={<Students />} />
+            <Route path="/students/:id" element={<StudentPage me={me.data} />} />
+            <Route path="/guitars/:id" element={<GuitarPage me={me.data} />} />
+            <Route path="/bench/:tool?" element={<Bench />} />
             <Route path="*" element={<NoSuchPage />} />
           </Routes>
         </Suspense>

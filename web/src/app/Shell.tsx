@@ -12,6 +12,7 @@ const PLACES = [
   { to: "/", label: "Desk" },
   { to: "/drills", label: "Drills" },
   { to: "/students", label: "Students" },
+  { to: "/bench", label: "Bench" },
 ];
 
 export function Shell({ me, children }: { me: Me; children: ReactNode }) {

@@ -62,6 +62,31 @@ export function dayAndTime(iso: string, zone: string): string {
   }).format(new Date(iso));
 }
 
+export const GUITAR_KINDS = [
+  { value: "solid", label: "Solid body" },
+  { value: "semi_hollow", label: "Semi-hollow" },
+  { value: "steel_acoustic", label: "Steel-string acoustic" },
+  { value: "nylon", label: "Nylon-string" },
+];
+
+/** What an ear check is about. */
+export function earWords(kind: string): string {
+  const words: Record<string, string> = {
+    pitch: "Two notes",
+    bend: "Bend and target",
+    timing: "On the click",
+    level: "Loud and soft",
+  };
+  return words[kind] ?? kind;
+}
+
+/** A day without its hour. */
+export function day(iso: string, zone: string): string {
+  return new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "long", timeZone: zone }).format(
+    new Date(iso),
+  );
+}
+
 export function megabytes(bytes: number): string {
   return bytes < 950_000 ? `${Math.max(1, Math.round(bytes / 1000))} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
 }

@@ -1,4 +1,4 @@
-import type { Curves } from "~/api/client";
+import type { Curves, Hearing } from "~/api/client";
 import { plusMinus, signed, verdictWords } from "~/lib/words";
 import { cx } from "~/ui/cx";
 import { NoteCurve } from "./NoteCurve";
@@ -19,6 +19,8 @@ export interface InspectorProps {
   tolerances: Tolerances;
   curves: Curves;
   sentences: Record<string, string>;
+  hearing: Hearing[];
+  student: string;
   listening: Listening;
   ready: boolean;
   onHelp: () => void;
@@ -30,6 +32,8 @@ export function Inspector({
   tolerances,
   curves,
   sentences,
+  hearing,
+  student,
   listening,
   ready,
   onHelp,
@@ -68,6 +72,7 @@ export function Inspector({
       ) : (
         <PitchValues selected={selected} tolerances={tolerances} />
       )}
+      <Heard hearing={hearing} student={student} of={note.bend ? ["bend", "pitch"] : ["pitch", "bend"]} />
     </div>
   );
 }
@@ -136,6 +141,19 @@ function PitchValues({ selected, tolerances }: { selected: SheetNote; tolerances
         />
       </tbody>
     </table>
+  );
+}
+
+/** What the student can hear, beside what is asked. */
+function Heard({ hearing, student, of }: { hearing: Hearing[]; student: string; of: string[] }) {
+  const found = of.map((kind) => hearing.find((h) => h.kind === kind)).find(Boolean);
+  if (!found) return null;
+  return (
+    <p className="mt-3 text-sm text-ink-soft" data-testid="hearing">
+      By ear {student} tells {found.threshold.toFixed(0)}{" "}
+      <span className="figures">{plusMinus(found.u, 0)}</span> cents apart{" "}
+      {found.kind === "bend" ? "in a bend" : "between two notes"}.
+    </p>
   );
 }
 

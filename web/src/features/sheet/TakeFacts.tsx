@@ -1,8 +1,9 @@
+import { Link } from "react-router";
 import type { TakeMeasured } from "~/api/client";
-import { minus } from "~/lib/words";
+import { day, minus, signed } from "~/lib/words";
 
 /** What is known of the recording and of what it was read against, in one line each. */
-export function TakeFacts({ measured }: { measured: TakeMeasured }) {
+export function TakeFacts({ measured, zone }: { measured: TakeMeasured; zone: string }) {
   const { take, reference } = measured.analysis;
   const grid = reference.grid;
   const facts = [
@@ -25,6 +26,21 @@ export function TakeFacts({ measured }: { measured: TakeMeasured }) {
           </li>
         ))}
       </ul>
+      {!measured.analysis.setup && (
+        <p className="mt-1" data-testid="set-up-used">
+          {measured.setup ? (
+            <>
+              Read against the{" "}
+              <Link className="underline" to={`/takes/${measured.setup.take_id}`}>
+                set-up take of {day(measured.setup.played_at, zone)}
+              </Link>
+              {offsets(reference.string_offset_cents)}
+            </>
+          ) : (
+            "No set-up take of this guitar lies before this one; the guitar is taken from the notes themselves where they allow it."
+          )}
+        </p>
+      )}
       {take.warnings.map((code) => (
         <p key={code} className="mt-1 text-ink">
           {measured.sentences[code] ?? code}
@@ -32,4 +48,10 @@ export function TakeFacts({ measured }: { measured: TakeMeasured }) {
       ))}
     </div>
   );
+}
+
+/** ": string 3 +2.0, string 5 −1.4 cents", for the strings that have one. */
+function offsets(cents: readonly (number | null)[]): string {
+  const known = cents.flatMap((value, i) => (value === null ? [] : [`${i + 1} ${signed(value)}`]));
+  return known.length ? `: strings ${known.join(", ")} cents.` : ".";
 }

@@ -30,14 +30,14 @@ export function TakePage({ me }: { me: Me }) {
       <TakeHead take={take.data} zone={me.zone} />
       {isUnfinished(take.data) && <Measuring take={take.data} />}
       {(take.data.state === "refused" || take.data.state === "failed") && <NotMeasured take={take.data} />}
-      {take.data.state === "measured" && <Measured id={id} />}
+      {take.data.state === "measured" && <Measured id={id} take={take.data} me={me} />}
     </>
   );
 }
 
-function Measured({ id }: { id: string }) {
-  const analysis = useQuery(analysisQuery(id));
-  const curves = useQuery(curvesQuery(id));
+function Measured({ id, take, me }: { id: string; take: Take; me: Me }) {
+  const analysis = useQuery(analysisQuery(id, take.measured_at));
+  const curves = useQuery(curvesQuery(id, take.measured_at));
   const sound = useQuery(soundQuery(id));
   const error = analysis.error ?? curves.error;
   if (error)
@@ -45,7 +45,8 @@ function Measured({ id }: { id: string }) {
   if (!analysis.data || !curves.data) return <Loading what="the sheet" />;
   return (
     <TakeSheet
-      key={id}
+      key={`${id} ${take.measured_at}`}
+      me={me}
       measured={analysis.data}
       curves={curves.data}
       sound={sound.data}

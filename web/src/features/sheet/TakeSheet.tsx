@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useState } from "react";
-import type { Curves, TakeMeasured } from "~/api/client";
+import type { Curves, Me, TakeMeasured } from "~/api/client";
 import { usePlayer } from "~/lib/usePlayer";
+import { SetupResult } from "~/ui/setup/SetupResult";
 import { Failed } from "~/ui/states";
 import { Inspector } from "./Inspector";
 import { KeyHelp } from "./KeyHelp";
@@ -12,6 +13,7 @@ import { useListening } from "./useListening";
 import { useSheetKeys } from "./useSheetKeys";
 
 export interface TakeSheetProps {
+  me: Me;
   measured: TakeMeasured;
   curves: Curves;
   sound: Blob | undefined;
@@ -19,7 +21,7 @@ export interface TakeSheetProps {
 }
 
 /** The sheet: strips and table on the left, the selected note on the right. */
-export function TakeSheet({ measured, curves, sound, soundError }: TakeSheetProps) {
+export function TakeSheet({ me, measured, curves, sound, soundError }: TakeSheetProps) {
   const notes = useMemo(() => sheetNotes(measured), [measured]);
   const tolerances = useMemo(() => tolerancesOf(measured), [measured]);
   const [selectedKey, setSelectedKey] = useState<string | null>(
@@ -41,6 +43,15 @@ export function TakeSheet({ measured, curves, sound, soundError }: TakeSheetProp
   return (
     <div className="grid gap-x-6 gap-y-4 lg:grid-cols-[minmax(0,1fr)_21rem]" data-testid="sheet">
       <div className="min-w-0">
+        {measured.analysis.setup && (
+          <div className="mb-6">
+            <SetupResult
+              found={measured.analysis.setup}
+              hum={measured.analysis.take.hum}
+              floorDbfs={measured.analysis.take.noise_floor_dbfs}
+            />
+          </div>
+        )}
         <Strips
           measured={measured}
           curves={curves}
@@ -50,7 +61,7 @@ export function TakeSheet({ measured, curves, sound, soundError }: TakeSheetProp
           onSelect={setSelectedKey}
           player={player}
         />
-        <TakeFacts measured={measured} />
+        <TakeFacts measured={measured} zone={me.zone} />
         <NotesTable notes={notes} selectedKey={selectedKey} onSelect={setSelectedKey} />
       </div>
       <aside aria-label="Selected note" className="lg:sticky lg:top-4 lg:self-start">
@@ -61,6 +72,8 @@ export function TakeSheet({ measured, curves, sound, soundError }: TakeSheetProp
             tolerances={tolerances}
             curves={curves}
             sentences={measured.sentences}
+            hearing={measured.hearing}
+            student={measured.take.student}
             listening={listening}
             ready={sound !== undefined}
             onHelp={() => setHelp(true)}

@@ -63,7 +63,8 @@ export function noteWords({ note, event }: SheetNote): string {
     const text = `${size} ${kind}`;
     return text.charAt(0).toUpperCase() + text.slice(1);
   }
-  return "Fretted note";
+  if (event?.id.startsWith("twelfth")) return "12th fret against open";
+  return note.fret === 0 ? "Open string" : "Fretted note";
 }
 
 export function placeWords(note: Note): string {

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link } from "react-router";
 import { api, data, type Student } from "~/api/client";
 import { studentsQuery, takesQuery } from "~/api/queries";
 import { Button } from "~/ui/Button";
@@ -21,8 +22,13 @@ export function Students() {
           {students.data.map((student) => {
             const count = takes.data?.filter((t) => t.student_id === student.id).length;
             return (
-              <li key={student.id} className="flex items-baseline justify-between border-b border-rule py-2">
-                <span className="font-semibold">{student.name}</span>
+              <li
+                key={student.id}
+                className="relative flex items-baseline justify-between border-b border-rule py-2 hover:bg-sheet"
+              >
+                <Link to={`/students/${student.id}`} className="font-semibold after:absolute after:inset-0">
+                  {student.name}
+                </Link>
                 <span className="figures text-sm text-ink-soft">
                   {count === undefined ? "" : `${count} ${count === 1 ? "take" : "takes"}`}
                 </span>

@@ -2,13 +2,23 @@ import { Upload } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { Me } from "~/api/client";
 import { Button } from "~/ui/Button";
-import { UploadDialog } from "./UploadDialog";
+import { type SetUpOf, UploadDialog } from "./UploadDialog";
 import { useFileDrop } from "./useFileDrop";
 
 export const ACCEPTED = "audio/*,.wav,.flac,.aif,.aiff,.ogg,.oga,.opus,.webm,.mp3,.m4a,.aac,.caf";
 
 /** Adds a recording: by this button, by the key U, or by dropping a file anywhere on the page. */
-export function UploadButton({ me, drillId }: { me: Me; drillId?: number }) {
+export function UploadButton({
+  me,
+  drillId,
+  setUpOf,
+  label = "Add a recording",
+}: {
+  me: Me;
+  drillId?: number;
+  setUpOf?: SetUpOf;
+  label?: string;
+}) {
   const [file, setFile] = useState<File | null>(null);
   const input = useRef<HTMLInputElement>(null);
   const dragging = useFileDrop(setFile);
@@ -18,7 +28,7 @@ export function UploadButton({ me, drillId }: { me: Me; drillId?: number }) {
     <>
       <Button kind="strong" onClick={choose}>
         <Upload size={16} aria-hidden />
-        Add a recording
+        {label}
       </Button>
       <input
         ref={input}
@@ -44,6 +54,7 @@ export function UploadButton({ me, drillId }: { me: Me; drillId?: number }) {
           me={me}
           file={file}
           drillId={drillId}
+          setUpOf={setUpOf}
           onClose={() => setFile(null)}
         />
       )}

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { type Me, Problem } from "~/api/client";
-import { drillsQuery, studentsQuery, takesQuery } from "~/api/queries";
+import { drillsQuery, guitarsQuery, studentsQuery, takesQuery } from "~/api/queries";
 import { uploadTake } from "~/api/upload";
 import { megabytes } from "~/lib/words";
 import { Button } from "~/ui/Button";
@@ -15,6 +15,14 @@ const KEPT = "fortimetra.lastUpload";
 interface Choice {
   student: string;
   drill: string;
+  guitar?: string | undefined;
+}
+
+/** A set-up take is of one guitar, and of no drill. */
+export interface SetUpOf {
+  studentId: number;
+  guitarId: number;
+  name: string;
 }
 
 function lastChoice(): Choice {
@@ -29,17 +37,24 @@ export interface UploadDialogProps {
   me: Me;
   file: File;
   drillId?: number | undefined;
+  setUpOf?: SetUpOf | undefined;
   onClose: () => void;
 }
 
 /** Who played what; then the file goes out, and the take's sheet opens. */
-export function UploadDialog({ me, file, drillId, onClose }: UploadDialogProps) {
+export function UploadDialog({ me, file, drillId, setUpOf, onClose }: UploadDialogProps) {
   const students = useQuery(studentsQuery);
   const drills = useQuery(drillsQuery);
   const [choice, setChoice] = useState<Choice>(() => ({
     ...lastChoice(),
     ...(drillId ? { drill: String(drillId) } : {}),
   }));
+  const guitars = useQuery({
+    ...guitarsQuery(Number(choice.student)),
+    enabled: !setUpOf && Number(choice.student) > 0,
+  });
+  const owned = choice.student ? (guitars.data ?? []) : [];
+  const guitar = owned.find((g) => String(g.id) === choice.guitar) ?? owned[0];
   const [fraction, setFraction] = useState(0);
   const abort = useRef(new AbortController());
   const queries = useQueryClient();
@@ -49,13 +64,20 @@ export function UploadDialog({ me, file, drillId, onClose }: UploadDialogProps) 
     mutationFn: () => {
       abort.current = new AbortController();
       return uploadTake(
-        { file, studentId: Number(choice.student), drillId: Number(choice.drill) },
+        setUpOf
+          ? { file, studentId: setUpOf.studentId, guitarId: setUpOf.guitarId, drillId: null }
+          : {
+              file,
+              studentId: Number(choice.student),
+              drillId: Number(choice.drill),
+              guitarId: guitar?.id ?? null,
+            },
         setFraction,
         abort.current.signal,
       );
     },
     onSuccess: (take) => {
-      localStorage.setItem(KEPT, JSON.stringify(choice));
+      if (!setUpOf) localStorage.setItem(KEPT, JSON.stringify(choice));
       void queries.invalidateQueries({ queryKey: takesQuery.queryKey });
       navigate(`/takes/${take.id}`);
       onClose();
@@ -64,8 +86,8 @@ export function UploadDialog({ me, file, drillId, onClose }: UploadDialogProps) 
   useEffect(() => () => abort.current.abort(), []);
 
   const known = {
-    student: students.data?.some((s) => String(s.id) === choice.student),
-    drill: drills.data?.some((d) => String(d.id) === choice.drill),
+    student: setUpOf !== undefined || students.data?.some((s) => String(s.id) === choice.student),
+    drill: setUpOf !== undefined || drills.data?.some((d) => String(d.id) === choice.drill),
   };
   return (
     <Dialog open onOpenChange={(open) => !open && onClose()} title="Add a recording">
@@ -80,18 +102,35 @@ export function UploadDialog({ me, file, drillId, onClose }: UploadDialogProps) 
           send.mutate();
         }}
       >
-        <Select
-          label="Who plays"
-          value={known.student ? choice.student : ""}
-          onChange={(student) => setChoice({ ...choice, student })}
-          choices={(students.data ?? []).map((s) => ({ value: String(s.id), label: s.name }))}
-        />
-        <Select
-          label="Which drill"
-          value={known.drill ? choice.drill : ""}
-          onChange={(drill) => setChoice({ ...choice, drill })}
-          choices={(drills.data ?? []).map((d) => ({ value: String(d.id), label: d.title }))}
-        />
+        {setUpOf ? (
+          <p>
+            A set-up take of <strong>{setUpOf.name}</strong>: each open string and its 12th fret, lowest
+            string first.
+          </p>
+        ) : (
+          <>
+            <Select
+              label="Who plays"
+              value={known.student ? choice.student : ""}
+              onChange={(student) => setChoice({ ...choice, student })}
+              choices={(students.data ?? []).map((s) => ({ value: String(s.id), label: s.name }))}
+            />
+            <Select
+              label="Which drill"
+              value={known.drill ? choice.drill : ""}
+              onChange={(drill) => setChoice({ ...choice, drill })}
+              choices={(drills.data ?? []).map((d) => ({ value: String(d.id), label: d.title }))}
+            />
+            {owned.length > 0 && (
+              <Select
+                label="On which guitar"
+                value={String(guitar?.id ?? "")}
+                onChange={(id) => setChoice({ ...choice, guitar: id })}
+                choices={owned.map((g) => ({ value: String(g.id), label: g.name }))}
+              />
+            )}
+          </>
+        )}
         {students.data?.length === 0 && <p>Add a student first, on the Students page.</p>}
         {tooLarge && (
           <Failed

@@ -1,0 +1,31 @@
+/** Lengths as the trade writes them; mm inside, inch and thousandths outside. Pure. */
+
+export type LengthUnit = "mm" | "inch";
+export const MM_PER_INCH = 25.4;
+
+/** Text of a length in the unit that is shown; as few digits as say it. */
+export function lengthText(mm: number | null, unit: LengthUnit): string {
+  if (mm === null) return "";
+  return unit === "mm" ? trimmed(mm, 2) : trimmed(mm / MM_PER_INCH, 3);
+}
+
+/** Gauges are written in thousandths of an inch, or in mm. */
+export function gaugeText(mm: number, unit: LengthUnit): string {
+  return unit === "mm" ? trimmed(mm, 3) : trimmed((mm * 1000) / MM_PER_INCH, 1);
+}
+
+/** mm of what was typed; null for nothing, NaN for what is no number. */
+export function lengthMm(text: string, unit: LengthUnit): number | null {
+  if (text.trim() === "") return null;
+  const value = Number(text.replace(",", "."));
+  return unit === "mm" ? value : value * MM_PER_INCH;
+}
+
+export function gaugeMm(text: string, unit: LengthUnit): number {
+  const value = text.trim() === "" ? Number.NaN : Number(text.replace(",", "."));
+  return unit === "mm" ? value : (value / 1000) * MM_PER_INCH;
+}
+
+function trimmed(value: number, digits: number): string {
+  return String(Number(value.toFixed(digits)));
+}
