@@ -123,7 +123,7 @@ def string_inputs(
     return (
         Input(f"gauge{suffix}", f"Gauge{which}", gauge, "", 0.1, 110.0),
         Input(f"made{suffix}", f"String{which}", made, choices=("plain steel", "wound", "nylon")),
-        Input(f"unit_weight{suffix}", f"Unit weight{which}, 0: from the gauge", 0.0, "g/m", 0.0, 30.0),
+        Input(f"unit_weight{suffix}", f"Unit weight or 0{which}", 0.0, "g/m", 0.0, 30.0),
     )
 
 

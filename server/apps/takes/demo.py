@@ -119,27 +119,29 @@ TAKES = (
         11,
         {"bend@0": N(cents=-41, rise_ms=260), "bend@1": N(cents=-33, rise_ms=240, hold_drift_cents_per_s=-22),
          "bend@2": N(cents=-28, rise_ms=250), "bend@3": N(cents=-37, rise_ms=280, hold_drift_cents_per_s=-30)},
+        tuning_offset_cents=(2.0, -3.0, -9.0, 1.0, -2.0, 4.0),
     )),
     DemoTake("Oda Vintersee", "String 3: full bend at fret 7", 12, time(20, 3), _faults(
         12,
         {"bend@0": N(cents=-9, rise_ms=190), "bend@1": N(cents=-22, rise_ms=210), "bend@2": N(cents=-6, rise_ms=180),
          "bend@3": N(cents=4, rise_ms=170)},
+        tuning_offset_cents=(1.0, -1.0, 2.0, 0.0, -2.0, 1.0),
     )),
     DemoTake("Oda Vintersee", "String 2: full bend at fret 13", 2, time(18, 47), _faults(
-        13, {"bend@1": N(cents=-17, rise_ms=150), "bend@3": N(cents=7, overshoot_cents=24)}, random_cents=1.0,
+        13, {"bend@1": N(cents=-17, rise_ms=150), "bend@3": N(cents=7, overshoot_cents=24)}, random_cents=1.0, tuning_offset_cents=(1.0, -1.0, 2.0, 0.0, -2.0, 1.0),
     )),
     DemoTake("Pell Harroway", "String 2: full bend at fret 8, struck again", 20, time(21, 20), _faults(
         21,
         {"bend@0": N(cents=26, overshoot_cents=30, rise_ms=90), "again@0": N(cents=21),
          "bend@1": N(cents=19, overshoot_cents=22, rise_ms=80), "again@1": N(cents=-4),
          "bend@2": N(cents=31, rise_ms=80), "again@2": N(cents=24), "bend@3": N(cents=12), "again@3": N(cents=9)},
-        hum_hz=50.0, hum_dbfs=-60.0,
+        tuning_offset_cents=(0.0, 3.0, -14.0, 2.0, 9.0, -4.0), hum_hz=50.0, hum_dbfs=-60.0,
     )),
     DemoTake("Pell Harroway", "String 2: full bend at fret 8, struck again", 6, time(21, 5), _faults(
         22,
         {"bend@0": N(cents=8), "again@0": N(cents=6), "bend@1": N(cents=-3), "again@1": N(cents=-7),
          "bend@2": N(cents=17, overshoot_cents=15), "again@2": N(cents=5), "bend@3": N(cents=2), "again@3": N(cents=-1)},
-        hum_hz=50.0, hum_dbfs=-62.0,
+        tuning_offset_cents=(0.0, 3.0, 0.0, 2.0, 0.0, -4.0), hum_hz=50.0, hum_dbfs=-62.0,
     )),
     DemoTake("Mirren Salk", "String 3: half bend at fret 7", 15, time(17, 30), _faults(
         31,

@@ -11,7 +11,7 @@ export function lengthText(mm: number | null, unit: LengthUnit): string {
 
 /** Gauges are written in thousandths of an inch, or in mm. */
 export function gaugeText(mm: number, unit: LengthUnit): string {
-  return unit === "mm" ? trimmed(mm, 3) : trimmed((mm * 1000) / MM_PER_INCH, 1);
+  return unit === "mm" ? trimmed(mm, 4) : trimmed((mm * 1000) / MM_PER_INCH, 1);
 }
 
 /** mm of what was typed; null for nothing, NaN for what is no number. */

@@ -28,7 +28,7 @@ export function CalculatorView({ calculator }: { calculator: BenchCalculator }) 
           {calculator.inputs.some((i) => i.name === "scale_mm") && (
             <FromGuitar onPick={(guitar, string) => change(fieldsFrom(calculator, guitar, string))} />
           )}
-          <div className="grid grid-cols-2 gap-x-4 gap-y-3">
+          <div className="grid grid-cols-2 items-end gap-x-4 gap-y-3">
             {calculator.inputs.map((input) => (
               <BenchField
                 key={input.name}
@@ -86,20 +86,25 @@ function BenchField({
 function Results({ calculator, answer }: { calculator: BenchCalculator; answer: BenchAnswer }) {
   return (
     <>
-      <dl className="grid grid-cols-[minmax(0,1fr)_auto_7rem] items-baseline gap-x-3 border-t border-ink">
-        {calculator.outputs.map((output) => (
-          <div key={output.name} className="contents">
-            <dt className="border-b border-rule py-1.5 text-ink-soft">{output.label || "\u00a0"}</dt>
-            <dd
-              className="figures border-b border-rule py-1 text-right text-lg font-semibold"
-              data-output={output.name}
-            >
-              {valueText(answer.values[output.name], output.digits)}
-            </dd>
-            <dd className="border-b border-rule py-1.5 text-sm text-ink-soft">{output.unit || "\u00a0"}</dd>
-          </div>
-        ))}
-      </dl>
+      <table className="w-full border-collapse border-t border-ink">
+        <caption className="sr-only">Results</caption>
+        <tbody>
+          {calculator.outputs.map((output) => (
+            <tr key={output.name} className="border-b border-rule align-baseline">
+              <th scope="row" className="py-1.5 text-left font-normal text-ink-soft">
+                {output.label}
+              </th>
+              <td
+                className="figures py-1.5 text-right text-lg leading-6 font-semibold whitespace-nowrap"
+                data-output={output.name}
+              >
+                {valueText(answer.values[output.name], output.digits)}
+              </td>
+              <td className="w-28 py-1.5 pl-3 text-sm text-ink-soft">{output.unit}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
       {answer.warnings.map((warning) => (
         <p key={warning} role="alert" className="mt-3 border-l-4 border-ink bg-sheet px-3 py-2 text-sm">
           {warning}

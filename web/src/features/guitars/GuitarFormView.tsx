@@ -65,6 +65,7 @@ export function GuitarFormView({ guitar }: { guitar: GuitarDetail }) {
       <div className="flex flex-wrap items-end gap-4">
         <Field
           label="Name"
+          words
           className="w-72"
           value={form.name}
           maxLength={120}

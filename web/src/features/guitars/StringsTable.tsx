@@ -68,7 +68,7 @@ export function StringsTable({ form, pulls, onChange }: StringsTableProps) {
                 <Field
                   hideLabel
                   label={`Unit weight of ${name}`}
-                  className="w-24"
+                  className="w-32"
                   inputMode="decimal"
                   placeholder="from gauge"
                   value={string.unitWeight}

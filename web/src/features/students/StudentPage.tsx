@@ -82,7 +82,7 @@ function Guitars({ studentId }: { studentId: number }) {
           add.mutate();
         }}
       >
-        <Field label="New guitar" className="w-52" value={name} maxLength={120} onText={setName} />
+        <Field label="New guitar" words className="w-52" value={name} maxLength={120} onText={setName} />
         <div className="w-48">
           <Select
             label="Kind"

@@ -7,10 +7,12 @@ export interface FieldProps extends Omit<InputHTMLAttributes<HTMLInputElement>, 
   onText: (text: string) => void;
   unit?: string | undefined;
   hideLabel?: boolean;
+  /** Words instead of figures. */
+  words?: boolean;
 }
 
 /** A labelled line of text or number; the unit stands behind it. */
-export function Field({ label, value, onText, unit, hideLabel, className, ...rest }: FieldProps) {
+export function Field({ label, value, onText, unit, hideLabel, words, className, ...rest }: FieldProps) {
   const id = useId();
   return (
     <div className={cx("flex flex-col gap-1", className)}>
@@ -20,7 +22,10 @@ export function Field({ label, value, onText, unit, hideLabel, className, ...res
       <span className="flex items-center gap-2">
         <input
           id={id}
-          className="figures min-h-9 w-full min-w-0 rounded-md border border-rule-strong bg-sheet px-2 text-ink"
+          className={cx(
+            "min-h-9 w-full min-w-0 rounded-md border border-rule-strong bg-sheet px-2 text-ink",
+            words ? "" : "figures",
+          )}
           value={value}
           autoComplete="off"
           onChange={(event) => onText(event.target.value)}
