@@ -1,24 +1,21 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
-import { useSearchParams } from "react-router";
 import type { BenchAnswer, BenchCalculator, BenchInput } from "~/api/client";
 import { calculateQuery } from "~/api/queries";
+import { shortQuery, useQueryFields } from "~/lib/useQueryFields";
 import { Field } from "~/ui/form/Field";
 import { Select } from "~/ui/Select";
-import { cellText, fieldsFrom, queryOf, valueText } from "./bench.math";
+import { cellText, fieldsFrom, valueText } from "./bench.math";
 import { FromGuitar } from "./FromGuitar";
 
 /** Any calculator: its fields, its results as one types, its formula. The address holds what was typed. */
 export function CalculatorView({ calculator }: { calculator: BenchCalculator }) {
-  const [query, setQuery] = useSearchParams();
-  const fields = useMemo(
-    () => Object.fromEntries(calculator.inputs.map((i) => [i.name, query.get(i.name) ?? String(i.default)])),
-    [calculator, query],
+  const defaults = useMemo(
+    () => Object.fromEntries(calculator.inputs.map((i) => [i.name, String(i.default)])),
+    [calculator],
   );
-  const asked = queryOf(calculator, fields);
-  const answer = useQuery(calculateQuery(calculator.id, asked));
-  const change = (part: Record<string, string>) =>
-    setQuery(queryOf(calculator, { ...fields, ...part }), { replace: true });
+  const [fields, change] = useQueryFields(defaults);
+  const answer = useQuery(calculateQuery(calculator.id, shortQuery(fields, defaults)));
   return (
     <section aria-label={calculator.title} data-testid={`bench-${calculator.id}`}>
       <h1 className="text-2xl font-bold">{calculator.title}</h1>

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
-import { useSearchParams } from "react-router";
 import type { TargetRead } from "~/api/client";
 import { allGuitarsQuery, targetQuery } from "~/api/queries";
+import { useQueryFields } from "~/lib/useQueryFields";
 import { useSound } from "~/lib/useSound";
 import { signed } from "~/lib/words";
 import { Button } from "~/ui/Button";
@@ -16,23 +16,18 @@ const BENDS = [
   { value: "300", label: "three frets" },
 ];
 const NONE = "standard";
+const DEFAULTS = { string: "3", fret: "7", bend: "200", guitar: NONE };
 
 /** Where a bend has to arrive, and everything that helps to hear that it did. */
 export function Targets() {
-  const [query, setQuery] = useSearchParams();
+  const [fields, change] = useQueryFields(DEFAULTS);
   const guitars = useQuery(allGuitarsQuery);
-  const get = (name: string, otherwise: string) => query.get(name) ?? otherwise;
-  const change = (name: string, value: string) => {
-    const next = new URLSearchParams(query);
-    next.set(name, value);
-    setQuery(next, { replace: true });
-  };
-  const guitar = get("guitar", NONE);
+  const { string = "", fret = "", bend = "", guitar = NONE } = fields;
   const found = useQuery(
     targetQuery({
-      string: Number(get("string", "3")),
-      fret: Number(get("fret", "7")),
-      bend_cents: Number(get("bend", "200")),
+      string: Number(string),
+      fret: Number(fret),
+      bend_cents: Number(bend),
       guitar_id: guitar === NONE ? undefined : Number(guitar),
     }),
   );
@@ -43,18 +38,13 @@ export function Targets() {
         What a bend has to sound, where else on the guitar that pitch lies, and which open string checks it.
       </p>
       <div className="mb-6 grid max-w-4xl grid-cols-2 gap-4 sm:grid-cols-[7rem_7rem_minmax(0,1fr)_minmax(0,1fr)]">
-        <Field
-          label="String"
-          inputMode="numeric"
-          value={get("string", "3")}
-          onText={(t) => change("string", t)}
-        />
-        <Field label="Fret" inputMode="numeric" value={get("fret", "7")} onText={(t) => change("fret", t)} />
-        <Select label="Bend" value={get("bend", "200")} onChange={(v) => change("bend", v)} choices={BENDS} />
+        <Field label="String" inputMode="numeric" value={string} onText={(t) => change({ string: t })} />
+        <Field label="Fret" inputMode="numeric" value={fret} onText={(t) => change({ fret: t })} />
+        <Select label="Bend" value={bend} onChange={(v) => change({ bend: v })} choices={BENDS} />
         <Select
           label="Guitar"
           value={guitar}
-          onChange={(v) => change("guitar", v)}
+          onChange={(v) => change({ guitar: v })}
           choices={[
             { value: NONE, label: "any, standard tuning" },
             ...(guitars.data ?? []).map((g) => ({ value: String(g.id), label: `${g.name}, ${g.student}` })),

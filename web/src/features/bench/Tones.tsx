@@ -1,33 +1,39 @@
 import { useState } from "react";
-import { useSearchParams } from "react-router";
+import { useQueryFields } from "~/lib/useQueryFields";
 import { useSound } from "~/lib/useSound";
 import { Button, buttonClass } from "~/ui/Button";
 import { Field } from "~/ui/form/Field";
 import { Select } from "~/ui/Select";
 
+const DEFAULTS = {
+  hz: "440",
+  seconds: "3",
+  sound: "plucked",
+  bpm: "60",
+  beats: "4",
+  bars: "8",
+  count: "1",
+  per: "1",
+  accent: "true",
+};
 const PER_BEAT = ["1", "2", "3", "4", "6"].map((n) => ({ value: n, label: n }));
 
 /** Reference tones and clicks: heard here, or taken away as files. */
 export function Tones() {
-  const [query, setQuery] = useSearchParams();
-  const get = (name: string, otherwise: string) => query.get(name) ?? otherwise;
-  const change = (name: string, value: string) => {
-    const next = new URLSearchParams(query);
-    next.set(name, value);
-    setQuery(next, { replace: true });
-  };
+  const [fields, change] = useQueryFields(DEFAULTS);
+  const get = (name: keyof typeof DEFAULTS) => fields[name] ?? "";
   const tone = new URLSearchParams({
-    hz: get("hz", "440"),
-    seconds: get("seconds", "3"),
-    sound: get("sound", "plucked"),
+    hz: get("hz"),
+    seconds: get("seconds"),
+    sound: get("sound"),
   });
   const click = new URLSearchParams({
-    bpm: get("bpm", "60"),
-    beats_per_bar: get("beats", "4"),
-    bars: get("bars", "8"),
-    count_in_bars: get("count", "1"),
-    per_beat: get("per", "1"),
-    accent: get("accent", "true"),
+    bpm: get("bpm"),
+    beats_per_bar: get("beats"),
+    bars: get("bars"),
+    count_in_bars: get("count"),
+    per_beat: get("per"),
+    accent: get("accent"),
   });
   return (
     <section aria-label="Tones and click" data-testid="sounds">
@@ -36,12 +42,12 @@ export function Tones() {
         <div className="flex flex-col gap-4">
           <h2 className="border-b border-ink pb-1 text-lg font-semibold">Reference tone</h2>
           <div className="grid grid-cols-3 gap-4">
-            <Field label="Pitch" unit="Hz" value={get("hz", "440")} onText={(t) => change("hz", t)} />
-            <Field label="Length" unit="s" value={get("seconds", "3")} onText={(t) => change("seconds", t)} />
+            <Field label="Pitch" unit="Hz" value={get("hz")} onText={(t) => change({ hz: t })} />
+            <Field label="Length" unit="s" value={get("seconds")} onText={(t) => change({ seconds: t })} />
             <Select
               label="Sound"
-              value={get("sound", "plucked")}
-              onChange={(v) => change("sound", v)}
+              value={get("sound")}
+              onChange={(v) => change({ sound: v })}
               choices={[
                 { value: "plucked", label: "plucked" },
                 { value: "sine", label: "steady" },
@@ -53,22 +59,22 @@ export function Tones() {
         <div className="flex flex-col gap-4">
           <h2 className="border-b border-ink pb-1 text-lg font-semibold">Click to go</h2>
           <div className="grid grid-cols-3 gap-4">
-            <Field label="Tempo" unit="bpm" value={get("bpm", "60")} onText={(t) => change("bpm", t)} />
-            <Field label="Beats in a bar" value={get("beats", "4")} onText={(t) => change("beats", t)} />
-            <Field label="Bars" value={get("bars", "8")} onText={(t) => change("bars", t)} />
-            <Field label="Bars of count-in" value={get("count", "1")} onText={(t) => change("count", t)} />
+            <Field label="Tempo" unit="bpm" value={get("bpm")} onText={(t) => change({ bpm: t })} />
+            <Field label="Beats in a bar" value={get("beats")} onText={(t) => change({ beats: t })} />
+            <Field label="Bars" value={get("bars")} onText={(t) => change({ bars: t })} />
+            <Field label="Bars of count-in" value={get("count")} onText={(t) => change({ count: t })} />
             <Select
               label="Notes per click"
-              value={get("per", "1")}
-              onChange={(v) => change("per", v)}
+              value={get("per")}
+              onChange={(v) => change({ per: v })}
               choices={PER_BEAT}
             />
             <label className="flex items-center gap-2 self-end pb-2 text-sm">
               <input
                 type="checkbox"
                 className="size-4 accent-ink"
-                checked={get("accent", "true") === "true"}
-                onChange={(event) => change("accent", String(event.target.checked))}
+                checked={get("accent") === "true"}
+                onChange={(event) => change({ accent: String(event.target.checked) })}
               />
               accent on one
             </label>

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { BenchCalculator, GuitarContent } from "~/api/client";
-import { cellText, fieldsFrom, queryOf, valueText } from "./bench.math";
+import { shortQuery } from "~/lib/useQueryFields";
+import { cellText, fieldsFrom, valueText } from "./bench.math";
 
 const input = (name: string, value: number | string) => ({
   name,
@@ -56,8 +57,10 @@ describe("the bench", () => {
   });
 
   it("keeps an address short: only what differs from the defaults", () => {
-    expect(queryOf(CALCULATOR, { gauge: "11", note: "E4" })).toBe("gauge=11");
-    expect(queryOf(CALCULATOR, { gauge: "" })).toBe("gauge=");
+    const defaults = { gauge: "10", note: "E4" };
+    expect(shortQuery({ gauge: "11", note: "E4" }, defaults)).toBe("gauge=11");
+    expect(shortQuery({ gauge: "", note: "E4" }, defaults)).toBe("gauge=");
+    expect(shortQuery(defaults, defaults)).toBe("");
   });
 
   it.each([

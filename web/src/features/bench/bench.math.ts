@@ -53,13 +53,3 @@ export function cellText(value: number | string | null): string {
   const size = Math.abs(value);
   return minus(value.toFixed(size >= 100 ? 1 : size >= 1 ? 2 : 3));
 }
-
-/** Only what differs from the defaults, so that an address stays short. */
-export function queryOf(calculator: BenchCalculator, fields: Record<string, string>): string {
-  const query = new URLSearchParams();
-  for (const input of calculator.inputs) {
-    const text = fields[input.name];
-    if (text !== undefined && text !== String(input.default)) query.set(input.name, text);
-  }
-  return query.toString();
-}

@@ -160,7 +160,7 @@ export function GuitarFormView({ guitar }: { guitar: GuitarDetail }) {
         <Button kind="strong" type="submit" disabled={save.isPending}>
           Save
         </Button>
-        <span role="status" className="text-sm text-ink-soft">
+        <span aria-live="polite" className="text-sm text-ink-soft">
           {save.isSuccess ? "Saved. Takes from now on are played on this guitar as described." : ""}
         </span>
       </div>
