@@ -1,13 +1,14 @@
 """Strings: weight, tension, stress; where the frets are.
 
 Conventions: SI inside (kg/m, N, Pa), mm and g/m outside. A plain string's weight follows from its diameter and density;
-a wound one's is what the maker states, else estimated from a core of CORE_SHARE of the gauge closely wound with wire.
+a wound one's is what the maker states, else estimated from a core of usual thickness closely wound with wire.
 """
 
 from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -18,10 +19,11 @@ from fortimetra.model.guitar import String as GuitarString
 from fortimetra.units import FloatArray, midi_to_hz, name_to_midi
 from fortimetra.workbench.calculator import Answer, Calculator, Input, Output, Table, Values, number
 
-# Densities in kg/m³, moduli in Pa, from memory (steel 7.85 g/cm³; nickel 8.9; nylon 1.14).
-STEEL_DENSITY, WRAP_DENSITY, NYLON_DENSITY = 7850.0, 8900.0, 1140.0
+# Densities in kg/m³, moduli in Pa, from memory: steel 7850, bronze 8800, copper 8900, nylon 1140.
+STEEL_DENSITY, BRONZE_DENSITY, COPPER_DENSITY, NYLON_DENSITY = 7850.0, 8800.0, 8900.0, 1140.0
 STEEL_MODULUS, NYLON_MODULUS = 2.05e11, 4.0e9
-CORE_SHARE = 0.42
+# Core of a wound string, mm: a + b · gauge, as usual sets are built (from memory).
+STEEL_CORE, NYLON_CORE = (0.20, 0.22), (0.45, 0.12)
 # Tensile strength of music wire, ASTM A228: 2211 MPa / d^0.145 with d in mm (Shigley's Mechanical Engineering Design,
 # table of spring wires; from memory). Nylon monofilament about 500 MPa (from memory).
 WIRE_STRENGTH_MPA, WIRE_STRENGTH_POWER, NYLON_STRENGTH_MPA = 2211.0, 0.145, 500.0
@@ -43,36 +45,48 @@ class StringBody:
     estimated: bool
 
 
-def string_body(
-    gauge_mm: float, *, wound: bool, nylon: bool = False, unit_weight_g_per_m: float | None = None
-) -> StringBody:
-    """A string of this gauge; estimated: its weight was not stated and could not be computed from its diameter alone.
+Make = Literal["plain steel", "wound steel", "wound bronze", "nylon", "wound nylon"]
+MAKES: tuple[Make, ...] = ("plain steel", "wound steel", "wound bronze", "nylon", "wound nylon")
+_WRAP_DENSITY = {"wound steel": STEEL_DENSITY, "wound bronze": BRONZE_DENSITY, "wound nylon": COPPER_DENSITY}
 
-    >>> round(string_body(0.254, wound=False).kg_per_m * 1e6, 1)
+
+def string_body(gauge_mm: float, *, make: Make = "plain steel", unit_weight_g_per_m: float | None = None) -> StringBody:
+    """A string of this gauge; estimated: it is wound, and its weight was not stated.
+
+    >>> round(string_body(0.254).kg_per_m * 1e6, 1)
     397.8
     """
-    core_mm = gauge_mm * (CORE_SHARE if wound else 1.0)
-    density = NYLON_DENSITY if nylon else STEEL_DENSITY
-    weight = density * _circle_m2(core_mm)
-    if wound:
+    nylon = make in {"nylon", "wound nylon"}
+    core_mm, weight = gauge_mm, 0.0
+    if make in _WRAP_DENSITY:
+        base, share = NYLON_CORE if nylon else STEEL_CORE
+        core_mm = min(base + share * gauge_mm, 0.8 * gauge_mm)
         wrap_mm = (gauge_mm - core_mm) / 2.0
         # A turn of wire per wire's width, each as long as its circle.
-        weight += WRAP_DENSITY * _circle_m2(wrap_mm) * math.pi * (core_mm + wrap_mm) / wrap_mm
+        weight = _WRAP_DENSITY[make] * _circle_m2(wrap_mm) * math.pi * (core_mm + wrap_mm) / wrap_mm
+    weight += (NYLON_DENSITY if nylon else STEEL_DENSITY) * _circle_m2(core_mm)
     return StringBody(
         kg_per_m=weight if unit_weight_g_per_m is None else unit_weight_g_per_m / 1000.0,
         core_mm=core_mm,
         core_m2=_circle_m2(core_mm),
         modulus_pa=NYLON_MODULUS if nylon else STEEL_MODULUS,
         strength_mpa=NYLON_STRENGTH_MPA if nylon else WIRE_STRENGTH_MPA / core_mm**WIRE_STRENGTH_POWER,
-        estimated=unit_weight_g_per_m is None and wound,
+        estimated=unit_weight_g_per_m is None and make in _WRAP_DENSITY,
     )
+
+
+def make_of(string: GuitarString, kind: GuitarKind) -> Make:
+    """What a string of a described guitar is made of, as usual for its kind."""
+    if kind == "nylon":
+        return "wound nylon" if string.wound else "nylon"
+    if not string.wound:
+        return "plain steel"
+    return "wound bronze" if kind == "steel_acoustic" else "wound steel"
 
 
 def body_of(string: GuitarString, kind: GuitarKind) -> StringBody:
     """A string of a described guitar."""
-    return string_body(
-        string.gauge_mm, wound=string.wound, nylon=kind == "nylon", unit_weight_g_per_m=string.unit_weight_g_per_m
-    )
+    return string_body(string.gauge_mm, make=make_of(string, kind), unit_weight_g_per_m=string.unit_weight_g_per_m)
 
 
 def _circle_m2(diameter_mm: float) -> float:
@@ -111,9 +125,8 @@ def body_from(values: Values, suffix: str = "") -> StringBody:
             "bench_invalid",
             f"Gauge: {gauge:g} {values['gauge_unit']} is no guitar string; from 6 to 98 thousandths, 0.15 to 2.5 mm.",
         )
-    kind = str(values[f"made{suffix}"])
     weight = number(values, f"unit_weight{suffix}")
-    return string_body(gauge_mm, wound=kind == "wound", nylon=kind == "nylon", unit_weight_g_per_m=weight or None)
+    return string_body(gauge_mm, make=values[f"made{suffix}"], unit_weight_g_per_m=weight or None)  # type: ignore[arg-type]
 
 
 def string_inputs(
@@ -122,7 +135,7 @@ def string_inputs(
     """Inputs that describe a string."""
     return (
         Input(f"gauge{suffix}", f"Gauge{which}", gauge, "", 0.1, 110.0),
-        Input(f"made{suffix}", f"String{which}", made, choices=("plain steel", "wound", "nylon")),
+        Input(f"made{suffix}", f"String{which}", made, choices=MAKES),
         Input(f"unit_weight{suffix}", f"Unit weight or 0{which}", 0.0, "g/m", 0.0, 30.0),
     )
 

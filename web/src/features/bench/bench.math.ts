@@ -3,6 +3,14 @@ import type { BenchCalculator, GuitarContent } from "~/api/client";
 import { gaugeText } from "~/lib/lengths.math";
 import { minus } from "~/lib/words";
 
+/** What wound strings of a guitar are usually made of; the calculators' own names. */
+const WOUND: Record<GuitarContent["kind"], string> = {
+  solid: "wound steel",
+  semi_hollow: "wound steel",
+  steel_acoustic: "wound bronze",
+  nylon: "wound nylon",
+};
+
 /** A calculator's fields that a guitar and one of its strings can fill in, as text. */
 export function fieldsFrom(
   calculator: BenchCalculator,
@@ -20,7 +28,7 @@ export function fieldsFrom(
   const known: Record<string, string | undefined> = {
     gauge: gaugeText(own.gauge_mm, "inch"),
     gauge_unit: "thousandths",
-    made: guitar.kind === "nylon" ? "nylon" : own.wound ? "wound" : "plain steel",
+    made: own.wound ? WOUND[guitar.kind] : guitar.kind === "nylon" ? "nylon" : "plain steel",
     unit_weight: String(own.unit_weight_g_per_m ?? 0),
     scale_mm: String(guitar.scale_mm),
     note: typeof pitch === "string" ? pitch : undefined,
