@@ -13,6 +13,7 @@ from fortimetra.errors import DrillError, FortimetraError, SignalError, TakeErro
 from fortimetra.model.analysis import Analysis
 from fortimetra.model.context import Click, Setup
 from fortimetra.model.drill import Drill
+from fortimetra.model.guitar import Guitar
 from fortimetra.version import __version__
 
 if TYPE_CHECKING:
@@ -45,6 +46,7 @@ __all__ = [
     "Drill",
     "DrillError",
     "FortimetraError",
+    "Guitar",
     "Limits",
     "Measured",
     "Setup",

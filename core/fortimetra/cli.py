@@ -9,8 +9,12 @@ import sys
 import tempfile
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from fortimetra.errors import FortimetraError
+
+if TYPE_CHECKING:
+    from fortimetra.pipeline import Measured
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -44,6 +48,8 @@ def _parser() -> argparse.ArgumentParser:
     analyse.add_argument("--drill", type=Path, help="what was asked; without it notes are listed and nothing is judged")
     analyse.add_argument("--click", type=Path)
     analyse.add_argument("--setup", type=Path)
+    analyse.add_argument("--guitar", type=Path, help="the guitar it was played on: tuning, capo, A4, scale")
+    analyse.add_argument("--write-setup", type=Path, help="of a set-up take: write what later takes are read against")
     analyse.add_argument("--out", type=Path, help="write the result here instead of to standard output")
     analyse.add_argument("--contour", type=Path, help="write the pitch contour as CSV")
     analyse.add_argument("--jams", type=Path, help="write notes and contour as JAMS")
@@ -69,6 +75,7 @@ def _analyse(options: argparse.Namespace) -> None:
     from fortimetra.formats.contour_csv import contour_csv
     from fortimetra.model.context import Click, Setup
     from fortimetra.model.drill import Drill
+    from fortimetra.model.guitar import Guitar
     from fortimetra.pipeline import measure_take
 
     def tell(stage: str, fraction: float) -> None:
@@ -79,8 +86,11 @@ def _analyse(options: argparse.Namespace) -> None:
         drill=Drill.read(options.drill) if options.drill else None,
         click=Click.read(options.click) if options.click else None,
         setup=Setup.read(options.setup) if options.setup else None,
+        guitar=Guitar.read(options.guitar) if options.guitar else None,
         progress=tell if options.progress else None,
     )
+    if options.write_setup:
+        write_atomically(options.write_setup, _setup_text(found).encode())
     if options.contour:
         write_atomically(options.contour, contour_csv(found).encode())
     if options.jams:
@@ -93,6 +103,16 @@ def _analyse(options: argparse.Namespace) -> None:
     else:
         sys.stdout.write(text)
         sys.stdout.flush()
+
+
+def _setup_text(found: Measured) -> str:
+    from fortimetra.errors import DrillError
+    from fortimetra.judge.set_up import setup_of
+
+    setup = setup_of(found.analysis, drill=found.drill) if found.drill else None
+    if setup is None:
+        raise DrillError("drill_invalid", "--write-setup: this is no set-up take; give a drill of the family set_up.")
+    return setup.model_dump_json(indent=1) + "\n"
 
 
 def _play(options: argparse.Namespace) -> None:

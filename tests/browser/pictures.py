@@ -32,7 +32,11 @@ def main(url: str) -> None:
         page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 12, 60)
         picture(driver, FOLDER / "desk.png")
         takes = page.fetch("/api/v1/takes")
-        shown = next(t for t in takes if t["student"] == "Pell Harroway" and t["summary"]["not_clean"])
+        shown = next(
+            t
+            for t in takes
+            if t["student"] == "Pell Harroway" and t["family"] != "set_up" and t["summary"]["not_clean"]
+        )
         page.open(f"/takes/{shown['id']}")
         page.sheet()
         page.wait(lambda: page.button("Play note").is_enabled())
@@ -40,6 +44,22 @@ def main(url: str) -> None:
         page.one("[aria-label='Use the dark theme']").click()
         picture(driver, FOLDER / "sheet-dark.png")
         page.one("[aria-label='Use the light theme']").click()
+        check = next(t for t in takes if t["student"] == "Pell Harroway" and t["family"] == "set_up")
+        for name, path, ready in (
+            ("set-up", f"/takes/{check['id']}", "[data-testid=notes]"),
+            ("guitar", f"/guitars/{check['guitar_id']}", "[data-testid=set-up]"),
+            ("student", f"/students/{shown['student_id']}", "main li"),
+            ("bench", "/bench/push", "[data-output]"),
+            ("targets", "/bench/targets", "[data-testid=target]"),
+        ):
+            page.open(path)
+            page.wait(lambda ready=ready: page.all(ready))
+            picture(driver, FOLDER / f"{name}.png")
+        page.open("/bench/ear")
+        page.wait(lambda: page.button("Begin").is_enabled())
+        page.button("Begin").click()
+        page.wait(lambda: page.all("[data-answered]"))
+        picture(driver, FOLDER / "ear.png")
         page.open("/drills")
         page.wait(lambda: page.all("main li"))
         picture(driver, FOLDER / "drills.png")

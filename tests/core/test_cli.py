@@ -6,10 +6,14 @@ import sys
 import time
 
 import pytest
-from fortimetra import Analysis, Drill
+import soundfile
+from fortimetra import Analysis, Drill, Setup
 from fortimetra.cli import main
+from fortimetra.drills.set_up import set_up
 from fortimetra.formats.schemas import schemas
-from fortimetra.player.faults import Truth
+from fortimetra.model.guitar import preset
+from fortimetra.player.faults import Faults, Truth
+from fortimetra.player.render import render
 
 
 @pytest.fixture(scope="module")
@@ -125,3 +129,21 @@ def test_a_minute_is_measured_in_under_three_seconds(folder):
     began = time.process_time()
     analyse(take(sound), drill=drill)
     assert time.process_time() - began < 3.0
+
+
+def test_a_set_up_take_becomes_a_setup_file_that_later_takes_are_read_against(folder, capsys):
+    drill, take, setup, guitar = (folder / name for name in ("up.json", "up.wav", "setup.json", "guitar.json"))
+    drill.write_text(set_up().model_dump_json())
+    guitar.write_text(preset("solid").model_dump_json())
+    sound, truth = render(set_up(), Faults(tuning_offset_cents=(0, 9.0, 0, 0, 0, 0)))
+    soundfile.write(take, sound, truth.sample_rate_hz, subtype="PCM_24")
+    analyse = ["analyse", str(take), "--drill", str(drill), "--guitar", str(guitar), "--write-setup", str(setup)]
+    assert main(analyse) == 0
+    assert Analysis.parse(capsys.readouterr().out).setup.usable == "yes"
+    assert Setup.read(setup).string_offset_cents[1] == pytest.approx(9.0, abs=1.0)
+    later = ["analyse", str(folder / "take.wav"), "--drill", str(folder / "drill.json"), "--setup", str(setup)]
+    assert main(later) == 0
+    assert Analysis.parse(capsys.readouterr().out).reference.offset_source == "setup"
+    assert main([*later, "--write-setup", str(folder / "no.json")]) == 2
+    assert "no set-up take" in capsys.readouterr().err
+    assert not (folder / "no.json").exists()

@@ -2,7 +2,7 @@ import json
 from pathlib import Path
 
 import pytest
-from fortimetra import Analysis, Click, Drill, DrillError, Setup
+from fortimetra import Analysis, Click, Drill, DrillError, Guitar, Setup
 from fortimetra.drills.fretted_then_bend import fretted_then_bend, starter_drills
 from fortimetra.model.tolerance import Tolerances
 
@@ -16,6 +16,11 @@ def test_example_of_the_contract_validates_and_survives_a_round_trip(name):
     model = MODELS[name].read(EXAMPLES / f"{name}.example.json")
     again = MODELS[name].parse(model.model_dump_json(by_alias=True))
     assert again == model
+
+
+def test_the_guitar_and_set_up_examples_validate():
+    assert Guitar.read(EXAMPLES / "guitar.example.json").kind == "solid"
+    assert Drill.read(EXAMPLES / "set-up-drill.example.json").family == "set_up"
 
 
 @pytest.mark.parametrize("name", MODELS)

@@ -8,12 +8,14 @@ from fortimetra.model.analysis import Analysis
 from fortimetra.model.base import Document
 from fortimetra.model.context import Click, Setup
 from fortimetra.model.drill import Drill
+from fortimetra.model.guitar import Guitar
 from fortimetra.player.faults import Faults, Truth
 
 FORMATS: dict[str, type[Document]] = {
     "drill": Drill,
     "click": Click,
     "setup": Setup,
+    "guitar": Guitar,
     "analysis": Analysis,
     "faults": Faults,
     "truth": Truth,
