@@ -148,7 +148,7 @@ function Takes({ studentId, zone }: { studentId: number; zone: string }) {
         {own.slice(0, MOST_TAKES).map((take) => (
           <li
             key={take.id}
-            className="relative grid grid-cols-[10rem_minmax(0,1fr)_minmax(0,16rem)] gap-4 border-b border-rule py-2 hover:bg-sheet"
+            className="relative grid gap-x-4 gap-y-1 border-b border-rule py-2 hover:bg-sheet sm:grid-cols-[10rem_minmax(0,1fr)_minmax(0,16rem)]"
           >
             <span className="tabular-nums">{dayAndTime(take.played_at, zone)}</span>
             <Link to={`/takes/${take.id}`} className="after:absolute after:inset-0">

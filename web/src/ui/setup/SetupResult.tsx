@@ -39,7 +39,7 @@ export function SetupResult({ found, hum, floorDbfs }: SetupResultProps) {
             <li
               key={`${advice.code} ${advice.string}`}
               data-code={advice.code}
-              className="grid grid-cols-[7rem_minmax(0,1fr)] gap-3 border-b border-rule py-2"
+              className="grid grid-cols-[5rem_minmax(0,1fr)] sm:grid-cols-[7rem_minmax(0,1fr)] gap-3 border-b border-rule py-2"
             >
               <span className="text-ink-soft">
                 {advice.step === found.advice[index - 1]?.step ? "" : STEPS[advice.step]}
@@ -88,7 +88,7 @@ function StringRow({ string, common }: { string: SetupString; common: number }) 
       <td className={`${cell} figures w-36 pr-4 text-right whitespace-nowrap`} data-testid="offset">
         {open === null ? "not heard" : `${signed(open)} ${plusMinus(string.u_offset)}`}
       </td>
-      <td className={cell}>
+      <td className={`${cell} hidden sm:table-cell`}>
         {off ? (
           <span>tuned to something else</span>
         ) : (
@@ -98,7 +98,7 @@ function StringRow({ string, common }: { string: SetupString; common: number }) 
       <td className={`${cell} figures w-36 pr-4 text-right whitespace-nowrap`}>
         {twelfth === null ? "–" : `${signed(twelfth)} ${plusMinus(string.u_twelfth)}`}
       </td>
-      <td className={cell}>
+      <td className={`${cell} hidden sm:table-cell`}>
         {twelfth !== null && <DeviationBar cents={twelfth} u={string.u_twelfth ?? 0} fullScale={20} />}
       </td>
     </tr>
