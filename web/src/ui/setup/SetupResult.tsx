@@ -56,11 +56,11 @@ export function SetupResult({ found, hum, floorDbfs }: SetupResultProps) {
         <thead>
           <tr className="text-left text-ink-soft">
             <th className="border-b border-ink py-1 font-normal">String</th>
-            <th className="border-b border-ink py-1 font-normal" colSpan={2}>
-              Open, cents off
-            </th>
-            <th className="border-b border-ink py-1 font-normal" colSpan={2}>
-              12th fret against open, cents
+            <th className="border-b border-ink py-1 pr-4 text-right font-normal">Open, cents off</th>
+            <th className="hidden border-b border-ink sm:table-cell" />
+            <th className="border-b border-ink py-1 pr-4 text-right font-normal">12th fret, cents</th>
+            <th className="hidden border-b border-ink py-1 font-normal sm:table-cell">
+              against its own open string
             </th>
           </tr>
         </thead>
