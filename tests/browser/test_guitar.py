@@ -191,6 +191,7 @@ def test_targets_are_found_and_heard(page):
     page.open("/bench/targets?string=2&fret=8&bend=200")
     page.wait(lambda: page.text("[data-testid=target]").startswith("A4"))
     assert "string 1, fret 5" in page.text("[data-testid=targets]")
+    assert len(page.all("[data-testid=target-table] tbody tr")) == 22
     page.button("Hear the target").click()
     page.wait(lambda: page.button("Hear the target").get_attribute("aria-pressed") == "true")
     type_over(page, page.one("input[inputmode=numeric]"), "9")

@@ -67,6 +67,15 @@ def test_targets_follow_the_guitar(client, guitar):
     assert client.get("/api/v1/bench/target?string=9&fret=7&bend_cents=200").status_code == 422
 
 
+def test_targets_of_a_whole_string_in_any_tuning(client):
+    found = client.get("/api/v1/bench/targets?string=2&bend_cents=100&tuning=D4 A3 F3 C3 G2 D2").json()
+    assert [t["fret"] for t in found] == list(range(1, 23))
+    assert (found[7]["fretted_note"], found[7]["note"]) == ("F4", "F#4")
+    for bad in ("E4 B3", "E4 B3 G3 H3", "E4 B3 G3 D9"):
+        answer = client.get(f"/api/v1/bench/target?string=1&fret=1&bend_cents=100&tuning={bad}")
+        assert (answer.status_code, answer.json()["code"]) == (422, "bench_invalid")
+
+
 @pytest.mark.parametrize("kind", ["wav", "flac"])
 def test_tones_and_clicks_are_files_of_their_length(client, kind):
     answer = client.get(f"/api/v1/bench/tone?hz=440&seconds=1&kind={kind}")

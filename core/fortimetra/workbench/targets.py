@@ -94,5 +94,19 @@ def target(
     )
 
 
+def targets(
+    tuning: tuple[str | float, ...],
+    *,
+    string: int,
+    bend_cents: float,
+    capo: int = 0,
+    a4_hz: float = 440.0,
+    frets: int = 22,
+) -> list[Target]:
+    """Targets of one bend at every fret of a string, from the first up."""
+    where = {"string": string, "bend_cents": bend_cents, "capo": capo, "a4_hz": a4_hz, "frets": frets}
+    return [target(tuning, fret=fret, **where) for fret in range(1, frets + 1 - capo)]  # type: ignore[arg-type]
+
+
 def _whole(frets: float) -> bool:
     return abs(frets - round(frets)) * 100.0 <= SAME_CENTS

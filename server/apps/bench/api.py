@@ -7,11 +7,11 @@ from typing import Annotated
 from config.problems import ServiceError, not_found
 from django.http import HttpRequest, HttpResponse
 from fortimetra import SignalError
-from fortimetra.model.guitar import STANDARD_TUNING
+from fortimetra.model.guitar import STANDARD_TUNING, checked_tuning
 from fortimetra.workbench.calculator import read_inputs
 from fortimetra.workbench.ear import UNITS, trial_sound
 from fortimetra.workbench.registry import CALCULATORS
-from fortimetra.workbench.targets import target
+from fortimetra.workbench.targets import target, targets
 from fortimetra.workbench.tones import click_track, plucked, sine, sound_file
 from ninja import Query, Router, Status
 
@@ -58,20 +58,52 @@ def calculate(request: HttpRequest, calculator_id: str) -> BenchAnswer:
 
 @router.get("/target", response=TargetRead, operation_id="target")
 def read_target(
-    request: HttpRequest, string: int, fret: int, bend_cents: float, guitar_id: int | None = None
+    request: HttpRequest,
+    string: int,
+    fret: int,
+    bend_cents: float,
+    guitar_id: int | None = None,
+    tuning: str | None = None,
 ) -> TargetRead:
-    """The target of a bend, on a guitar or in standard tuning."""
-    where: dict[str, object] = {"tuning": STANDARD_TUNING}
-    if guitar_id is not None:
-        description = guitars.guitar(actor_of(request), guitar_id).description
-        where = {
-            name: tuple(description[name]) if name == "tuning" else description[name]
-            for name in ("tuning", "capo", "a4_hz", "frets")
-        }
+    """The target of a bend, on a guitar, in a tuning (names, string 1 first), or in standard tuning."""
+    where = _where(request, guitar_id, tuning)
     try:
         return target_read(target(string=string, fret=fret, bend_cents=bend_cents, **where))  # type: ignore[arg-type]
     except SignalError as error:
         raise ServiceError(422, error.code, error.detail) from error
+
+
+@router.get("/targets", response=list[TargetRead], operation_id="targets")
+def list_targets(
+    request: HttpRequest, string: int, bend_cents: float, guitar_id: int | None = None, tuning: str | None = None
+) -> list[TargetRead]:
+    """The targets of one bend at every fret of a string."""
+    where = _where(request, guitar_id, tuning)
+    try:
+        return [target_read(t) for t in targets(string=string, bend_cents=bend_cents, **where)]  # type: ignore[arg-type]
+    except SignalError as error:
+        raise ServiceError(422, error.code, error.detail) from error
+
+
+def _where(request: HttpRequest, guitar_id: int | None, tuning: str | None) -> dict[str, object]:
+    """What the core has to know of the guitar."""
+    if guitar_id is not None:
+        description = guitars.guitar(actor_of(request), guitar_id).description
+        return {
+            name: tuple(description[name]) if name == "tuning" else description[name]
+            for name in ("tuning", "capo", "a4_hz", "frets")
+        }
+    if not tuning:
+        return {"tuning": STANDARD_TUNING}
+    names = tuple(tuning.replace(",", " ").split())
+    if not 4 <= len(names) <= 8:
+        raise ServiceError(
+            422, "bench_invalid", "Tuning: give four to eight strings, string 1 first, as E4 B3 G3 D3 A2 E2."
+        )
+    try:
+        return {"tuning": checked_tuning(names)}
+    except ValueError as error:
+        raise ServiceError(422, "bench_invalid", f"Tuning: {error}") from error
 
 
 @router.get("/tone", response=bytes, operation_id="tone")

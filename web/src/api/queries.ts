@@ -100,7 +100,17 @@ export interface TargetAsked {
   fret: number;
   bend_cents: number;
   guitar_id: number | undefined;
+  tuning: string | undefined;
 }
+
+export const targetsQuery = ({ string, bend_cents, guitar_id, tuning }: TargetAsked) => {
+  const asked = { string, bend_cents, guitar_id, tuning };
+  return queryOptions({
+    queryKey: ["bench", "targets", asked],
+    queryFn: () => data<TargetRead[]>(api.GET("/api/v1/bench/targets", { params: { query: asked } })),
+    placeholderData: keepPreviousData,
+  });
+};
 
 export const targetQuery = (asked: TargetAsked) =>
   queryOptions({

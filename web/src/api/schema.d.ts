@@ -157,9 +157,29 @@ export interface paths {
         };
         /**
          * Read Target
-         * @description The target of a bend, on a guitar or in standard tuning.
+         * @description The target of a bend, on a guitar, in a tuning (names, string 1 first), or in standard tuning.
          */
         get: operations["target"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Targets
+         * @description The targets of one bend at every fret of a string.
+         */
+        get: operations["targets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2219,6 +2239,7 @@ export interface operations {
                 fret: number;
                 bend_cents: number;
                 guitar_id?: number | null;
+                tuning?: string | null;
             };
             header?: never;
             path?: never;
@@ -2233,6 +2254,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TargetRead"];
+                };
+            };
+        };
+    };
+    targets: {
+        parameters: {
+            query: {
+                string: number;
+                bend_cents: number;
+                guitar_id?: number | null;
+                tuning?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetRead"][];
                 };
             };
         };

@@ -5,7 +5,7 @@ import { calculateQuery } from "~/api/queries";
 import { shortQuery, useQueryFields } from "~/lib/useQueryFields";
 import { Field } from "~/ui/form/Field";
 import { Select } from "~/ui/Select";
-import { cellText, fieldsFrom, valueText } from "./bench.math";
+import { cellText, fieldsFrom, rangesText, valueText } from "./bench.math";
 import { FromGuitar } from "./FromGuitar";
 
 /** Any calculator: its fields, its results as one types, its formula. The address holds what was typed. */
@@ -52,7 +52,9 @@ export function CalculatorView({ calculator }: { calculator: BenchCalculator }) 
         <dt className="text-ink-soft">Source</dt>
         <dd>{calculator.source}</dd>
         <dt className="text-ink-soft">Valid</dt>
-        <dd>{calculator.limits}</dd>
+        <dd>
+          {calculator.limits} {rangesText(calculator)}
+        </dd>
       </dl>
     </section>
   );

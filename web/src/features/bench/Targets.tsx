@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import type { TargetRead } from "~/api/client";
-import { allGuitarsQuery, targetQuery } from "~/api/queries";
+import { allGuitarsQuery, targetQuery, targetsQuery } from "~/api/queries";
 import { useQueryFields } from "~/lib/useQueryFields";
 import { useSound } from "~/lib/useSound";
 import { signed } from "~/lib/words";
 import { Button } from "~/ui/Button";
 import { Field } from "~/ui/form/Field";
 import { Select } from "~/ui/Select";
+import { TargetTable } from "./TargetTable";
 
 const BENDS = [
   { value: "50", label: "quarter tone, 50 cents" },
@@ -16,21 +17,22 @@ const BENDS = [
   { value: "300", label: "three frets" },
 ];
 const NONE = "standard";
-const DEFAULTS = { string: "3", fret: "7", bend: "200", guitar: NONE };
+const DEFAULTS = { string: "3", fret: "7", bend: "200", guitar: NONE, tuning: "E4 B3 G3 D3 A2 E2" };
 
 /** Where a bend has to arrive, and everything that helps to hear that it did. */
 export function Targets() {
   const [fields, change] = useQueryFields(DEFAULTS);
   const guitars = useQuery(allGuitarsQuery);
-  const { string = "", fret = "", bend = "", guitar = NONE } = fields;
-  const found = useQuery(
-    targetQuery({
-      string: Number(string),
-      fret: Number(fret),
-      bend_cents: Number(bend),
-      guitar_id: guitar === NONE ? undefined : Number(guitar),
-    }),
-  );
+  const { string = "", fret = "", bend = "", guitar = NONE, tuning = "" } = fields;
+  const asked = {
+    string: Number(string),
+    fret: Number(fret),
+    bend_cents: Number(bend),
+    guitar_id: guitar === NONE ? undefined : Number(guitar),
+    tuning: guitar === NONE && tuning !== DEFAULTS.tuning ? tuning : undefined,
+  };
+  const found = useQuery(targetQuery(asked));
+  const all = useQuery(targetsQuery(asked));
   return (
     <section aria-label="Bend targets" data-testid="targets">
       <h1 className="text-2xl font-bold">Bend targets</h1>
@@ -46,17 +48,26 @@ export function Targets() {
           value={guitar}
           onChange={(v) => change({ guitar: v })}
           choices={[
-            { value: NONE, label: "any, standard tuning" },
+            { value: NONE, label: "any, tuned as below" },
             ...(guitars.data ?? []).map((g) => ({ value: String(g.id), label: `${g.name}, ${g.student}` })),
           ]}
         />
       </div>
+      {guitar === NONE && (
+        <Field
+          label="Tuning, string 1 first"
+          className="-mt-2 mb-6 max-w-sm"
+          value={tuning}
+          onText={(t) => change({ tuning: t })}
+        />
+      )}
       {found.error && (
         <p role="alert" className="border-l-4 border-ink bg-sheet px-4 py-3">
           {found.error.message}
         </p>
       )}
       {found.data && !found.error && <Found target={found.data} />}
+      {all.data && !all.error && <TargetTable targets={all.data} fret={Number(fret)} />}
     </section>
   );
 }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { BenchCalculator, GuitarContent } from "~/api/client";
 import { shortQuery } from "~/lib/useQueryFields";
-import { cellText, fieldsFrom, valueText } from "./bench.math";
+import { cellText, fieldsFrom, rangesText, valueText } from "./bench.math";
 
 const input = (name: string, value: number | string) => ({
   name,
@@ -54,6 +54,12 @@ describe("the bench", () => {
     });
     expect(fieldsFrom(CALCULATOR, GUITAR, 2).action_mm).toBe("1.8");
     expect(fieldsFrom(CALCULATOR, GUITAR, 9)).toEqual({});
+  });
+
+  it("says which values a calculator's fields take", () => {
+    const inputs = [{ ...input("a", 1), low: -5, high: 9, unit: "mm" }, input("free", 1)];
+    expect(rangesText({ ...CALCULATOR, inputs })).toBe("Fields: a −5 to 9 mm.");
+    expect(rangesText(CALCULATOR)).toBe("");
   });
 
   it("keeps an address short: only what differs from the defaults", () => {

@@ -61,3 +61,11 @@ export function cellText(value: number | string | null): string {
   const size = Math.abs(value);
   return minus(value.toFixed(size >= 100 ? 1 : size >= 1 ? 2 : 3));
 }
+
+/** The ranges of a calculator's fields, as one sentence; a second guitar has those of the first. */
+export function rangesText(calculator: BenchCalculator): string {
+  const ranges = calculator.inputs
+    .filter((i) => i.low !== null && i.high !== null && !i.name.includes("_2"))
+    .map((i) => `${i.label} ${minus(String(i.low))} to ${i.high}${i.unit ? ` ${i.unit}` : ""}`);
+  return ranges.length ? `Fields: ${ranges.join("; ")}.` : "";
+}
