@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from fortimetra.align.match import AskedEvent, Match
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote, plain_window
+from fortimetra.judge.available import AVAILABLE
 from fortimetra.judge.verdict import corridor_verdict, together, verdict
 from fortimetra.measure.bend import BendMeasured, bend_reference, measure_bend
 from fortimetra.measure.statistics import Reading, read_pitch
@@ -76,7 +77,7 @@ def _played(
         verdicts.append(pitch.verdict)
     if "bend" in drill.measures and bend is not None:
         verdicts.append(bend.verdict)
-    if set(drill.measures) - {"pitch", "bend"} - ({"vibrato"} if asked.event.vibrato is None else set()):
+    if set(drill.measures) - AVAILABLE - ({"vibrato"} if asked.event.vibrato is None else set()):
         verdicts.append("unclear")
         reasons.append("measure_not_available")
     clean = together(verdicts)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Literal
 
+from config.forms import FormInput, form_input
 from fortimetra.workbench.calculator import Answer, Calculator
 from fortimetra.workbench.ear import UNITS, EarKind, Said
 from fortimetra.workbench.targets import Target
@@ -15,19 +16,6 @@ from apps.bench.models import EarCheck
 
 Cell = float | str | None
 SoundKind = Literal["wav", "flac"]
-
-
-class BenchInput(Schema):
-    """One field of a calculator."""
-
-    name: str
-    label: str
-    default: float | str
-    unit: str
-    low: float | None
-    high: float | None
-    choices: list[str]
-    pitch: bool
 
 
 class BenchOutput(Schema):
@@ -48,7 +36,7 @@ class BenchCalculator(Schema):
     formula: str
     source: str
     limits: str
-    inputs: list[BenchInput]
+    inputs: list[FormInput]
     outputs: list[BenchOutput]
 
 
@@ -151,7 +139,7 @@ def calculator_read(found: Calculator) -> BenchCalculator:
         formula=found.formula,
         source=found.source,
         limits=found.limits,
-        inputs=[BenchInput(**{**vars(i), "choices": list(i.choices)}) for i in found.inputs],
+        inputs=[form_input(i) for i in found.inputs],
         outputs=[BenchOutput(**vars(o)) for o in found.outputs],
     )
 

@@ -4,13 +4,28 @@ from __future__ import annotations
 
 from config.problems import ServiceError
 from django.db.models import Count, Q
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
+from django.utils.http import content_disposition_header
+from fortimetra import Drill as DrillContent
+from fortimetra.drills.library import GENERATORS
 from fortimetra.model.base import MAX_FILE_BYTES
+from fortimetra.model.guitar import Guitar as GuitarContent
 from ninja import Router, Status
 from ninja.files import UploadedFile
 
 from apps.drills import selectors, services
-from apps.drills.schemas import DrillDetail, DrillRead, drill_detail, drill_read
+from apps.drills.schemas import (
+    DrillDetail,
+    DrillForm,
+    DrillMade,
+    DrillRead,
+    GeneratorRead,
+    drill_detail,
+    drill_made,
+    drill_read,
+    generator_read,
+)
+from apps.guitars import selectors as guitars
 from apps.people import selectors as people
 from apps.people.actor import actor_of
 
@@ -32,6 +47,38 @@ def import_drill(request: HttpRequest, file: UploadedFile) -> Status[DrillDetail
         raise ServiceError(413, "too_large", f"A drill file has at most {MAX_FILE_BYTES // 1_000_000} MB.")
     drill = services.import_drill(actor_of(request), file.read())
     return Status(201, drill_detail(drill, drill.current))
+
+
+@router.get("/generators", response=list[GeneratorRead], operation_id="generators")
+def list_generators(request: HttpRequest) -> list[GeneratorRead]:
+    """Every family a drill can be made of."""
+    return [generator_read(g) for g in GENERATORS.values()]
+
+
+@router.post("/generate", response=DrillMade, operation_id="generate_drill")
+def generate_drill(request: HttpRequest, payload: DrillForm) -> DrillMade:
+    """What a form makes, without keeping it."""
+    guitar = None if payload.guitar_id is None else guitars.guitar(actor_of(request), payload.guitar_id)
+    description = None if guitar is None else GuitarContent.model_validate(guitar.description)
+    made = services.generate_drill(family=payload.family, values=payload.values, guitar=description)
+    return drill_made(made.content, made.problems)
+
+
+@router.post("/make", response={201: DrillDetail}, operation_id="make_drill")
+def make_drill(request: HttpRequest, payload: DrillForm) -> Status[DrillDetail]:
+    """Keep what a form makes."""
+    drill = services.make_drill(actor_of(request), family=payload.family, values=payload.values)
+    return Status(201, drill_detail(drill, drill.current))
+
+
+@router.get("/{int:drill_id}/file", response=DrillContent, operation_id="drill_file")
+def drill_file(request: HttpRequest, drill_id: int) -> HttpResponse:
+    """The drill as a JSON file."""
+    drill = selectors.drill(actor_of(request), drill_id)
+    content = drill_detail(drill, drill.current).content
+    answer = HttpResponse(content.model_dump_json(indent=1, by_alias=True), content_type="application/json")
+    answer["Content-Disposition"] = content_disposition_header(True, f"{drill.title[:80]}.json") or "attachment"
+    return answer
 
 
 @router.get("/{int:drill_id}", response=DrillDetail, operation_id="drill")

@@ -2,17 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 from config.problems import ServiceError
 from django.db import transaction
 from fortimetra import Drill as DrillContent
 from fortimetra import DrillError
+from fortimetra.drills.check import Problem, check
 from fortimetra.drills.fretted_then_bend import starter_drills
+from fortimetra.drills.generator import generate
+from fortimetra.drills.library import GENERATORS
 from fortimetra.drills.set_up import set_up
+from fortimetra.model.guitar import Guitar as GuitarContent
 
 from apps.drills.models import Drill, DrillVersion
 from apps.people.models import Studio, User
+
+
+@dataclass(frozen=True)
+class Made:
+    """A generated drill and its problems."""
+
+    content: DrillContent
+    problems: list[Problem]
 
 
 @transaction.atomic
@@ -34,13 +47,45 @@ def import_drill(actor: User, text: bytes) -> Drill:
 
     Raises ServiceError naming the field that is wrong.
     """
-    if actor.role != User.Role.TEACHER:
-        raise ServiceError(403, "not_allowed", "Only a teacher may add drills.")
+    _require_teacher(actor)
     try:
         content = DrillContent.parse(text)
     except DrillError as error:
         raise ServiceError(422, error.code, error.detail) from error
     return add_drill(actor.studio, content, created_by=actor)
+
+
+def generate_drill(*, family: str, values: Mapping[str, str], guitar: GuitarContent | None) -> Made:
+    """A drill from a form, not kept, with what stands in the way of playing it.
+
+    Raises ServiceError naming the field that is wrong.
+    """
+    generator = GENERATORS.get(family)
+    if generator is None:
+        raise ServiceError(422, "drill_invalid", f"family: there is no generator for {family[:40]!r}.")
+    try:
+        content = generate(generator, values)
+    except DrillError as error:
+        raise ServiceError(422, error.code, error.detail) from error
+    return Made(content, check(content if guitar is None else content.on(guitar), guitar=guitar))
+
+
+def make_drill(actor: User, *, family: str, values: Mapping[str, str]) -> Drill:
+    """A drill from a form, kept in the studio's library.
+
+    Raises ServiceError for a form that means nothing, or a drill that cannot be played.
+    """
+    _require_teacher(actor)
+    made = generate_drill(family=family, values=values, guitar=None)
+    wrong = next((p for p in made.problems if p.level == "error"), None)
+    if wrong is not None:
+        raise ServiceError(422, wrong.code, wrong.text)
+    return add_drill(actor.studio, made.content, created_by=actor)
+
+
+def _require_teacher(actor: User) -> None:
+    if actor.role != User.Role.TEACHER:
+        raise ServiceError(403, "not_allowed", "Only a teacher may add drills.")
 
 
 def add_starter_drills(studio: Studio) -> Sequence[Drill]:

@@ -5,9 +5,11 @@ import {
   type BenchCalculator,
   type Curves,
   type DrillDetail,
+  type DrillMade,
   type DrillRead,
   data,
   type EarRead,
+  type GeneratorRead,
   type GuitarDetail,
   type GuitarRead,
   type Me,
@@ -123,6 +125,21 @@ export const drillsQuery = queryOptions({
   queryKey: ["drills"],
   queryFn: () => data<DrillRead[]>(api.GET("/api/v1/drills")),
 });
+
+export const generatorsQuery = queryOptions({
+  queryKey: ["generators"],
+  queryFn: () => data<GeneratorRead[]>(api.GET("/api/v1/drills/generators")),
+  staleTime: Number.POSITIVE_INFINITY,
+});
+
+export const generatedQuery = (family: string, values: Record<string, string>, guitarId: number | null) =>
+  queryOptions({
+    queryKey: ["generated", family, values, guitarId],
+    queryFn: () =>
+      data<DrillMade>(api.POST("/api/v1/drills/generate", { body: { family, values, guitar_id: guitarId } })),
+    staleTime: Number.POSITIVE_INFINITY,
+    placeholderData: keepPreviousData,
+  });
 
 export const drillQuery = (id: number) =>
   queryOptions({

@@ -232,6 +232,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/drills/generate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Generate Drill
+         * @description What a form makes, without keeping it.
+         */
+        post: operations["generate_drill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/drills/generators": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Generators
+         * @description Every family a drill can be made of.
+         */
+        get: operations["generators"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/drills/make": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Drill
+         * @description Keep what a form makes.
+         */
+        post: operations["make_drill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/drills/{drill_id}": {
         parameters: {
             query?: never;
@@ -244,6 +304,26 @@ export interface paths {
          * @description One drill with its newest version.
          */
         get: operations["drill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/drills/{drill_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drill File
+         * @description The drill as a JSON file.
+         */
+        get: operations["drill_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -656,7 +736,7 @@ export interface components {
             /** Id */
             id: string;
             /** Inputs */
-            inputs: components["schemas"]["BenchInput"][];
+            inputs: components["schemas"]["FormInput"][];
             /** Limits */
             limits: string;
             /** Outputs */
@@ -667,28 +747,6 @@ export interface components {
             source: string;
             /** Title */
             title: string;
-        };
-        /**
-         * BenchInput
-         * @description One field of a calculator.
-         */
-        BenchInput: {
-            /** Choices */
-            choices: string[];
-            /** Default */
-            default: number | string;
-            /** High */
-            high: number | null;
-            /** Label */
-            label: string;
-            /** Low */
-            low: number | null;
-            /** Name */
-            name: string;
-            /** Pitch */
-            pitch: boolean;
-            /** Unit */
-            unit: string;
         };
         /**
          * BenchOutput
@@ -927,7 +985,7 @@ export interface components {
         };
         /**
          * DrillDetail
-         * @description A drill with what it asks; length_beats is one repeat.
+         * @description A drill with what it asks; length_beats is one repeat. not_judged_yet: measures this version does not have.
          */
         DrillDetail: {
             content: components["schemas"]["Drill"];
@@ -937,10 +995,42 @@ export interface components {
             id: number;
             /** Length Beats */
             length_beats: number;
+            /** Not Judged Yet */
+            not_judged_yet: ("pitch" | "bend" | "vibrato" | "timing" | "level" | "length" | "noise")[];
             /** Title */
             title: string;
             /** Version */
             version: number;
+        };
+        /**
+         * DrillForm
+         * @description A filled-in form; what is not given has its default. guitar_id: checked for that guitar.
+         */
+        DrillForm: {
+            /** Family */
+            family: string;
+            /** Guitar Id */
+            guitar_id?: number | null;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * DrillMade
+         * @description A drill that is not kept yet, and what stands in the way of playing it.
+         */
+        DrillMade: {
+            content: components["schemas"]["Drill"];
+            /** Length Beats */
+            length_beats: number;
+            /** Not Judged Yet */
+            not_judged_yet: ("pitch" | "bend" | "vibrato" | "timing" | "level" | "length" | "noise")[];
+            /** Problems */
+            problems: components["schemas"]["DrillProblem"][];
         };
         /**
          * DrillNote
@@ -960,6 +1050,25 @@ export interface components {
              * @description 1 is the highest string.
              */
             string: number;
+        };
+        /**
+         * DrillProblem
+         * @description What stands in the way of playing a drill.
+         */
+        DrillProblem: {
+            /** Beat */
+            beat: number;
+            /** Code */
+            code: string;
+            /** Event */
+            event: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "error" | "warning";
+            /** Text */
+            text: string;
         };
         /**
          * DrillRead
@@ -1108,6 +1217,48 @@ export interface components {
             near: string | null;
             /** Onset S */
             onset_s: number;
+        };
+        /**
+         * FormInput
+         * @description One field: text, or a number from low to high, a pitch name, or one of the choices.
+         */
+        FormInput: {
+            /** Choices */
+            choices: string[];
+            /** Default */
+            default: number | string;
+            /** High */
+            high: number | null;
+            /** Label */
+            label: string;
+            /** Low */
+            low: number | null;
+            /** Name */
+            name: string;
+            /** Pitch */
+            pitch: boolean;
+            /** Unit */
+            unit: string;
+            /** Whole */
+            whole: boolean;
+        };
+        /**
+         * GeneratorRead
+         * @description A family of drills: what it asks of the student, and the fields of its form.
+         */
+        GeneratorRead: {
+            /** Asks */
+            asks: string;
+            /** Examples */
+            examples: {
+                [key: string]: string;
+            }[];
+            /** Family */
+            family: string;
+            /** Inputs */
+            inputs: components["schemas"]["FormInput"][];
+            /** Title */
+            title: string;
         };
         /**
          * Grid
@@ -2358,6 +2509,74 @@ export interface operations {
             };
         };
     };
+    generate_drill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrillForm"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillMade"];
+                };
+            };
+        };
+    };
+    generators: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GeneratorRead"][];
+                };
+            };
+        };
+    };
+    make_drill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrillForm"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillDetail"];
+                };
+            };
+        };
+    };
     drill: {
         parameters: {
             query?: never;
@@ -2376,6 +2595,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DrillDetail"];
+                };
+            };
+        };
+    };
+    drill_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drill_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drill"];
                 };
             };
         };

@@ -11,6 +11,7 @@ import { Shell } from "./Shell";
 
 const TakePage = lazy(() => import("~/features/sheet/TakePage").then((m) => ({ default: m.TakePage })));
 const Drills = lazy(() => import("~/features/drills/Drills").then((m) => ({ default: m.Drills })));
+const MakeDrill = lazy(() => import("~/features/drills/MakeDrill").then((m) => ({ default: m.MakeDrill })));
 const DrillPage = lazy(() => import("~/features/drills/DrillPage").then((m) => ({ default: m.DrillPage })));
 const Students = lazy(() => import("~/features/students/Students").then((m) => ({ default: m.Students })));
 const StudentPage = lazy(() =>
@@ -41,6 +42,7 @@ export function App() {
             <Route path="/" element={<Desk me={me.data} />} />
             <Route path="/takes/:id" element={<TakePage me={me.data} />} />
             <Route path="/drills" element={<Drills me={me.data} />} />
+            <Route path="/drills/new/:family?" element={<MakeDrill />} />
             <Route path="/drills/:id" element={<DrillPage me={me.data} />} />
             <Route path="/students" element={<Students />} />
             <Route path="/students/:id" element={<StudentPage me={me.data} />} />

@@ -1,19 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
-import type { BenchAnswer, BenchCalculator, BenchInput } from "~/api/client";
+import type { BenchAnswer, BenchCalculator } from "~/api/client";
 import { calculateQuery } from "~/api/queries";
 import { shortQuery, useQueryFields } from "~/lib/useQueryFields";
-import { Field } from "~/ui/form/Field";
-import { Select } from "~/ui/Select";
+import { defaultsOf, FormField } from "~/ui/form/FormField";
 import { cellText, fieldsFrom, rangesText, valueText } from "./bench.math";
 import { FromGuitar } from "./FromGuitar";
 
 /** Any calculator: its fields, its results as one types, its formula. The address holds what was typed. */
 export function CalculatorView({ calculator }: { calculator: BenchCalculator }) {
-  const defaults = useMemo(
-    () => Object.fromEntries(calculator.inputs.map((i) => [i.name, String(i.default)])),
-    [calculator],
-  );
+  const defaults = useMemo(() => defaultsOf(calculator.inputs), [calculator]);
   const [fields, change] = useQueryFields(defaults);
   const answer = useQuery(calculateQuery(calculator.id, shortQuery(fields, defaults)));
   return (
@@ -27,7 +23,7 @@ export function CalculatorView({ calculator }: { calculator: BenchCalculator }) 
           )}
           <div className="grid grid-cols-2 items-end gap-x-4 gap-y-3">
             {calculator.inputs.map((input) => (
-              <BenchField
+              <FormField
                 key={input.name}
                 input={input}
                 value={fields[input.name] ?? ""}
@@ -58,28 +54,6 @@ export function CalculatorView({ calculator }: { calculator: BenchCalculator }) 
       </dl>
     </section>
   );
-}
-
-function BenchField({
-  input,
-  value,
-  onText,
-}: {
-  input: BenchInput;
-  value: string;
-  onText: (text: string) => void;
-}) {
-  if (input.choices.length > 0) {
-    return (
-      <Select
-        label={input.label}
-        value={value}
-        onChange={onText}
-        choices={input.choices.map((choice) => ({ value: choice, label: choice }))}
-      />
-    );
-  }
-  return <Field label={input.label} unit={input.unit} value={value} onText={onText} name={input.name} />;
 }
 
 function Results({ calculator, answer }: { calculator: BenchCalculator; answer: BenchAnswer }) {

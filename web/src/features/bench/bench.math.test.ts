@@ -12,6 +12,7 @@ const input = (name: string, value: number | string) => ({
   high: null,
   choices: [],
   pitch: false,
+  whole: false,
 });
 const CALCULATOR: BenchCalculator = {
   id: "tension",

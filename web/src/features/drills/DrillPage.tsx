@@ -1,15 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
-import type { DrillDetail, Me } from "~/api/client";
+import type { Me } from "~/api/client";
 import { drillQuery } from "~/api/queries";
 import { familyWords } from "~/lib/words";
+import { buttonClass } from "~/ui/Button";
 import { Failed, Loading } from "~/ui/states";
-import { TabLine } from "~/ui/tab/TabLine";
-import { layoutTab } from "~/ui/tab/tab.math";
+import { DrillTab } from "~/ui/tab/DrillTab";
 import { UploadButton } from "~/ui/upload/UploadButton";
-
-const PX_PER_BEAT = 78;
-const LEFT_PX = 40;
+import { askedWords, notJudgedWords } from "./drill.math";
 
 /** One drill: its tab, what is asked, and a place to drop a recording of it. */
 export function DrillPage({ me }: { me: Me }) {
@@ -17,15 +15,7 @@ export function DrillPage({ me }: { me: Me }) {
   const drill = useQuery(drillQuery(Number(id)));
   if (drill.isPending) return <Loading what="the drill" />;
   if (drill.error) return <Failed error={drill.error} onRetry={() => drill.refetch()} />;
-  const { content, title, family, length_beats } = drill.data;
-  const layout = layoutTab(content, length_beats, 1, (beat) => LEFT_PX + beat * PX_PER_BEAT);
-  const width = LEFT_PX + length_beats * PX_PER_BEAT + 20;
-  const perBar = content.tempo?.beats_per_bar ?? 4;
-  const bars = Array.from({ length: Math.floor(length_beats / perBar) + 1 }, (_, i) => ({
-    x: LEFT_PX + i * perBar * PX_PER_BEAT,
-    kind: "bar" as const,
-    label: "",
-  }));
+  const { content, title, family, length_beats, not_judged_yet } = drill.data;
   return (
     <>
       <p className="text-sm text-ink-soft">
@@ -36,30 +26,17 @@ export function DrillPage({ me }: { me: Me }) {
       </p>
       <div className="mb-4 flex flex-wrap items-end gap-4">
         <h1 className="mr-auto text-2xl font-bold">{title}</h1>
+        <a className={buttonClass()} href={`/api/v1/drills/${drill.data.id}/file`} download>
+          Export as a file
+        </a>
         <UploadButton me={me} drillId={drill.data.id} />
       </div>
-      <div className="overflow-x-auto border-y border-rule py-3" role="img" aria-label={asText(drill.data)}>
-        <TabLine layout={layout} widthPx={width} lines={bars} />
-      </div>
-      <p className="mt-3 text-ink-soft">{askedWords(drill.data)}</p>
+      <DrillTab content={content} lengthBeats={length_beats} />
+      <p className="mt-3 text-ink-soft">{askedWords(content)}</p>
+      <p className="text-ink-soft">{notJudgedWords(not_judged_yet)}</p>
       <p className="mt-8 max-w-prose border-2 border-dashed border-rule-strong px-5 py-6 text-ink-soft">
         Drop a recording of this drill anywhere on the page, or use “Add a recording” (key U).
       </p>
     </>
   );
-}
-
-function askedWords({ content }: DrillDetail): string {
-  const tempo = content.tempo ? `at ${content.tempo.bpm} bpm` : "in free time";
-  return `${content.repeats} repeats ${tempo}, judged for ${content.measures.join(", ")}; tolerance profile “${content.profile}”.`;
-}
-
-function asText({ content }: DrillDetail): string {
-  return content.events
-    .map((e) =>
-      e.notes?.length
-        ? e.notes.map((n) => `string ${n.string} fret ${n.fret ?? "muted"}`).join(" and ")
-        : "rest",
-    )
-    .join(", ");
 }

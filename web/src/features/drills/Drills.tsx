@@ -4,7 +4,7 @@ import { Link, useNavigate } from "react-router";
 import { csrfToken, type DrillDetail, type DrillRead, type Me, problemFrom } from "~/api/client";
 import { drillsQuery } from "~/api/queries";
 import { familyWords } from "~/lib/words";
-import { Button } from "~/ui/Button";
+import { Button, buttonClass } from "~/ui/Button";
 import { Empty, Failed, Loading } from "~/ui/states";
 import { UploadButton } from "~/ui/upload/UploadButton";
 
@@ -38,6 +38,9 @@ export function Drills({ me }: { me: Me }) {
     <>
       <div className="mb-4 flex flex-wrap items-end gap-3">
         <h1 className="mr-auto text-2xl font-bold">Drills</h1>
+        <Link className={buttonClass("plain", "min-h-9")} to="/drills/new">
+          Make a drill
+        </Link>
         <Button className="min-h-9" onClick={() => input.current?.click()}>
           Import a drill file
         </Button>

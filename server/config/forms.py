@@ -1,0 +1,25 @@
+"""Forms that describe themselves, as the API says them."""
+
+from __future__ import annotations
+
+from fortimetra.model.form import Input
+from ninja import Schema
+
+
+class FormInput(Schema):
+    """One field: text, or a number from low to high, a pitch name, or one of the choices."""
+
+    name: str
+    label: str
+    default: float | str
+    unit: str
+    low: float | None
+    high: float | None
+    choices: list[str]
+    pitch: bool
+    whole: bool
+
+
+def form_input(field: Input) -> FormInput:
+    """A field's description."""
+    return FormInput(**{**vars(field), "choices": list(field.choices)})

@@ -1,0 +1,75 @@
+"""Drills made from forms: described, previewed, kept, taken out and put back."""
+
+import json
+
+import pytest
+from apps.drills.models import DrillVersion
+from django.core.files.uploadedfile import SimpleUploadedFile
+from fortimetra.drills.library import GENERATORS
+
+pytestmark = pytest.mark.django_db
+
+
+def post(client, path, body):
+    return client.post(f"/api/v1/drills/{path}", json.dumps(body), content_type="application/json")
+
+
+def test_every_family_describes_its_form_and_makes_its_examples(client):
+    listed = client.get("/api/v1/drills/generators").json()
+    assert [g["family"] for g in listed] == list(GENERATORS)
+    for generator in listed:
+        for example in generator["examples"]:
+            made = post(client, "generate", {"family": generator["family"], "values": example}).json()
+            assert made["problems"] == []
+            assert made["content"]["family"] == generator["family"]
+    assert not DrillVersion.objects.filter(created_by__isnull=False).exists()
+
+
+def test_a_drill_is_kept_taken_out_and_put_back(client):
+    body = {"family": "bend_ladder", "values": {"string": "2", "fret": "10", "positions": "2"}}
+    kept = post(client, "make", body)
+    assert kept.status_code == 201
+    assert kept.json()["not_judged_yet"] == []
+    file = client.get(f"/api/v1/drills/{kept.json()['id']}/file")
+    assert "attachment" in file["Content-Disposition"]
+    back = client.post("/api/v1/drills", {"file": SimpleUploadedFile("d.json", file.content)}).json()
+    assert back["content"] == kept.json()["content"]
+
+
+def test_what_this_version_cannot_judge_is_said_before_it_is_played(client):
+    made = post(client, "generate", {"family": "alternate_picking"}).json()
+    assert made["not_judged_yet"] == ["timing", "level"]
+
+
+def test_a_guitar_says_what_it_does_not_bear(client, guitar):
+    from fortimetra.model.guitar import preset
+
+    guitar.description = preset("nylon").model_dump(mode="json")
+    guitar.save()
+    made = post(client, "generate", {"family": "prebend", "guitar_id": guitar.pk}).json()
+    assert {p["code"] for p in made["problems"]} == {"bend_heavy"}
+
+
+@pytest.mark.parametrize(
+    ("body", "says"),
+    [
+        ({"family": "waltz"}, "no generator"),
+        ({"family": "sweep", "values": {"bpm": "soon"}}, "not a number"),
+        ({"family": "sweep", "values": {"hat": "1"}}, "no such field"),
+        ({"family": "curl", "values": {"low": "90", "high": "40"}}, "At least"),
+    ],
+)
+def test_a_form_that_means_nothing_is_a_sentence(client, body, says):
+    for path in ("generate", "make"):
+        answer = post(client, path, body)
+        assert (answer.status_code, answer.json()["code"]) == (422, "drill_invalid")
+        assert says in answer.json()["detail"]
+
+
+def test_only_teachers_keep_drills(teacher, student):
+    from apps.people.models import User
+
+    from tests.server.conftest import PASSWORD, client_of
+
+    user = User.objects.create_user("n@a.example", PASSWORD, name="N", studio=teacher.studio, role="student")
+    assert post(client_of(user), "make", {"family": "sweep"}).status_code == 403
