@@ -10,6 +10,7 @@ const LEAST_PX_PER_NOTE = 26;
 export function DrillTab({ content, lengthBeats }: { content: DrillContent; lengthBeats: number }) {
   const shortest = Math.min(1, ...content.events.map((event) => event.length));
   const perBeat = Math.max(PX_PER_BEAT, LEAST_PX_PER_NOTE / shortest);
+  const barOffset = Math.min(17, (shortest * perBeat) / 2);
   const layout = layoutTab(content, lengthBeats, 1, (beat) => LEFT_PX + beat * perBeat);
   const perBar = content.tempo?.beats_per_bar ?? 4;
   const bars = Array.from({ length: Math.floor(lengthBeats / perBar) + 1 }, (_, i) => ({
@@ -26,7 +27,12 @@ export function DrillTab({ content, lengthBeats }: { content: DrillContent; leng
       tabIndex={0}
       aria-label={asText(content)}
     >
-      <TabLine layout={layout} widthPx={LEFT_PX + lengthBeats * perBeat + 20} lines={bars} />
+      <TabLine
+        layout={layout}
+        widthPx={LEFT_PX + lengthBeats * perBeat + 20}
+        lines={bars}
+        barOffsetPx={barOffset}
+      />
     </div>
   );
 }

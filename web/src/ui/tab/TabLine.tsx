@@ -1,4 +1,5 @@
 import type { BeatLine } from "~/lib/axis.math";
+import { TabRhythm } from "./TabRhythm";
 import type { TabLayout } from "./tab.math";
 
 export type TabMark = "under" | "over" | "missed" | "wrong" | "unclear" | "none";
@@ -7,13 +8,23 @@ export interface TabLineProps {
   layout: TabLayout;
   widthPx: number;
   lines: BeatLine[];
+  /** How far before its first note a bar line stands. */
+  barOffsetPx?: number;
   selected?: { id: string; repeat: number } | null;
   markOf?: (eventId: string, repeat: number) => TabMark;
   onSelect?: (eventId: string, repeat: number) => void;
 }
 
 /** One line of tab over all repeats. */
-export function TabLine({ layout, widthPx, lines, selected, markOf, onSelect }: TabLineProps) {
+export function TabLine({
+  layout,
+  widthPx,
+  lines,
+  barOffsetPx = 17,
+  selected,
+  markOf,
+  onSelect,
+}: TabLineProps) {
   const top = layout.strings[0]?.y ?? 0;
   const bottom = layout.strings.at(-1)?.y ?? 0;
   return (
@@ -34,15 +45,15 @@ export function TabLine({ layout, widthPx, lines, selected, markOf, onSelect }: 
         .map((line) => (
           <g key={line.x}>
             <line
-              x1={line.x - 17}
-              x2={line.x - 17}
+              x1={line.x - barOffsetPx}
+              x2={line.x - barOffsetPx}
               y1={top}
               y2={bottom}
               stroke="var(--ink)"
               strokeWidth={line.kind === "repeat" ? 2 : 0.9}
             />
             {line.label && (
-              <text x={line.x - 17} y={11} fontSize={12} fill="var(--ink-soft)">
+              <text x={line.x - barOffsetPx} y={11} fontSize={12} fill="var(--ink-soft)">
                 {line.label}
               </text>
             )}
@@ -98,6 +109,7 @@ export function TabLine({ layout, widthPx, lines, selected, markOf, onSelect }: 
           </text>
         </g>
       ))}
+      <TabRhythm layout={layout} />
       {layout.rests.map((rest) => (
         <rect
           key={rest.key}

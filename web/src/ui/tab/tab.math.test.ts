@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { DrillContent } from "~/api/client";
-import { layoutTab, STRING_GAP, TOP } from "./tab.math";
+import { layoutTab, STRING_GAP, TOP, writtenLength } from "./tab.math";
 
 const note = (string: number, fret: number | null, muted = false) => ({ string, fret, muted });
 
@@ -56,6 +56,42 @@ describe("tab layout", () => {
     ]);
     expect(bends[1]?.untilX).toBeLessThan(400);
     expect(numbers.map((n) => n.text)).toEqual(["8", "(8)"]);
+  });
+
+  it.each([
+    [4, 0, false, false, 0],
+    [2, 0, false, false, 7],
+    [1.5, 0, true, false, 14],
+    [0.5, 1, false, false, 14],
+    [1 / 3, 1, false, true, 14],
+    [1 / 6, 2, false, true, 14],
+    [0.25, 2, false, false, 14],
+  ])("writes %s beats with %s flags", (beats, flags, dotted, tuplet, stem) => {
+    expect(writtenLength(beats)).toEqual({ flags, dotted, tuplet, stem });
+  });
+
+  it("beams within a beat, flags what stands alone, and brackets a triplet", () => {
+    const eighths = layout([
+      { length: 0.5, notes: [note(3, 5)] },
+      { beat: 0.5, length: 0.5, notes: [note(3, 7)] },
+      { beat: 1, length: 0.5, notes: [note(3, 5)] },
+    ]);
+    expect(eighths.beams.map((b) => [b.fromX, b.toX])).toEqual([
+      [0, 50],
+      [100, 106],
+    ]);
+    const triplet = layout([0, 1, 2].map((i) => ({ beat: i / 3, length: 1 / 3, notes: [note(3, 5 + i)] })));
+    expect(triplet.brackets.map((b) => b.label)).toEqual(["3"]);
+    expect(triplet.beams).toHaveLength(2);
+  });
+
+  it("shows accents and vibrato over their notes", () => {
+    const { accents, waves } = layout([
+      { accent: true, notes: [note(3, 5)] },
+      { beat: 1, length: 3, notes: [note(3, 7)], vibrato: { return: "bottom" } },
+    ]);
+    expect(accents.map((a) => a.x)).toEqual([0]);
+    expect(waves.map((w) => [w.fromX, w.toX])).toEqual([[100, 386]]);
   });
 
   it("marks rests, muted strings and slurs", () => {

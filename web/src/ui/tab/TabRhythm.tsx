@@ -1,0 +1,48 @@
+import type { TabLayout } from "./tab.math";
+
+const WAVE_PX = 7;
+
+/** How long notes are, which are accented, and where vibrato is asked for. */
+export function TabRhythm({ layout }: { layout: TabLayout }) {
+  return (
+    <g stroke="var(--ink-soft)" fill="none">
+      {layout.stems.map((stem) => (
+        <g key={stem.key}>
+          <line x1={stem.x} x2={stem.x} y1={stem.fromY} y2={stem.toY} />
+          {stem.dotted && (
+            <circle cx={stem.x + 4} cy={stem.toY - 2} r={1.3} fill="var(--ink-soft)" stroke="none" />
+          )}
+        </g>
+      ))}
+      {layout.beams.map((beam) => (
+        <line key={beam.key} x1={beam.fromX} x2={beam.toX} y1={beam.y} y2={beam.y} strokeWidth={2.2} />
+      ))}
+      {layout.brackets.map((bracket) => (
+        <g key={bracket.key}>
+          <path d={`M${bracket.fromX} ${bracket.y - 3}v3H${bracket.toX}v-3`} />
+          <text
+            x={(bracket.fromX + bracket.toX) / 2}
+            y={bracket.y + 10}
+            fontSize={10}
+            textAnchor="middle"
+            fill="var(--ink-soft)"
+            stroke="none"
+          >
+            {bracket.label}
+          </text>
+        </g>
+      ))}
+      {layout.waves.map((wave) => (
+        <path key={wave.key} d={wavePath(wave.fromX, wave.toX, wave.y)} stroke="var(--ink)" />
+      ))}
+      {layout.accents.map((accent) => (
+        <path key={accent.key} d={`M${accent.x - 4} ${accent.y - 3}l8 3l-8 3`} stroke="var(--ink)" />
+      ))}
+    </g>
+  );
+}
+
+function wavePath(fromX: number, toX: number, y: number): string {
+  const count = Math.max(1, Math.floor((toX - fromX) / WAVE_PX));
+  return `M${fromX} ${y}${`q${WAVE_PX / 4} -4 ${WAVE_PX / 2} 0t${WAVE_PX / 2} 0`.repeat(count)}`;
+}
