@@ -23,13 +23,13 @@ def serious(page) -> list[str]:
 
 @pytest.mark.parametrize("theme", ["light", "dark"])
 @pytest.mark.parametrize(
-    "place", ["desk", "drills", "drill", "students", "sheet", "dialog", "student", "guitar", "bench", "targets"]
+    "place", ["desk", "drills", "drill", "students", "sheet", "dialog", "student", "guitar", "bench", "targets", "make"]
 )
 def test_nothing_serious_is_found(page, recordings, place, theme):
     page.driver.execute_script("localStorage.setItem('fortimetra.theme', arguments[0])", theme)
     take = page.measured()
     path = {
-        "desk": "/", "drills": "/drills", "students": "/students", "dialog": "/", "bench": "/bench/push", "targets": "/bench",
+        "desk": "/", "drills": "/drills", "students": "/students", "dialog": "/", "bench": "/bench/push", "targets": "/bench", "make": "/drills/new/sweep",
         "student": f"/students/{take['student_id']}", "guitar": f"/guitars/{take['guitar_id']}",
         "drill": f"/drills/{take['drill_id']}", "sheet": f"/takes/{take['id']}",
     }[place]  # fmt: skip

@@ -233,7 +233,7 @@ function placeRhythm(
     if (tuplet && !(before && beatOf(before) === beatOf(event) && writtenLength(before.length).tuplet)) {
       const group = sounding.filter((e) => beatOf(e) === beatOf(event) && writtenLength(e.length).tuplet);
       const last = group.at(-1) ?? event;
-      const label = String(group.length <= 3 ? 3 : group.length);
+      const label = String(Math.max(3, group.length));
       layout.brackets.push({ key, fromX: at - 3, toX: x(last.beat) + 3, y: fromY + STEM_PX + 5, label });
     }
   });

@@ -1,0 +1,70 @@
+"""A drill of every family is made in the page; what cannot be played is said; a kept one goes out and comes back."""
+
+import json
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+
+def families(page):
+    return page.fetch("/api/v1/drills/generators")
+
+
+def type_over(page, name, text):
+    field = page.one(f"input[name={name}]")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys(text)
+
+
+def test_every_family_shows_its_tab_and_its_examples(page):
+    page.open("/drills/new")
+    for family in families(page):
+        page.wait(
+            lambda f=family: next((a for a in page.all("nav[aria-label=Families] a") if a.text == f["title"]), None)
+        ).click()
+        page.wait(lambda f=family: page.text("[data-testid=make] h1") == f["title"])
+        page.button("example 2").click()
+        page.wait(lambda: page.button("example 2").get_attribute("aria-pressed") == "true")
+        page.wait(lambda: page.all("[data-testid=made] svg text"))
+        assert page.button("Keep this drill").is_enabled()
+        assert not page.all("[data-level=error]")
+
+
+def test_a_drill_is_made_kept_exported_and_imported_again(page, tmp_path):
+    page.open("/drills/new/bend_ladder")
+    page.wait(lambda: page.all("[data-testid=made] svg"))
+    type_over(page, "fret", "9")
+    type_over(page, "positions", "2")
+    title = "Bend ladder: string 4, full, frets 9 to 10"
+    page.wait(lambda: page.text("[data-testid=made] h2") == title)
+    page.button("Keep this drill").click()
+    page.wait(lambda: page.text("h1") == title)
+    drill = page.driver.current_url.rsplit("/", 1)[1]
+    content = page.fetch(f"/api/v1/drills/{drill}/file")
+    file = tmp_path / "ladder.json"
+    file.write_text(json.dumps(content))
+    page.open("/drills")
+    page.one("input[aria-label='Drill file']").send_keys(str(file))
+    page.wait(lambda: page.text("h1") == title and not page.driver.current_url.endswith(f"/{drill}"))
+
+
+@pytest.mark.parametrize(
+    ("family", "field", "text", "says"),
+    [
+        ("bend_ladder", "fret", "99", "Fret: 99 is outside 1 to 21"),
+        ("slur_vs_pick", "frets", "five", "write frets from 0 to 24"),
+    ],
+)
+def test_a_form_that_means_nothing_says_so_and_keeps_nothing(page, family, field, text, says):
+    page.open(f"/drills/new/{family}")
+    page.wait(lambda: page.all("[data-testid=made] svg"))
+    type_over(page, field, text)
+    page.wait(lambda: any(says in a.text for a in page.all("[role=alert]")))
+    assert not page.button("Keep this drill").is_enabled()
+
+
+def test_a_bend_too_far_for_a_guitar_is_warned_about(page):
+    guitar = next(g for g in page.fetch("/api/v1/guitars") if g["kind"] == "steel_acoustic")
+    page.open(f"/drills/new/prebend?guitar={guitar['id']}")
+    page.wait(lambda: "comfortable limit" in page.text("[data-level=warning]"))
+    assert page.button("Keep this drill").is_enabled()
