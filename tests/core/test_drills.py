@@ -161,7 +161,7 @@ def drill_of(*write):
     score = Score()
     for one in write:
         one(score)
-    return score.drill("t", "free", ("pitch",), bpm=60.0)
+    return score.drill("t", "free", ("pitch",), {"bpm": 60.0})
 
 
 @pytest.mark.parametrize(

@@ -55,9 +55,7 @@ def _ladder(values: Values) -> Drill:
         score.to_bar()
     last = first + whole(values, "positions") - 1
     title = f"Bend ladder: string {string}, {word(values, 'size')}, frets {first} to {last}"
-    return score.drill(
-        title, "bend_ladder", ("pitch", "bend"), bpm=number(values, "bpm"), profile=word(values, "profile")
-    )
+    return score.drill(title, "bend_ladder", ("pitch", "bend"), values)
 
 
 def _prebend(values: Values) -> Drill:
@@ -68,9 +66,10 @@ def _prebend(values: Values) -> Drill:
     score.note(string, fret, 2.0, bend=Bend(kind="prebend", target_cents=float(size), reference=target))
     return score.drill(
         f"Pre-bend and release: string {string}, {word(values, 'size')} at fret {fret}",
-        "prebend", ("pitch", "bend"), bpm=number(values, "bpm"), repeats=whole(values, "repeats"),
-        profile=word(values, "profile"),
-    )  # fmt: skip
+        "prebend",
+        ("pitch", "bend"),
+        values,
+    )
 
 
 def _unison(values: Values) -> Drill:
@@ -82,9 +81,11 @@ def _unison(values: Values) -> Drill:
     score.together(notes, 3.0, bend=Bend(kind="unison", target_cents=float(size)))
     score.rest(1.0)
     return score.drill(
-        f"Unison bend: string {bent} up to string {string} at fret {fret}", "unison_bend", ("bend", "noise"),
-        bpm=number(values, "bpm"), repeats=whole(values, "repeats"), profile=word(values, "profile"),
-    )  # fmt: skip
+        f"Unison bend: string {bent} up to string {string} at fret {fret}",
+        "unison_bend",
+        ("bend", "noise"),
+        values,
+    )
 
 
 def _curl(values: Values) -> Drill:
@@ -97,10 +98,11 @@ def _curl(values: Values) -> Drill:
     score.note(string, fret, 1.0, bend=Bend(kind="curl", target_cents=(low, high)))
     score.rest(2.0)
     return score.drill(
-        f"Curl: string {string}, fret {fret}, {low:g} to {high:g} cents, stopped at the top", "curl",
-        ("pitch", "bend", "noise"), bpm=number(values, "bpm"), repeats=whole(values, "repeats"),
-        profile=word(values, "profile"),
-    )  # fmt: skip
+        f"Curl: string {string}, fret {fret}, {low:g} to {high:g} cents, stopped at the top",
+        "curl",
+        ("pitch", "bend", "noise"),
+        values,
+    )
 
 
 def _in_scale(values: Values) -> Drill:
@@ -124,9 +126,11 @@ def _in_scale(values: Values) -> Drill:
         )
     score.to_bar()
     return score.drill(
-        f"Bends in {key} {scale}, position {position}", "bend_in_scale", ("pitch", "bend", "timing"),
-        bpm=number(values, "bpm"), repeats=whole(values, "repeats"), profile=word(values, "profile"),
-    )  # fmt: skip
+        f"Bends in {key} {scale}, position {position}",
+        "bend_in_scale",
+        ("pitch", "bend", "timing"),
+        values,
+    )
 
 
 GENERATORS = (

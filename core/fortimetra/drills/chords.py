@@ -69,9 +69,10 @@ def _double_stops(values: Values, family: Family = "muted_double_stops", what: s
     score.to_bar()
     return score.drill(
         f"{what}: {word(values, 'shape')}, {word(values, 'key')} {word(values, 'scale')}, from fret {whole(values, 'position')}",
-        family, ("pitch", "timing", "level", "noise"), bpm=number(values, "bpm"),
-        repeats=whole(values, "repeats"), profile=word(values, "profile"),
-    )  # fmt: skip
+        family,
+        ("pitch", "timing", "level", "noise"),
+        values,
+    )
 
 
 def _bottleneck(values: Values) -> Drill:
@@ -93,9 +94,10 @@ def _mute_check(values: Values) -> Drill:
         score.rest(2.0)
     return score.drill(
         f"Mute check: all strings struck, {sounding} sound, roots on string {root}, frets {word(values, 'frets')}",
-        "mute_check", ("noise", "level"), bpm=number(values, "bpm"), repeats=whole(values, "repeats"),
-        profile=word(values, "profile"),
-    )  # fmt: skip
+        "mute_check",
+        ("noise", "level"),
+        values,
+    )
 
 
 def _long_note(values: Values) -> Drill:
@@ -109,9 +111,11 @@ def _long_note(values: Values) -> Drill:
         score.to_bar()
         score.rest(4.0)
     return score.drill(
-        f"Long {word(values, 'what')} without and with damping: string {string}, fret {fret}", "long_note_noise",
-        ("noise",), bpm=number(values, "bpm"), repeats=whole(values, "repeats"), profile=word(values, "profile"),
-    )  # fmt: skip
+        f"Long {word(values, 'what')} without and with damping: string {string}, fret {fret}",
+        "long_note_noise",
+        ("noise",),
+        values,
+    )
 
 
 def _stops(values: Values) -> Drill:
@@ -125,9 +129,11 @@ def _stops(values: Values) -> Drill:
         score.rest((1.5, 0.5, 1.0)[at % 3])
     score.to_bar()
     return score.drill(
-        f"Stops: riff on string {root}, frets {word(values, 'frets')}", "stop_and_rest", ("timing", "length", "noise"),
-        bpm=number(values, "bpm"), repeats=whole(values, "repeats"), profile=word(values, "profile"),
-    )  # fmt: skip
+        f"Stops: riff on string {root}, frets {word(values, 'frets')}",
+        "stop_and_rest",
+        ("timing", "length", "noise"),
+        values,
+    )
 
 
 ROOT = Input("root", "Root on string", "6", choices=("6", "5", "4"))

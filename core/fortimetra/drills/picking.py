@@ -42,10 +42,11 @@ def _alternate(values: Values) -> Drill:
     score.to_bar()
     where = f"string {string}" if len(strings) == 1 else f"strings {strings[0]} and {strings[1]}"
     return score.drill(
-        f"Alternate picking in {size}s, {word(values, 'way')}: {where}, position {position}", "alternate_picking",
-        ("pitch", "timing", "level"), bpm=number(values, "bpm"), repeats=whole(values, "repeats"),
-        profile=word(values, "profile"),
-    )  # fmt: skip
+        f"Alternate picking in {size}s, {word(values, 'way')}: {where}, position {position}",
+        "alternate_picking",
+        ("pitch", "timing", "level"),
+        values,
+    )
 
 
 def _fastest(values: Values) -> Drill:
@@ -56,9 +57,11 @@ def _fastest(values: Values) -> Drill:
             score.note(string, fret, 1.0 / per_beat)
     score.to_bar()
     return score.drill(
-        f"Fastest even run: string {string}, fret {fret}", "fastest_run", ("timing", "level"),
-        bpm=number(values, "bpm"), repeats=whole(values, "repeats"), profile=word(values, "profile"),
-    )  # fmt: skip
+        f"Fastest even run: string {string}, fret {fret}",
+        "fastest_run",
+        ("timing", "level"),
+        values,
+    )
 
 
 def _sweep(values: Values) -> Drill:
@@ -82,10 +85,11 @@ def _sweep(values: Values) -> Drill:
             score.note(string, fret, length)
     score.to_bar()
     return score.drill(
-        f"Sweep, {count} strings, {way}: {key} {quality}, position {position}", "sweep",
-        ("pitch", "timing", "level", "length", "noise"), bpm=number(values, "bpm"),
-        repeats=whole(values, "repeats"), profile=word(values, "profile"),
-    )  # fmt: skip
+        f"Sweep, {count} strings, {way}: {key} {quality}, position {position}",
+        "sweep",
+        ("pitch", "timing", "level", "length", "noise"),
+        values,
+    )
 
 
 def _low_strings(values: Values) -> Drill:
@@ -97,10 +101,11 @@ def _low_strings(values: Values) -> Drill:
         score.note(string, fret, length)
     score.to_bar()
     return score.drill(
-        f"Scale over quiet low strings: {key} {scale}, position {position}", "low_string_muting",
-        ("pitch", "timing", "noise"), bpm=number(values, "bpm"), repeats=whole(values, "repeats"),
-        profile=word(values, "profile"),
-    )  # fmt: skip
+        f"Scale over quiet low strings: {key} {scale}, position {position}",
+        "low_string_muting",
+        ("pitch", "timing", "noise"),
+        values,
+    )
 
 
 GENERATORS = (

@@ -9,9 +9,9 @@ from typing import Any
 
 from fortimetra.errors import DrillError
 from fortimetra.model.drill import Articulation, Drill, DrillNote, Event, Family, Tempo
-from fortimetra.model.form import Input
+from fortimetra.model.form import Input, Values, number, whole
 from fortimetra.model.guitar import STANDARD_TUNING, pitch_midi
-from fortimetra.model.tolerance import Measure, Profile, Tolerances
+from fortimetra.model.tolerance import Measure
 
 NAMES = ("C", "C#", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B")
 SCALES: dict[str, tuple[int, ...]] = {
@@ -77,18 +77,8 @@ class Score:
         """Silence to the end of the bar."""
         self.rest(math.ceil(round(self.beat / beats, 6)) * beats - self.beat)
 
-    def drill(
-        self,
-        title: str,
-        family: Family,
-        measures: Sequence[Measure],
-        *,
-        bpm: float,
-        repeats: int = 1,
-        profile: str = "steady",
-        tolerances: Tolerances | None = None,
-    ) -> Drill:
-        """The finished drill in standard tuning.
+    def drill(self, title: str, family: Family, measures: Sequence[Measure], values: Values) -> Drill:
+        """The finished drill in standard tuning; tempo, repeats and tolerances from the form, where it has them.
 
         Raises DrillError(code="drill_invalid") for notes the guitar does not have.
         """
@@ -99,17 +89,15 @@ class Score:
                         "drill_invalid",
                         f"This would need fret {note.fret} on string {note.string}; choose other frets.",
                     )
-        profile_: Profile = profile  # type: ignore[assignment]
         return Drill(
             format="fortimetra-drill",
             version=1,
             title=title,
             family=family,
             tuning=STANDARD_TUNING,
-            tempo=Tempo(bpm=bpm),
-            repeats=repeats,
-            profile=profile_,
-            tolerances=tolerances or Tolerances(),
+            tempo=Tempo(bpm=number(values, "bpm")),
+            repeats=whole(values, "repeats") if "repeats" in values else 1,
+            profile=values.get("profile", "steady"),
             measures=tuple(measures),
             events=tuple(self.events),
         )

@@ -26,9 +26,11 @@ def _pairs(values: Values) -> Drill:
             score.note(string, low, 0.5, "pull")
         score.to_bar()
     return score.drill(
-        f"Finger pairs {word(values, 'pair')}: string {string}, position {position}", "finger_pairs",
-        ("pitch", "timing", "level", "length", "noise"), bpm=number(values, "bpm"), profile=word(values, "profile"),
-    )  # fmt: skip
+        f"Finger pairs {word(values, 'pair')}: string {string}, position {position}",
+        "finger_pairs",
+        ("pitch", "timing", "level", "length", "noise"),
+        values,
+    )
 
 
 def _slur_vs_pick(values: Values) -> Drill:
@@ -44,10 +46,11 @@ def _slur_vs_pick(values: Values) -> Drill:
         score.to_bar()
         score.rest(4.0)
     return score.drill(
-        f"Slurred, then picked: string {string}, frets {word(values, 'frets')}", "slur_vs_pick",
-        ("pitch", "timing", "level"), bpm=number(values, "bpm"), repeats=whole(values, "repeats"),
-        profile=word(values, "profile"),
-    )  # fmt: skip
+        f"Slurred, then picked: string {string}, frets {word(values, 'frets')}",
+        "slur_vs_pick",
+        ("pitch", "timing", "level"),
+        values,
+    )
 
 
 def _cycle(values: Values) -> Drill:
@@ -68,10 +71,11 @@ def _cycle(values: Values) -> Drill:
         score.note(this_string, fret, SIXTEENTH, "hammer" if same and fret > before[1] else "pick")
     score.to_bar()
     return score.drill(
-        f"Legato in {size}s over sixteenths: strings {string + 1} and {string}, position {position}", "legato_cycle",
-        ("pitch", "timing", "level"), bpm=number(values, "bpm"), repeats=whole(values, "repeats"),
-        profile=word(values, "profile"),
-    )  # fmt: skip
+        f"Legato in {size}s over sixteenths: strings {string + 1} and {string}, position {position}",
+        "legato_cycle",
+        ("pitch", "timing", "level"),
+        values,
+    )
 
 
 def _tapping(values: Values) -> Drill:
@@ -91,10 +95,11 @@ def _tapping(values: Values) -> Drill:
         score.note(string, high, SIXTEENTH, "hammer")
     score.to_bar()
     return score.drill(
-        f"Tapping: string {string}, frets {low} {high} and {tapped}", "tapping",
-        ("pitch", "timing", "level", "length", "noise"), bpm=number(values, "bpm"),
-        repeats=whole(values, "repeats"), profile=word(values, "profile"),
-    )  # fmt: skip
+        f"Tapping: string {string}, frets {low} {high} and {tapped}",
+        "tapping",
+        ("pitch", "timing", "level", "length", "noise"),
+        values,
+    )
 
 
 POSITION = fret_input(5, name="position", label="Position", high=17)

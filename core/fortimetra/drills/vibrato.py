@@ -34,10 +34,11 @@ def _fretted(values: Values) -> Drill:
         score.note(string, fret, length, vibrato=_asked(values, word(values, "line")))
         score.to_bar()
     return score.drill(
-        f"Vibrato, {word(values, 'kind')}: fret {fret}, strings {word(values, 'strings')}", "vibrato_fretted",
-        ("pitch", "vibrato"), bpm=number(values, "bpm"), repeats=whole(values, "repeats"),
-        profile=word(values, "profile"),
-    )  # fmt: skip
+        f"Vibrato, {word(values, 'kind')}: fret {fret}, strings {word(values, 'strings')}",
+        "vibrato_fretted",
+        ("pitch", "vibrato"),
+        values,
+    )
 
 
 def _bent(values: Values) -> Drill:
@@ -48,10 +49,11 @@ def _bent(values: Values) -> Drill:
     score.note(string, fret, number(values, "length"), bend=bend, vibrato=_asked(values, "top"))
     score.to_bar()
     return score.drill(
-        f"Vibrato on a {word(values, 'size')} bend: string {string}, fret {fret}", "vibrato_bent",
-        ("pitch", "bend", "vibrato"), bpm=number(values, "bpm"), repeats=whole(values, "repeats"),
-        profile=word(values, "profile"),
-    )  # fmt: skip
+        f"Vibrato on a {word(values, 'size')} bend: string {string}, fret {fret}",
+        "vibrato_bent",
+        ("pitch", "bend", "vibrato"),
+        values,
+    )
 
 
 GENERATORS = (

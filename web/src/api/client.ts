@@ -20,6 +20,7 @@ export type StringPull = Schemas["StringPull"];
 export type SetupRead = Schemas["SetupRead"];
 export type SetupFound = Schemas["SetupFound"];
 export type SetupString = SetupFound["strings"][number];
+export type Hum = Schemas["Hum"];
 export type BenchCalculator = Schemas["BenchCalculator"];
 export type FormInput = Schemas["FormInput"];
 export type GeneratorRead = Schemas["GeneratorRead"];

@@ -1,4 +1,4 @@
-import type { SetupFound, SetupString } from "~/api/client";
+import type { Hum, SetupFound, SetupString } from "~/api/client";
 import { minus, plusMinus, signed } from "~/lib/words";
 import { DeviationBar } from "./DeviationBar";
 
@@ -22,7 +22,7 @@ const CANNOT_TELL: Record<string, string> = {
 
 export interface SetupResultProps {
   found: SetupFound;
-  hum: { hz: number; level_dbfs: number } | null;
+  hum: Hum | null;
   floorDbfs: number;
 }
 
@@ -110,7 +110,7 @@ function RigFacts({ found, hum, floorDbfs }: SetupResultProps) {
   const facts: [string, string][] = [
     ["Floor", `${minus(floorDbfs.toFixed(0))} dBFS`],
     ["Under a plain note", rig.signal_to_noise_db === null ? "–" : `${rig.signal_to_noise_db.toFixed(0)} dB`],
-    ["Hum", hum ? `${hum.hz.toFixed(1)} Hz, ${minus(hum.level_dbfs.toFixed(0))} dBFS` : "none"],
+    ["Hum", hum ? humWords(hum) : "none"],
     ["Automatic gain", signWords(rig.automatic_gain)],
     ["Gate or suppression", signWords(rig.noise_gate)],
     ["Off zero", `${minus((100 * rig.dc_fraction).toFixed(2))} %`],
@@ -125,6 +125,12 @@ function RigFacts({ found, hum, floorDbfs }: SetupResultProps) {
       ))}
     </dl>
   );
+}
+
+/** "50.0 Hz, −46 dBFS; harmonics 1, 2, 3". */
+function humWords(hum: Hum): string {
+  const numbers = hum.harmonics.map((h) => h.number).join(", ");
+  return `${hum.hz.toFixed(1)} Hz, ${minus(hum.level_dbfs.toFixed(0))} dBFS${numbers && `; harmonics ${numbers}`}`;
 }
 
 function signWords(sign: SetupFound["rig"]["noise_gate"]): string {
