@@ -36,6 +36,16 @@ def test_a_drill_is_kept_taken_out_and_put_back(client):
     assert back["content"] == kept.json()["content"]
 
 
+@pytest.mark.parametrize(
+    ("kind", "begins", "ending"), [("json", b"{", "json"), ("midi", b"MThd", "mid"), ("text", b"String 3", "txt")]
+)
+def test_a_drill_goes_out_as_a_file_of_its_kind(client, drill, kind, begins, ending):
+    answer = client.get(f"/api/v1/drills/{drill.pk}/file?kind={kind}")
+    assert answer.content.startswith(begins)
+    assert f".{ending}" in answer["Content-Disposition"]
+    assert client.get(f"/api/v1/drills/{drill.pk}/file?kind=pdf").status_code == 422
+
+
 def test_what_this_version_cannot_judge_is_said_before_it_is_played(client):
     made = post(client, "generate", {"family": "alternate_picking"}).json()
     assert made["not_judged_yet"] == ["timing", "level"]

@@ -6,7 +6,6 @@ from config.problems import ServiceError
 from django.db.models import Count, Q
 from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
-from fortimetra import Drill as DrillContent
 from fortimetra.drills.library import GENERATORS
 from fortimetra.model.base import MAX_FILE_BYTES
 from fortimetra.model.guitar import Guitar as GuitarContent
@@ -19,6 +18,7 @@ from apps.drills.schemas import (
     DrillForm,
     DrillMade,
     DrillRead,
+    FileKind,
     GeneratorRead,
     drill_detail,
     drill_made,
@@ -71,13 +71,13 @@ def make_drill(request: HttpRequest, payload: DrillForm) -> Status[DrillDetail]:
     return Status(201, drill_detail(drill, drill.current))
 
 
-@router.get("/{int:drill_id}/file", response=DrillContent, operation_id="drill_file")
-def drill_file(request: HttpRequest, drill_id: int) -> HttpResponse:
-    """The drill as a JSON file."""
+@router.get("/{int:drill_id}/file", response=bytes, operation_id="drill_file")
+def drill_file(request: HttpRequest, drill_id: int, kind: FileKind = "json") -> HttpResponse:
+    """The drill as a file: its own JSON, Standard MIDI, or text tab."""
     drill = selectors.drill(actor_of(request), drill_id)
-    content = drill_detail(drill, drill.current).content
-    answer = HttpResponse(content.model_dump_json(indent=1, by_alias=True), content_type="application/json")
-    answer["Content-Disposition"] = content_disposition_header(True, f"{drill.title[:80]}.json") or "attachment"
+    content, content_type, ending = services.export(drill_detail(drill, drill.current).content, kind)
+    answer = HttpResponse(content, content_type=content_type)
+    answer["Content-Disposition"] = content_disposition_header(True, f"{drill.title[:80]}.{ending}") or "attachment"
     return answer
 
 

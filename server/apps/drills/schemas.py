@@ -13,6 +13,8 @@ from fortimetra.model.guitar import Guitar as GuitarContent
 from fortimetra.model.tolerance import Measure
 from ninja import Schema
 
+FileKind = Literal["json", "midi", "text"]
+
 
 class DrillRead(Schema):
     """A drill in a list."""

@@ -14,9 +14,12 @@ from fortimetra.drills.fretted_then_bend import starter_drills
 from fortimetra.drills.generator import generate
 from fortimetra.drills.library import GENERATORS
 from fortimetra.drills.set_up import set_up
+from fortimetra.formats.midi import drill_to_midi
+from fortimetra.formats.text_tab import text_tab
 from fortimetra.model.guitar import Guitar as GuitarContent
 
 from apps.drills.models import Drill, DrillVersion
+from apps.drills.schemas import FileKind
 from apps.people.models import Studio, User
 
 
@@ -81,6 +84,15 @@ def make_drill(actor: User, *, family: str, values: Mapping[str, str]) -> Drill:
     if wrong is not None:
         raise ServiceError(422, wrong.code, wrong.text)
     return add_drill(actor.studio, made.content, created_by=actor)
+
+
+def export(content: DrillContent, kind: FileKind) -> tuple[bytes, str, str]:
+    """A drill as a file: its bytes, content type and ending."""
+    if kind == "midi":
+        return drill_to_midi(content).content, "audio/midi", "mid"
+    if kind == "text":
+        return text_tab(content).encode(), "text/plain; charset=utf-8", "txt"
+    return content.model_dump_json(indent=1, by_alias=True).encode(), "application/json", "json"
 
 
 def _require_teacher(actor: User) -> None:

@@ -321,7 +321,7 @@ export interface paths {
         };
         /**
          * Drill File
-         * @description The drill as a JSON file.
+         * @description The drill as a file: its own JSON, Standard MIDI, or text tab.
          */
         get: operations["drill_file"];
         put?: never;
@@ -2601,7 +2601,9 @@ export interface operations {
     };
     drill_file: {
         parameters: {
-            query?: never;
+            query?: {
+                kind?: "json" | "midi" | "text";
+            };
             header?: never;
             path: {
                 drill_id: number;
@@ -2616,7 +2618,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Drill"];
+                    "application/json": string;
                 };
             };
         };

@@ -9,6 +9,12 @@ import { DrillTab } from "~/ui/tab/DrillTab";
 import { UploadButton } from "~/ui/upload/UploadButton";
 import { askedWords, notJudgedWords } from "./drill.math";
 
+const FILES = [
+  { kind: "json", label: "drill file" },
+  { kind: "midi", label: "MIDI" },
+  { kind: "text", label: "text tab" },
+];
+
 /** One drill: its tab, what is asked, and a place to drop a recording of it. */
 export function DrillPage({ me }: { me: Me }) {
   const { id = "" } = useParams();
@@ -26,9 +32,19 @@ export function DrillPage({ me }: { me: Me }) {
       </p>
       <div className="mb-4 flex flex-wrap items-end gap-4">
         <h1 className="mr-auto text-2xl font-bold">{title}</h1>
-        <a className={buttonClass()} href={`/api/v1/drills/${drill.data.id}/file`} download>
-          Export as a file
-        </a>
+        <span className="flex items-center gap-1 text-sm">
+          <span className="mr-1 text-ink-soft">Export as</span>
+          {FILES.map(({ kind, label }) => (
+            <a
+              key={kind}
+              className={buttonClass()}
+              href={`/api/v1/drills/${drill.data.id}/file?kind=${kind}`}
+              download
+            >
+              {label}
+            </a>
+          ))}
+        </span>
         <UploadButton me={me} drillId={drill.data.id} />
       </div>
       <DrillTab content={content} lengthBeats={length_beats} />

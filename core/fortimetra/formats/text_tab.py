@@ -1,0 +1,89 @@
+"""Drills as text tab, one repeat: a line a string, the highest on top, a bar line where a bar ends.
+
+Conventions: 7h9 hammer-on, 9p7 pull-off, t12 tap, 5/7 slide up and 7\\5 down, 7b9 bent to what fret 9 sounds, 7pb9 bent
+before it is struck, 7r let down, (7) struck again, 7~ vibrato, x muted; > over the strings for an accent.
+"""
+
+from __future__ import annotations
+
+from fortimetra.model.drill import Drill, DrillNote, Event
+from fortimetra.model.guitar import pitch_midi
+from fortimetra.units import midi_to_name
+
+MOST_COLUMNS = 76
+SLURS = {"hammer", "pull", "slide"}
+
+
+def text_tab(drill: Drill) -> str:
+    """A drill as text that any fixed-width type shows."""
+    bar = drill.tempo.beats_per_bar if drill.tempo else 4
+    names = [str(p) if isinstance(p, str) else midi_to_name(pitch_midi(p)) for p in drill.tuning]
+    width = max(len(n) for n in names)
+    blocks = _bars(drill, bar)
+    lines = [drill.title, _head(drill), ""]
+    row: list[list[str]] = []
+    used = width
+    for block in [*blocks, None]:
+        if (block is not None and used + len(block[0]) <= MOST_COLUMNS) or (block is not None and not row):
+            row.append(block)
+            used += len(block[0])
+            continue
+        lines.append((" " * (width + 1) + "".join(b[0] for b in row)).rstrip())
+        lines += [f"{name:<{width}}|" + "".join(b[i + 1] for b in row) for i, name in enumerate(names)]
+        lines.append("")
+        row, used = ([block], width + len(block[0])) if block is not None else ([], width)
+    return "\n".join(line.rstrip() for line in lines).rstrip() + "\n"
+
+
+def _head(drill: Drill) -> str:
+    tempo = f"{drill.tempo.bpm:g} bpm" if drill.tempo else "free time"
+    capo = f", capo at fret {drill.capo}" if drill.capo else ""
+    return f"{tempo}, {drill.repeats} times{capo}, A4 = {drill.a4_hz:g} Hz"
+
+
+def _bars(drill: Drill, bar: int) -> list[list[str]]:
+    """For each bar its accent line and its strings' lines, all of one width, ending in the bar line."""
+    strings = len(drill.tuning)
+    before: dict[int, int] = {}
+    bars: list[list[str]] = []
+    for number in range(max(1, round(drill.length_beats / bar))):
+        events = [e for e in drill.events if number * bar - 1e-6 <= e.beat < (number + 1) * bar - 1e-6]
+        lines = ["-"] * strings
+        accents = " "
+        for event, after in zip(events, [*events[1:], None], strict=False):
+            signs = {n.string: _sign(event, n, before.get(n.string), index) for index, n in enumerate(event.notes)}
+            for note in event.notes:
+                if note.fret is not None:
+                    before[note.string] = note.fret
+            slurs_on = (
+                after is not None
+                and after.articulation in SLURS
+                and bool(signs.keys() & {n.string for n in after.notes})
+            )
+            gap = 0 if slurs_on else max(1, round(2 * event.length))
+            width = max([len(s) for s in signs.values()] + [1]) + gap
+            lines = [line + signs.get(i + 1, "").ljust(width, "-") for i, line in enumerate(lines)]
+            accents += (">" if event.accent else "").ljust(width)
+        bars.append([accents + " ", *(line + "|" for line in lines)])
+    return bars
+
+
+def _sign(event: Event, note: DrillNote, before: int | None, index: int) -> str:
+    if note.muted or note.fret is None:
+        return "x"
+    text = str(note.fret)
+    if event.articulation == "hammer":
+        text = "h" + text
+    elif event.articulation == "pull":
+        text = "p" + text
+    elif event.articulation == "tap":
+        text = "t" + text
+    elif event.articulation == "slide":
+        text = ("/" if before is None or note.fret > before else "\\") + text
+    elif event.articulation == "repluck":
+        text = f"({text})"
+    if event.bend is not None and index == 0 and event.articulation != "repluck":
+        up = event.bend.middle_cents / 100.0
+        to = f"{note.fret + up:g}"
+        text = {"prebend": f"{text}pb{to}r", "release": f"{text}r"}.get(event.bend.kind, f"{text}b{to}")
+    return text + ("~" if event.vibrato is not None else "")
