@@ -68,3 +68,24 @@ def test_a_bend_too_far_for_a_guitar_is_warned_about(page):
     page.open(f"/drills/new/prebend?guitar={guitar['id']}")
     page.wait(lambda: "comfortable limit" in page.text("[data-level=warning]"))
     assert page.button("Keep this drill").is_enabled()
+
+
+def test_the_library_is_searched_and_a_drill_is_copied_and_put_away(page):
+    page.open("/drills")
+    page.wait(lambda: page.all("main li"))
+    search = page.one("input[type=search]")
+    search.send_keys("string 2 struck")
+    page.wait(lambda: len(page.all("main li")) == 1)
+    title = page.text("main li a")
+    page.one("main li a").click()
+    page.button("Make a copy").click()
+    page.wait(lambda: page.text("h1") == f"{title}, copy")
+    page.button("Put away").click()
+    page.wait(lambda: page.button("Take out again"))
+    page.open("/drills")
+    page.wait(lambda: page.all("main li"))
+    titles = [a.text for a in page.all("main li a")]
+    assert title in titles
+    assert f"{title}, copy" not in titles
+    page.one("input[type=checkbox]").click()
+    page.wait(lambda: [a.text for a in page.all("main li a")] == [f"{title}, copy"])

@@ -28,6 +28,7 @@ OPERATIONS = list(operations())
 # Requests that are valid but for who sends them.
 BODIES = {
     "change_guitar": {"name": "x", "description": preset("solid").model_dump(mode="json")},
+    "change_drill": {"archived": True},
     "answer_ear_check": {"number": 0, "said": "same"},
 }
 

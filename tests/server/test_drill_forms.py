@@ -83,3 +83,21 @@ def test_only_teachers_keep_drills(teacher, student):
 
     user = User.objects.create_user("n@a.example", PASSWORD, name="N", studio=teacher.studio, role="student")
     assert post(client_of(user), "make", {"family": "sweep"}).status_code == 403
+
+
+def test_a_drill_is_put_away_and_taken_out_again_and_its_takes_keep_it(client, measured):
+    path = f"/api/v1/drills/{measured.drill_version.drill_id}"
+    for archived in (True, False):
+        answer = client.patch(path, json.dumps({"archived": archived}), content_type="application/json")
+        assert answer.json()["archived"] is archived
+        listed = {d["id"]: d["archived"] for d in client.get("/api/v1/drills").json()}
+        assert listed[measured.drill_version.drill_id] is archived
+        assert client.get(f"/api/v1/takes/{measured.pk}/analysis").status_code == 200
+
+
+def test_a_copy_is_a_drill_of_its_own(client, drill):
+    copy = client.post(f"/api/v1/drills/{drill.pk}/duplicate")
+    assert copy.status_code == 201
+    assert copy.json()["id"] != drill.pk
+    assert copy.json()["title"] == f"{drill.title}, copy"
+    assert copy.json()["content"]["events"] == client.get(f"/api/v1/drills/{drill.pk}").json()["content"]["events"]

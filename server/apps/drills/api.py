@@ -14,6 +14,7 @@ from ninja.files import UploadedFile
 
 from apps.drills import selectors, services
 from apps.drills.schemas import (
+    DrillChange,
     DrillDetail,
     DrillForm,
     DrillMade,
@@ -79,6 +80,22 @@ def drill_file(request: HttpRequest, drill_id: int, kind: FileKind = "json") -> 
     answer = HttpResponse(content, content_type=content_type)
     answer["Content-Disposition"] = content_disposition_header(True, f"{drill.title[:80]}.{ending}") or "attachment"
     return answer
+
+
+@router.post("/{int:drill_id}/duplicate", response={201: DrillDetail}, operation_id="duplicate_drill")
+def duplicate_drill(request: HttpRequest, drill_id: int) -> Status[DrillDetail]:
+    """A copy of a drill."""
+    actor = actor_of(request)
+    drill = services.duplicate(actor, selectors.drill(actor, drill_id))
+    return Status(201, drill_detail(drill, drill.current))
+
+
+@router.patch("/{int:drill_id}", response=DrillDetail, operation_id="change_drill")
+def change_drill(request: HttpRequest, drill_id: int, payload: DrillChange) -> DrillDetail:
+    """Put a drill away, or take it out again."""
+    actor = actor_of(request)
+    drill = services.archive(actor, selectors.drill(actor, drill_id), archived=payload.archived)
+    return drill_detail(drill, drill.current)
 
 
 @router.get("/{int:drill_id}", response=DrillDetail, operation_id="drill")

@@ -14,6 +14,8 @@ class Drill(models.Model):
     title = models.CharField(max_length=200)
     family = models.CharField(max_length=40)
     current = models.ForeignKey("DrillVersion", on_delete=models.PROTECT, null=True, related_name="+")
+    # Put away: no longer offered, still the drill of its takes.
+    archived_at = models.DateTimeField(null=True, blank=True)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

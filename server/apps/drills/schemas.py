@@ -27,6 +27,7 @@ class DrillRead(Schema):
     repeats: int
     bpm: float | None
     takes: int
+    archived: bool
 
 
 class DrillProblem(Schema):
@@ -76,6 +77,13 @@ class DrillDetail(Schema):
     length_beats: float
     content: DrillContent
     not_judged_yet: list[Measure]
+    archived: bool
+
+
+class DrillChange(Schema):
+    """Put a drill away, or take it out again."""
+
+    archived: bool
 
 
 def drill_read(drill: Any) -> DrillRead:
@@ -91,6 +99,7 @@ def drill_read(drill: Any) -> DrillRead:
         repeats=repeats,
         bpm=(content.get("tempo") or {}).get("bpm"),
         takes=getattr(drill, "take_count", 0),
+        archived=drill.archived_at is not None,
     )
 
 
@@ -106,6 +115,7 @@ def drill_detail(drill: Any, version: Any, *, guitar: GuitarContent | None = Non
         length_beats=content.length_beats,
         content=content,
         not_judged_yet=not_judged_yet(content),
+        archived=drill.archived_at is not None,
     )
 
 

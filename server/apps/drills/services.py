@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from config.problems import ServiceError
 from django.db import transaction
+from django.utils import timezone
 from fortimetra import Drill as DrillContent
 from fortimetra import DrillError
 from fortimetra.drills.check import Problem, check
@@ -84,6 +85,25 @@ def make_drill(actor: User, *, family: str, values: Mapping[str, str]) -> Drill:
     if wrong is not None:
         raise ServiceError(422, wrong.code, wrong.text)
     return add_drill(actor.studio, made.content, created_by=actor)
+
+
+@transaction.atomic
+def duplicate(actor: User, drill: Drill) -> Drill:
+    """A copy with a title of its own, to be changed without touching the first."""
+    _require_teacher(actor)
+    assert drill.current is not None
+    content = DrillContent.model_validate(drill.current.content)
+    return add_drill(
+        actor.studio, content.model_copy(update={"title": f"{content.title[:190]}, copy"}), created_by=actor
+    )
+
+
+def archive(actor: User, drill: Drill, *, archived: bool) -> Drill:
+    """Put a drill away, or take it out again; its takes keep it either way."""
+    _require_teacher(actor)
+    drill.archived_at = timezone.now() if archived else None
+    drill.save(update_fields=["archived_at"])
+    return drill
 
 
 def export(content: DrillContent, kind: FileKind) -> tuple[bytes, str, str]:

@@ -221,7 +221,9 @@ def measure_after_set_up(set_up: Take) -> int:
 
 def set_up_drill(studio: Studio, *, strings: int) -> Drill:
     """The studio's set-up check for guitars with so many strings; made where there is none yet."""
-    for drill in Drill.objects.filter(studio=studio, family=selectors.SET_UP).select_related("current"):
+    for drill in Drill.objects.filter(studio=studio, family=selectors.SET_UP, archived_at=None).select_related(
+        "current"
+    ):
         if drill.current is not None and len(drill.current.content["tuning"]) == strings:
             return drill
     tuning = (*STANDARD_TUNING, "B1", "F#1")[:strings]

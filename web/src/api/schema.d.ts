@@ -309,6 +309,30 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
+        /**
+         * Change Drill
+         * @description Put a drill away, or take it out again.
+         */
+        patch: operations["change_drill"];
+        trace?: never;
+    };
+    "/api/v1/drills/{drill_id}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Duplicate Drill
+         * @description A copy of a drill.
+         */
+        post: operations["duplicate_drill"];
+        delete?: never;
+        options?: never;
+        head?: never;
         patch?: never;
         trace?: never;
     };
@@ -984,10 +1008,20 @@ export interface components {
             version: 1;
         };
         /**
+         * DrillChange
+         * @description Put a drill away, or take it out again.
+         */
+        DrillChange: {
+            /** Archived */
+            archived: boolean;
+        };
+        /**
          * DrillDetail
          * @description A drill with what it asks; length_beats is one repeat. not_judged_yet: measures this version does not have.
          */
         DrillDetail: {
+            /** Archived */
+            archived: boolean;
             content: components["schemas"]["Drill"];
             /** Family */
             family: string;
@@ -1075,6 +1109,8 @@ export interface components {
          * @description A drill in a list.
          */
         DrillRead: {
+            /** Archived */
+            archived: boolean;
             /** Asked */
             asked: number;
             /** Bpm */
@@ -2590,6 +2626,54 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillDetail"];
+                };
+            };
+        };
+    };
+    change_drill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drill_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrillChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillDetail"];
+                };
+            };
+        };
+    };
+    duplicate_drill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drill_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -7,6 +7,7 @@ import { buttonClass } from "~/ui/Button";
 import { Failed, Loading } from "~/ui/states";
 import { DrillTab } from "~/ui/tab/DrillTab";
 import { UploadButton } from "~/ui/upload/UploadButton";
+import { DrillActions } from "./DrillActions";
 import { askedWords, notJudgedWords } from "./drill.math";
 
 const FILES = [
@@ -50,6 +51,7 @@ export function DrillPage({ me }: { me: Me }) {
       <DrillTab content={content} lengthBeats={length_beats} />
       <p className="mt-3 text-ink-soft">{askedWords(content)}</p>
       <p className="text-ink-soft">{notJudgedWords(not_judged_yet)}</p>
+      {me.role === "teacher" && <DrillActions drill={drill.data} />}
       <p className="mt-8 max-w-prose border-2 border-dashed border-rule-strong px-5 py-6 text-ink-soft">
         Drop a recording of this drill anywhere on the page, or use “Add a recording” (key U).
       </p>

@@ -1,12 +1,17 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef } from "react";
+import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { csrfToken, type DrillDetail, type DrillRead, type Me, problemFrom } from "~/api/client";
 import { drillsQuery } from "~/api/queries";
 import { familyWords } from "~/lib/words";
 import { Button, buttonClass } from "~/ui/Button";
+import { Field } from "~/ui/form/Field";
+import { Select } from "~/ui/Select";
 import { Empty, Failed, Loading } from "~/ui/states";
 import { UploadButton } from "~/ui/upload/UploadButton";
+import { type DrillSearch, foundDrills } from "./drill.math";
+
+const ANY = "any";
 
 async function importDrill(file: File): Promise<DrillDetail> {
   const form = new FormData();
@@ -33,7 +38,9 @@ export function Drills({ me }: { me: Me }) {
       navigate(`/drills/${drill.id}`);
     },
   });
-  const families = grouped(drills.data ?? []);
+  const [search, setSearch] = useState<DrillSearch>({ text: "", string: "", archived: false });
+  const found = foundDrills(drills.data ?? [], search);
+  const families = grouped(found);
   return (
     <>
       <div className="mb-4 flex flex-wrap items-end gap-3">
@@ -62,7 +69,11 @@ export function Drills({ me }: { me: Me }) {
       {bring.error && <Failed error={bring.error} />}
       {drills.isPending && <Loading what="drills" />}
       {drills.error && <Failed error={drills.error} onRetry={() => drills.refetch()} />}
-      {drills.data?.length === 0 && <Empty title="No drills yet">Import a drill file to begin.</Empty>}
+      {drills.data?.length === 0 && <Empty title="No drills yet">Make a drill, or import a file.</Empty>}
+      {(drills.data?.length ?? 0) > 0 && <SearchLine search={search} onSearch={setSearch} />}
+      {(drills.data?.length ?? 0) > 0 && found.length === 0 && (
+        <p className="py-4">{search.archived ? "Nothing is put away." : "No drill here fits these words."}</p>
+      )}
       {[...families].map(([family, members]) => (
         <section key={family} className="mb-6">
           <h2 className="border-b border-ink pb-1 text-lg font-semibold">{familyWords(family)}</h2>
@@ -74,6 +85,38 @@ export function Drills({ me }: { me: Me }) {
         </section>
       ))}
     </>
+  );
+}
+
+function SearchLine({ search, onSearch }: { search: DrillSearch; onSearch: (search: DrillSearch) => void }) {
+  return (
+    <search className="mb-5 flex flex-wrap items-end gap-4">
+      <Field
+        label="Find in title and family"
+        words
+        type="search"
+        className="w-72"
+        value={search.text}
+        onText={(text) => onSearch({ ...search, text })}
+      />
+      <div className="w-36">
+        <Select
+          label="String"
+          value={search.string || ANY}
+          onChange={(string) => onSearch({ ...search, string: string === ANY ? "" : string })}
+          choices={[ANY, "1", "2", "3", "4", "5", "6"].map((value) => ({ value, label: value }))}
+        />
+      </div>
+      <label className="flex min-h-9 items-center gap-2 text-sm">
+        <input
+          type="checkbox"
+          className="size-4 accent-ink"
+          checked={search.archived}
+          onChange={(event) => onSearch({ ...search, archived: event.target.checked })}
+        />
+        what is put away
+      </label>
+    </search>
   );
 }
 

@@ -85,9 +85,11 @@ export function UploadDialog({ me, file, drillId, setUpOf, onClose }: UploadDial
   });
   useEffect(() => () => abort.current.abort(), []);
 
+  // What is put away is offered only where its own page asks for it.
+  const offered = (drills.data ?? []).filter((d) => !d.archived || d.id === drillId);
   const known = {
     student: setUpOf !== undefined || students.data?.some((s) => String(s.id) === choice.student),
-    drill: setUpOf !== undefined || drills.data?.some((d) => String(d.id) === choice.drill),
+    drill: setUpOf !== undefined || offered.some((d) => String(d.id) === choice.drill),
   };
   return (
     <Dialog open onOpenChange={(open) => !open && onClose()} title="Add a recording">
@@ -119,7 +121,7 @@ export function UploadDialog({ me, file, drillId, setUpOf, onClose }: UploadDial
               label="Which drill"
               value={known.drill ? choice.drill : ""}
               onChange={(drill) => setChoice({ ...choice, drill })}
-              choices={(drills.data ?? []).map((d) => ({ value: String(d.id), label: d.title }))}
+              choices={offered.map((d) => ({ value: String(d.id), label: d.title }))}
             />
             {owned.length > 0 && (
               <Select

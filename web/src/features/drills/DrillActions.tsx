@@ -1,0 +1,41 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useNavigate } from "react-router";
+import { api, type DrillDetail, data } from "~/api/client";
+import { Button } from "~/ui/Button";
+import { Failed } from "~/ui/states";
+
+/** Copy a drill, or put it away. */
+export function DrillActions({ drill }: { drill: DrillDetail }) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const params = { path: { drill_id: drill.id } };
+  const copy = useMutation({
+    mutationFn: () => data<DrillDetail>(api.POST("/api/v1/drills/{drill_id}/duplicate", { params })),
+    onSuccess: (made) => {
+      void queries.invalidateQueries({ queryKey: ["drills"] });
+      navigate(`/drills/${made.id}`);
+    },
+  });
+  const putAway = useMutation({
+    mutationFn: (archived: boolean) =>
+      data<DrillDetail>(api.PATCH("/api/v1/drills/{drill_id}", { params, body: { archived } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["drills"] }),
+  });
+  const error = copy.error ?? putAway.error;
+  return (
+    <div className="mt-4">
+      <div className="flex gap-2">
+        <Button onClick={() => copy.mutate()} disabled={copy.isPending}>
+          Make a copy
+        </Button>
+        <Button onClick={() => putAway.mutate(!drill.archived)} disabled={putAway.isPending}>
+          {drill.archived ? "Take out again" : "Put away"}
+        </Button>
+      </div>
+      {drill.archived && (
+        <p className="mt-2 text-sm text-ink-soft">Put away: no longer offered; its takes keep it.</p>
+      )}
+      {error && <Failed error={error} />}
+    </div>
+  );
+}
