@@ -51,6 +51,7 @@ def main(url: str) -> None:
             ("student", f"/students/{shown['student_id']}", "main li"),
             ("bench", "/bench/push", "[data-output]"),
             ("targets", "/bench/targets", "[data-testid=target]"),
+            ("make-drill", "/drills/new/legato_cycle", "[data-testid=made] svg"),
         ):
             page.open(path)
             page.wait(lambda ready=ready: page.all(ready))

@@ -133,8 +133,9 @@ function DrillRow({ drill }: { drill: DrillRead }) {
         {drill.title}
       </Link>
       <span className="figures text-sm text-ink-soft">
-        {drill.bpm === null ? "free" : `${drill.bpm} bpm`}, {drill.repeats} repeats, {drill.asked} notes,{" "}
-        {drill.takes} {drill.takes === 1 ? "take" : "takes"}
+        {drill.bpm === null ? "free time" : `${drill.bpm} bpm`},{" "}
+        {drill.repeats === 1 ? "once" : `${drill.repeats} repeats`}, {drill.asked} notes, {drill.takes}{" "}
+        {drill.takes === 1 ? "take" : "takes"}
       </span>
     </li>
   );
