@@ -129,7 +129,7 @@ def measure_take(
         readings = plain_readings(contour, matched)
         offsets = string_offsets(drill, matched, readings, setup)
         tell("judge", 0.90)
-        notes = judge_notes(contour, matched, readings, drill, offsets.cents)
+        notes = judge_notes(contour, matched, readings, drill, offsets)
         extras = _extras(matched)
         reference = Reference(
             a4_hz=drill.a4_hz,

@@ -7,7 +7,7 @@ from fortimetra import Drill, TakeError, analyse
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.drills.set_up import set_up
 from fortimetra.judge.set_up import setup_of
-from fortimetra.measure.saddle import saddle_shift_mm
+from fortimetra.measure.saddle import fretted_error_cents, saddle_shift_mm
 from fortimetra.model.guitar import preset
 from fortimetra.player.faults import Faults, NoteFault, Ring
 from fortimetra.player.render import render
@@ -182,6 +182,29 @@ def test_a_bend_take_is_read_against_the_set_up_before_it():
     bends = [n.bend.error_cents for n in against.notes if n.bend]
     assert bends == pytest.approx([0.0], abs=CENTS)
     assert alone.notes[2].bend.error_cents == pytest.approx(14.0, abs=CENTS)
+
+
+@pytest.mark.parametrize("twelfth", [-14.0, 11.0])
+def test_what_the_saddle_does_is_not_taken_for_the_hand(twelfth):
+    # Fretted notes as a saddle that is off would make them: half of the 12th fret's error at fret 7, less lower down.
+    asked = fretted_then_bend(title="t", string=3, fret=7, repeats=1)
+    kept = setup_of(found_in(notes={"twelfth3": N(cents=twelfth)}), drill=set_up())
+    guitar = {fret: fretted_error_cents(fret, twelfth_error_cents=twelfth) for fret in (7, 9)}
+    notes = {"target": N(cents=guitar[9]), "check": N(cents=guitar[9]), "back": N(cents=guitar[7])}
+    sound, _ = render(asked, Faults(notes=notes))
+    alone = [n.pitch.error_cents for n in analyse(take(sound), drill=asked).notes if n.id == "target"]
+    against = analyse(take(sound), drill=asked, setup=kept)
+    plain = [n.pitch.error_cents for n in against.notes if n.bend is None and n.pitch]
+    assert plain == pytest.approx([0.0] * len(plain), abs=CENTS)
+    assert alone[0] == pytest.approx(guitar[9], abs=CENTS)
+    assert "tuning_changed" not in against.take.warnings
+
+
+def test_a_saddles_error_grows_up_the_neck():
+    errors = [fretted_error_cents(n, twelfth_error_cents=8.0) for n in range(20)]
+    assert errors == sorted(errors)
+    assert errors[12] == pytest.approx(8.0, abs=1e-9)
+    assert errors[0] == pytest.approx(0.0, abs=1e-9)
 
 
 def test_a_guitar_that_went_out_of_tune_since_its_set_up_is_said():

@@ -1,16 +1,25 @@
 import doctest
+import importlib
+from pathlib import Path
 
-import fortimetra.judge.verdict
-import fortimetra.sound.levels
+import fortimetra
 import fortimetra.units as units
 import numpy as np
 import pytest
 from fortimetra import SignalError
 
 
-@pytest.mark.parametrize("module", [units, fortimetra.judge.verdict, fortimetra.sound.levels], ids=lambda m: m.__name__)
+CORE = Path(fortimetra.__file__).parent
+WITH_EXAMPLES = sorted(
+    "fortimetra." + ".".join(path.relative_to(CORE).with_suffix("").parts)
+    for path in CORE.rglob("*.py")
+    if ">>>" in path.read_text()
+)
+
+
+@pytest.mark.parametrize("module", WITH_EXAMPLES)
 def test_examples_in_docstrings_hold(module):
-    found = doctest.testmod(module)
+    found = doctest.testmod(importlib.import_module(module))
     assert found.attempted > 0
     assert found.failed == 0
 

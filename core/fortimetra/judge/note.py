@@ -10,6 +10,7 @@ from fortimetra.hear.notes import HeardNote, plain_window
 from fortimetra.judge.available import AVAILABLE
 from fortimetra.judge.verdict import corridor_verdict, together, verdict
 from fortimetra.measure.bend import BendMeasured, bend_reference, measure_bend
+from fortimetra.measure.pitch import StringOffsets
 from fortimetra.measure.statistics import Reading, read_pitch
 from fortimetra.model.analysis import BendFound, NoteFound, PitchFound, Status, Verdict
 from fortimetra.model.drill import AskedNote, Bend, Drill
@@ -19,7 +20,7 @@ MEASURED_BENDS = {"bend", "curl"}
 
 
 def judge_notes(
-    contour: Contour, match: Match, readings: list[Reading | None], drill: Drill, offsets_cents: Sequence[float | None]
+    contour: Contour, match: Match, readings: list[Reading | None], drill: Drill, offsets: StringOffsets
 ) -> list[NoteFound]:
     """One entry per asked note of every repeat, in score order."""
     tolerances = drill.tolerances.over(drill.profile)
@@ -29,9 +30,7 @@ def judge_notes(
             if heard is None:
                 notes.append(missed_note(asked))
                 continue
-            notes.append(
-                _played(contour, match, index, event, asked, heard, readings, drill, tolerances, offsets_cents)
-            )
+            notes.append(_played(contour, match, index, event, asked, heard, readings, drill, tolerances, offsets))
     return notes
 
 
@@ -50,9 +49,9 @@ def _played(
     readings: list[Reading | None],
     drill: Drill,
     tolerances: dict[str, float],
-    offsets_cents: Sequence[float | None],
+    offsets: StringOffsets,
 ) -> NoteFound:
-    fretted_hz = drill.hz(asked.note) * cents_to_ratio(offsets_cents[asked.note.string - 1] or 0.0)
+    fretted_hz = drill.hz(asked.note) * cents_to_ratio(offsets.at(asked.note.string, asked.note.fret))
     if len(event.notes) > 1:
         return _entry(asked, status="played", heard=heard, clean="unclear", reasons=("chord_not_measured",))
     wrong = not match.fits(index)

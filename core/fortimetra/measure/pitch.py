@@ -7,6 +7,7 @@ at the drill's A4, shifted by the string's own offset.
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -15,6 +16,7 @@ import numpy as np
 from fortimetra.align.match import Match
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote, plain_window
+from fortimetra.measure.saddle import fretted_error_cents
 from fortimetra.measure.statistics import Reading, read_pitch
 from fortimetra.model.context import Setup
 from fortimetra.model.drill import Drill
@@ -48,11 +50,21 @@ def _plain_reading(contour: Contour, note: HeardNote) -> Reading | None:
 
 @dataclass(frozen=True)
 class StringOffsets:
-    """Tuning offset per string in cents, string 1 first, and where it comes from; changed: strings that left their set-up."""
+    """Tuning offset per string in cents, string 1 first, and where it comes from.
+
+    twelfth_cents: what a set-up take says of the 12th frets. changed: strings that left their set-up.
+    """
 
     cents: list[float | None]
     source: Literal["setup", "take", "none"]
+    twelfth_cents: list[float | None]
     changed: tuple[int, ...] = ()
+
+    def at(self, string: int, fret: int | None) -> float:
+        """What the guitar itself adds to a fretted note, cents; 0 where it is not known."""
+        twelfth = self.twelfth_cents[string - 1]
+        saddle = 0.0 if twelfth is None or not fret else fretted_error_cents(fret, twelfth_error_cents=twelfth)
+        return (self.cents[string - 1] or 0.0) + saddle
 
 
 def string_offsets(drill: Drill, match: Match, readings: list[Reading | None], setup: Setup | None) -> StringOffsets:
@@ -63,30 +75,42 @@ def string_offsets(drill: Drill, match: Match, readings: list[Reading | None], s
     (match.offset_cents) is measured against itself: strings without a value of their own take the whole take's.
     A string of a set-up take that this take's own notes contradict is named in `changed`.
     """
-    own = _own_offsets(drill, match, readings)
+    count = len(drill.tuning)
     if setup is not None:
         shift = hz_to_cents(setup.a4_hz, reference_hz=drill.a4_hz)
-        known = (*setup.string_offset_cents, *[None] * len(own))[: len(own)]
-        cents = [None if value is None else value + shift for value in known]
+        cents = [None if value is None else value + shift for value in _of_strings(setup.string_offset_cents, count)]
+        twelfth = _of_strings(setup.twelfth_fret_error_cents or (), count)
+        own = _own_offsets(drill, match, readings, StringOffsets([0.0] * count, "setup", twelfth))
         changed = tuple(
             number
             for number, (a, b) in enumerate(zip(own, cents, strict=True), 1)
             if a is not None and b is not None and abs(a - b) > CHANGED_CENTS
         )
-        return StringOffsets(cents, "setup", changed)
+        return StringOffsets(cents, "setup", twelfth, changed)
+    nothing: list[float | None] = [None] * count
+    own = _own_offsets(drill, match, readings, StringOffsets(nothing, "none", nothing))
     if match.offset_cents:
         own = [match.offset_cents if value is None else value for value in own]
-    return StringOffsets(own, "take" if any(value is not None for value in own) else "none")
+    return StringOffsets(own, "take" if any(value is not None for value in own) else "none", nothing)
 
 
-def _own_offsets(drill: Drill, match: Match, readings: list[Reading | None]) -> list[float | None]:
+def _of_strings(values: Sequence[float | None], count: int) -> list[float | None]:
+    """As many values as the drill has strings."""
+    return [*values, *[None] * count][:count]
+
+
+def _own_offsets(
+    drill: Drill, match: Match, readings: list[Reading | None], guitar: StringOffsets
+) -> list[float | None]:
+    """Median of each string's plain notes, what the guitar's 12th frets explain taken out."""
     offsets: list[float | None] = [None] * len(drill.tuning)
     by_string: dict[int, list[tuple[int, float]]] = defaultdict(list)
     for i, reading in enumerate(readings):
         if reading is not None and match.fits(i):
             asked = match.events[i].notes[0]
             target = midi_to_hz(asked.midi, a4_hz=drill.a4_hz)
-            by_string[asked.note.string].append((asked.note.fret or 0, hz_to_cents(reading.hz, reference_hz=target)))
+            string, fret = asked.note.string, asked.note.fret or 0
+            by_string[string].append((fret, hz_to_cents(reading.hz, reference_hz=target) - guitar.at(string, fret)))
     for string, found in by_string.items():
         if len(found) >= MIN_NOTES_FOR_OFFSET and len({fret for fret, _ in found}) >= 2:
             offsets[string - 1] = float(np.median([cents for _, cents in found]))
