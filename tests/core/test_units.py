@@ -8,7 +8,6 @@ import numpy as np
 import pytest
 from fortimetra import SignalError
 
-
 CORE = Path(fortimetra.__file__).parent
 WITH_EXAMPLES = sorted(
     "fortimetra." + ".".join(path.relative_to(CORE).with_suffix("").parts)
