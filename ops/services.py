@@ -231,10 +231,11 @@ class Stack:
 
 
 def interrupt_on_term() -> None:
-    """A polite kill is a Ctrl-C."""
+    """A polite kill is a Ctrl-C. And so is a Ctrl-C where a shell started this in the background, which ignores it."""
 
     def handler(_number: int, _frame: FrameType | None) -> None:
         raise KeyboardInterrupt
 
+    signal.signal(signal.SIGINT, handler)
     signal.signal(signal.SIGTERM, handler)
     signal.signal(signal.SIGHUP, handler)
