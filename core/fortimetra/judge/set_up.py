@@ -150,7 +150,7 @@ def set_up_notes(
         is_open = asked.note.fret == 0
         error = own.offset_cents if is_open else own.twelfth_error_cents
         u = own.u_offset_cents if is_open else own.u_twelfth_cents
-        wrong = error is not None and abs(error) > OTHER_PITCH_CENTS and (own.other_pitch if is_open else True)
+        wrong = own.other_pitch if is_open else error is not None and abs(error) > OTHER_PITCH_CENTS
         judged = None if wrong else verdict(error, u, tolerance if is_open else SADDLE_CENTS)
         pitch = PitchFound(
             median_hz=None if reading is None else round(reading.hz, 3),
