@@ -7,7 +7,7 @@ them on the same string. A bend is judged by what it asks of the string.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from fortimetra.model.drill import Drill, Event
@@ -71,11 +71,12 @@ def check(drill: Drill, *, guitar: Guitar | None = None) -> list[Problem]:
             on_string[note.string] = event
         if not event.notes:
             on_string.clear()
-    return found
+    by_id = {e.id: e for e in drill.events}
+    return [replace(p, text=f"{drill.place(by_id[p.event]).capitalize()}: {p.text}.") for p in found]
 
 
 def _say(level: Literal["error", "warning"], code: str, event: Event, text: str) -> Problem:
-    return Problem(level, code, event.id, event.beat, f"Beat {event.beat + 1:g}: {text}.")
+    return Problem(level, code, event.id, event.beat, text)
 
 
 def _slurs(event: Event, on_string: dict[int, Event]) -> Iterator[Problem]:

@@ -29,6 +29,16 @@ MAX_BEND_CENTS = 500.0
 NOMINAL_BPM = 60.0
 
 
+def bar_and_beat(beat: float, beats_per_bar: int) -> str:
+    """A place in words, counted from 1.
+
+    >>> bar_and_beat(5.5, 4)
+    'bar 2, beat 2.5'
+    """
+    bar = int((beat + 1e-6) // beats_per_bar)
+    return f"bar {bar + 1}, beat {round(beat - bar * beats_per_bar, 3) + 1:g}"
+
+
 class Tempo(Model):
     """The click the drill is played to."""
 
@@ -178,6 +188,10 @@ class Drill(Document):
             return end
         bar = self.tempo.beats_per_bar
         return float(-(-round(end * 1e6) // round(bar * 1e6)) * bar)
+
+    def place(self, event: Event) -> str:
+        """Where an event stands, in words; a free drill has no bars."""
+        return bar_and_beat(event.beat, self.tempo.beats_per_bar) if self.tempo else f"beat {event.beat + 1:g}"
 
     @property
     def seconds_per_beat(self) -> float:

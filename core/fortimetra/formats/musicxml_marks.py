@@ -1,0 +1,141 @@
+"""What a MusicXML note says beside pitch and time: where on the neck, how it is struck, bent and slurred."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import Any
+from xml.etree.ElementTree import Element
+
+from fortimetra.formats.score_in import Report
+
+# A bend of less than this is a curl: audibly sharp, and less than a half step.
+CURL_BELOW_SEMITONES = 0.75
+CURL_CENTS = (20.0, 80.0)
+MOST_BEND_SEMITONES = 5.0
+
+# Elements that say something a drill does not hold.
+LEFT_OUT = {
+    "grace": "Grace notes were left out",
+    "harmonic": "Harmonics are taken as plain notes",
+    "tremolo": "Tremolo is taken as one stroke",
+    "fingering": "Fingers are not kept",
+    "pluck": "Fingers of the plucking hand are not kept",
+    "up-bow": "Stroke directions are not kept",
+    "down-bow": "Stroke directions are not kept",
+    "staccato": "Short notes (staccato) are taken at their written length",
+    "staccatissimo": "Short notes (staccato) are taken at their written length",
+    "fermata": "Fermatas were left out",
+    "trill-mark": "Trills are taken as one note",
+    "mordent": "Ornaments were left out",
+    "turn": "Ornaments were left out",
+    "arpeggiate": "Broken chords are taken as struck together",
+    "lyric": "Lyrics were left out",
+    "glissando": "Glissandi without a slide are taken as two notes",
+}
+
+
+@dataclass
+class NoteMarks:
+    """One note's marks. slur: hammer, pull, slide, tap, any (a plain slur), or nothing."""
+
+    string: int | None = None
+    fret: int | None = None
+    muted: bool = False
+    slur: str | None = None
+    bends: list[tuple[float, str]] = field(default_factory=list)  # semitones; "", "pre-bend" or "release"
+    vibrato: bool = False
+    accent: bool = False
+    let_ring: bool = False
+    grace: bool = False
+
+
+def marks_of(element: Element, *, slurred: bool) -> NoteMarks:
+    """slurred: a plain slur that began earlier covers this note."""
+    technical = list(element.iterfind("notations/technical"))
+    found = NoteMarks(
+        string=_whole(technical, "string", 1, 8),
+        fret=_whole(technical, "fret", 0, 36),
+        muted=(element.findtext("notehead") or "").strip() == "x",
+        vibrato=element.find("notations/ornaments/wavy-line") is not None,
+        accent=any(element.find(f"notations/articulations/{k}") is not None for k in ("accent", "strong-accent")),
+        let_ring=any(t.get("type") == "let-ring" for t in element.iterfind("notations/tied")),
+        grace=element.find("grace") is not None,
+    )
+    stops = {"hammer-on": "hammer", "pull-off": "pull"}
+    for group in technical:
+        for tag, name in stops.items():
+            if any(e.get("type") == "stop" for e in group.findall(tag)):
+                found.slur = name
+        if group.find("tap") is not None:
+            found.slur = "tap"
+        for bend in group.findall("bend"):
+            kind = next((k for k in ("pre-bend", "release") if bend.find(k) is not None), "")
+            size = _float(bend.findtext("bend-alter"))
+            if size is not None and 0 < abs(size) <= MOST_BEND_SEMITONES:
+                found.bends.append((abs(size), "release" if size < 0 and not kind else kind))
+    if found.slur is None and any(s.get("type") == "stop" for s in element.iterfind("notations/slide")):
+        found.slur = "slide"
+    if found.slur is None and slurred:
+        found.slur = "any"
+    return found
+
+
+def bend_of(bends: list[tuple[float, str]], *, bent_before: bool, report: Report, place: str) -> tuple[dict[str, Any] | None, bool]:
+    """The drill's bend of a note, and whether it is the bend before it struck again.
+
+    bent_before: the note before on this string was bent, at the same fret.
+    """
+    if not bends:
+        return None, False
+    kinds = [kind for _, kind in bends]
+    size = bends[0][0]
+    cents: Any = round(100.0 * size, 3)
+    if "pre-bend" in kinds:
+        if "release" not in kinds and bent_before:
+            return {"kind": "bend", "target_cents": cents}, True
+        return {"kind": "prebend", "target_cents": cents}, False
+    if kinds == ["release"]:
+        return {"kind": "release", "target_cents": cents}, False
+    if len(bends) > 1:
+        report.add("Of a note that is bent and let down again only the bend is kept", place)
+    if size < CURL_BELOW_SEMITONES:
+        return {"kind": "curl", "target_cents": list(CURL_CENTS)}, False
+    return {"kind": "bend", "target_cents": cents}, False
+
+
+def slurs(part: Element) -> Iterator[tuple[Element, bool]]:
+    """Every note element of a part, and whether a plain slur from an earlier note covers it."""
+    opened: set[str] = set()
+    for note in part.iterfind("measure/note"):
+        yield note, bool(opened)
+        for slur in note.iterfind("notations/slur"):
+            number = slur.get("number", "1")
+            if slur.get("type") == "start":
+                opened.add(number)
+            elif slur.get("type") == "stop":
+                opened.discard(number)
+
+
+def report_left_out(element: Element, place: str, report: Report) -> None:
+    """Say what of a note is not kept."""
+    for child in element.iter():
+        if child.tag in LEFT_OUT:
+            report.add(LEFT_OUT[child.tag], place)
+        elif child.tag == "other-technical" and (child.text or "").strip():
+            report.add(f"“{(child.text or '').strip()[:40]}” has no counterpart in a drill", place)
+
+
+def _whole(technical: list[Element], tag: str, low: int, high: int) -> int | None:
+    for group in technical:
+        value = _float(group.findtext(tag))
+        if value is not None and value.is_integer() and low <= value <= high:
+            return int(value)
+    return None
+
+
+def _float(text: str | None) -> float | None:
+    try:
+        return float(text or "")
+    except ValueError:
+        return None
