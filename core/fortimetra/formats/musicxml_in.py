@@ -7,7 +7,6 @@ be told apart. music21 is loaded with this module, which takes seconds: import i
 
 from __future__ import annotations
 
-import json
 import math
 import warnings
 from collections.abc import Iterator
@@ -18,10 +17,11 @@ from xml.etree.ElementTree import Element, SubElement, tostring
 
 from music21 import articulations, bar, chord, converter, note, repeat, stream
 from music21.exceptions21 import Music21Exception
+from pydantic import ValidationError
 
 from fortimetra.errors import DrillError
 from fortimetra.formats.musicxml_marks import NoteMarks, bend_of, marks_of, report_left_out, slurs
-from fortimetra.formats.musicxml_out import FIELD, exact
+from fortimetra.formats.musicxml_out import FIELD, Aside, AsideEvent, exact
 from fortimetra.formats.musicxml_tree import Score, one_part, parsed, unpacked
 from fortimetra.formats.score_in import Head, Imported, Report, ScoreEvent, ScoreNote, to_drill
 from fortimetra.model.drill import MAX_EVENTS, bar_and_beat
@@ -30,7 +30,7 @@ from fortimetra.model.guitar import STANDARD_TUNING
 MARK = "fortimetra-note-"
 NOMINAL_BPM = 60.0
 MOST_REPEATS = 200
-ALTER = {"sharp": 1, "flat": -1}
+SAME_SWING = 0.002
 
 
 @dataclass
@@ -63,7 +63,7 @@ def read_musicxml(content: bytes) -> Imported:
     heard = list(_heard(part))
     _report_elements(heard, marks, elements, per_bar, report)
     events = _events(heard, marks, per_bar, report)
-    aside = _aside(score.root)
+    aside = _aside(score.root, report)
     if aside is not None:
         _take_back(aside, events, head, report)
     if repeats > 1 or "repeats" not in head.more:
@@ -346,65 +346,58 @@ def _swing(part: Element) -> dict[str, float]:
     return {"swing": round(share, 3)} if 0.5 <= share <= 0.75 else {}
 
 
-def _aside(root: Element) -> dict[str, Any] | None:
+def _aside(root: Element, report: Report) -> Aside | None:
     for element in root.iterfind("identification/miscellaneous/miscellaneous-field"):
         if element.get("name") == FIELD:
             try:
-                found = json.loads(element.text or "")
-            except ValueError:
-                return None
-            return found if isinstance(found, dict) else None
+                return Aside.model_validate_json(element.text or "")
+            except ValidationError:
+                report.add("What this program had written beside the score could not be read and was left out")
     return None
 
 
-def _take_back(aside: dict[str, Any], events: list[ScoreEvent], head: Head, report: Report) -> None:
+def _take_back(aside: Aside, events: list[ScoreEvent], head: Head, report: Report) -> None:
     """What this program wrote beside the score, where the score still says the same."""
-    tempo = head.more.get("tempo")
-    kept = {k: v for k, v in aside.items() if k not in {"events", "tempo", "repeats", "format", "version"}}
-    if tempo is not None and isinstance(aside.get("tempo"), dict):
-        tempo["count_in_beats"] = aside["tempo"].get("count_in_beats", 4)
-        swing = aside["tempo"].get("swing")
-        if isinstance(swing, float) and abs(swing - tempo.get("swing", 0.5)) < 0.002:
-            tempo["swing"] = swing
-    head.more.update(kept)
-    saved_events = [s for s in aside.get("events", ()) if isinstance(s, dict)]
-    _split_rests(events, [s for s in saved_events if not s.get("at")])
+    tempo = head.more["tempo"]
+    if tempo is not None and aside.tempo is not None:
+        tempo["count_in_beats"] = aside.tempo.count_in_beats
+        if abs(aside.tempo.swing - tempo.get("swing", 0.5)) < SAME_SWING:
+            tempo["swing"] = aside.tempo.swing
+    head.more.update({n: getattr(aside, n) for n in Aside.model_fields if n not in {"events", "tempo"}})
+    _split_rests(events, [s for s in aside.events if not s.at])
     by_place = {(round(float(e.beat), 5), tuple(sorted(n.string or 0 for n in e.notes))): e for e in events}
     changed = False
-    for saved in saved_events:
-        strings = tuple(sorted(int(s) for s in saved.get("at", ())))
-        event = by_place.get((round(float(saved.get("beat", -1)), 5), strings))
+    for saved in aside.events:
+        event = by_place.get((round(saved.beat, 5), tuple(sorted(saved.at))))
         if event is None:
             changed = True
             continue
-        event.marks["id"] = saved.get("id")
-        event.marks["voice"] = saved.get("voice", 1)
+        event.marks |= {"id": saved.id, "voice": saved.voice}
         if not event.notes:
             continue
-        order = {s: i for i, s in enumerate(saved.get("at", ()))}
-        event.notes.sort(key=lambda n: order.get(n.string or 0, 0))
+        event.notes.sort(key=lambda n, at=saved.at: at.index(n.string))  # type: ignore[misc]
         for name in ("bend", "vibrato"):
-            if (name in saved) == (event.marks.get(name) is not None):
-                event.marks[name] = saved.get(name)
+            mark = getattr(saved, name)
+            if (mark is None) == (event.marks.get(name) is None):
+                event.marks[name] = None if mark is None else mark.model_dump(by_alias=True)
             else:
                 changed = True
-        if saved.get("articulation") in {"strum", "repluck"} and "articulation" not in event.marks:
-            event.marks["articulation"] = saved["articulation"]
-    ids = [e.marks["id"] for e in events if "id" in e.marks]
-    if len(ids) != len(events) or len(set(ids)) != len(ids):
+        if saved.articulation in {"strum", "repluck"} and "articulation" not in event.marks:
+            event.marks["articulation"] = saved.articulation
+    ids = {e.marks.get("id") for e in events}
+    if None in ids or len(ids) != len(events):
+        changed = True
         for event in events:
             event.marks.pop("id", None)
-            bend = event.marks.get("bend")
-            if isinstance(bend, dict):
-                bend.pop("reference", None)
-        changed = True
+            if event.marks.get("bend"):
+                event.marks["bend"] |= {"reference": None}
     if changed:
         report.add("The notes were changed after they were exported; what no longer fits them was left out")
 
 
-def _split_rests(events: list[ScoreEvent], saved: list[dict[str, Any]]) -> None:
+def _split_rests(events: list[ScoreEvent], saved: list[AsideEvent]) -> None:
     """Rests that follow each other stand as one in the score; they are several again where they fill the same time."""
-    spans = sorted((exact(float(s.get("beat", 0))), exact(float(s.get("length", 0)))) for s in saved)
+    spans = sorted((exact(s.beat), exact(s.length or 0.0)) for s in saved)
     for event in [e for e in events if not e.notes]:
         inside = [(b, n) for b, n in spans if event.beat <= b and b + n <= event.beat + event.length]
         ends = [event.beat, *(b + n for b, n in inside)]

@@ -7,11 +7,8 @@ from dataclasses import dataclass, field
 from typing import Any
 from xml.etree.ElementTree import Element
 
-from fortimetra.formats.score_in import Report
+from fortimetra.formats.score_in import CURL_BELOW_CENTS, CURL_CENTS, Report
 
-# A bend of less than this is a curl: audibly sharp, and less than a half step.
-CURL_BELOW_SEMITONES = 0.75
-CURL_CENTS = (20.0, 80.0)
 MOST_BEND_SEMITONES = 5.0
 
 # Elements that say something a drill does not hold.
@@ -99,7 +96,7 @@ def bend_of(bends: list[tuple[float, str]], *, bent_before: bool, report: Report
         return {"kind": "release", "target_cents": cents}, False
     if len(bends) > 1:
         report.add("Of a note that is bent and let down again only the bend is kept", place)
-    if size < CURL_BELOW_SEMITONES:
+    if cents < CURL_BELOW_CENTS:
         return {"kind": "curl", "target_cents": list(CURL_CENTS)}, False
     return {"kind": "bend", "target_cents": cents}, False
 

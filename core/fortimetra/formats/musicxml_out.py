@@ -7,16 +7,16 @@ Element names and their order: W3C MusicXML 4.0 schema.
 
 from __future__ import annotations
 
-import json
 import math
 from dataclasses import dataclass, field
 from fractions import Fraction
-from typing import Any
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 from fortimetra.formats.written import Written, written
-from fortimetra.model.drill import Bend, Drill, DrillNote, Event
+from fortimetra.model.base import Model
+from fortimetra.model.drill import Articulation, Bend, Drill, DrillNote, Event, Family, Tempo, VibratoAsked
 from fortimetra.model.guitar import pitch_midi
+from fortimetra.model.tolerance import Measure, Profile, Tolerances
 
 FIELD = "fortimetra-drill"
 FINEST = 960
@@ -27,8 +27,6 @@ DOCTYPE = (
     b'<?xml version="1.0" encoding="UTF-8"?>\n<!DOCTYPE score-partwise PUBLIC '
     b'"-//Recordare//DTD MusicXML 4.0 Partwise//EN" "http://www.musicxml.org/dtds/partwise.dtd">\n'
 )
-# Fields of an event that the score itself does not tell, or not exactly.
-KEPT_ASIDE = ("id", "articulation", "bend", "vibrato", "voice")
 
 
 def drill_to_musicxml(drill: Drill) -> bytes:
@@ -38,7 +36,7 @@ def drill_to_musicxml(drill: Drill) -> bytes:
     identification = SubElement(root, "identification")
     SubElement(SubElement(identification, "encoding"), "software").text = "Fortimetra"
     aside = SubElement(SubElement(identification, "miscellaneous"), "miscellaneous-field", name=FIELD)
-    aside.text = json.dumps(_aside(drill), separators=(",", ":"), ensure_ascii=False)
+    aside.text = _aside(drill).model_dump_json(by_alias=True, exclude_defaults=True)
     SubElement(SubElement(SubElement(root, "part-list"), "score-part", id="P1"), "part-name").text = "Guitar"
     part = SubElement(root, "part", id="P1")
     _Writer(drill, part).write()
@@ -55,15 +53,47 @@ def exact(beats: float) -> Fraction:
     return Fraction(beats).limit_denominator(FINEST)
 
 
-def _aside(drill: Drill) -> dict[str, Any]:
-    whole = drill.model_dump(mode="json", by_alias=True, exclude_none=True, exclude={"events", "title", "tuning", "capo"})
-    events = [
-        {"beat": e.beat, "at": [n.string for n in e.notes]}
-        | ({} if e.notes else {"length": e.length})
-        | e.model_dump(mode="json", by_alias=True, exclude_none=True, include=set(KEPT_ASIDE))
+class AsideEvent(Model):
+    """What a score does not say of an event. at: its strings, in the drill's order; length: of a rest."""
+
+    beat: float
+    at: tuple[int, ...]
+    length: float | None = None
+    id: str
+    articulation: Articulation
+    bend: Bend | None = None
+    vibrato: VibratoAsked | None = None
+    voice: int = 1
+
+
+class Aside(Model):
+    """What a score does not say of a drill."""
+
+    family: Family
+    a4_hz: float
+    tempo: Tempo | None
+    profile: Profile
+    tolerances: Tolerances
+    measures: tuple[Measure, ...]
+    events: tuple[AsideEvent, ...]
+
+
+def _aside(drill: Drill) -> Aside:
+    events = tuple(
+        AsideEvent(
+            beat=e.beat,
+            at=tuple(n.string for n in e.notes),
+            length=None if e.notes else e.length,
+            id=e.id,
+            articulation=e.articulation,
+            bend=e.bend,
+            vibrato=e.vibrato,
+            voice=e.voice,
+        )
         for e in drill.events
-    ]
-    return whole | {"events": events}
+    )
+    head = {name: getattr(drill, name) for name in Aside.model_fields if name != "events"}
+    return Aside(events=events, **head)
 
 
 @dataclass

@@ -20,6 +20,9 @@ from fortimetra.units import midi_to_name
 
 IMPORT_FRETS = 24
 PLACES_SHOWN = 3
+# A bend of less than this is a curl: audibly sharp, and less than a half step; its corridor is the house default.
+CURL_BELOW_CENTS = 75.0
+CURL_CENTS = (20.0, 80.0)
 
 
 class Report:

@@ -1,0 +1,271 @@
+"""Standard MIDI Files to a drill: times brought to a grid, bends from the pitch wheel, strings and frets proposed.
+
+After the Standard MIDI Files 1.0 and MIDI 1.0 Detailed Specifications: 120 quarter notes a minute and 4/4 where a file says
+nothing, a wheel of ±2 semitones until registered parameter 0 sets another range.
+"""
+
+from __future__ import annotations
+
+import io
+import re
+from collections import Counter
+from dataclasses import dataclass, field
+from fractions import Fraction
+from typing import Any
+
+import mido
+
+from fortimetra.errors import DrillError
+from fortimetra.formats.score_in import CURL_BELOW_CENTS, CURL_CENTS, Head, Imported, Report, ScoreEvent, ScoreNote, to_drill
+from fortimetra.model.base import MAX_FILE_BYTES
+from fortimetra.model.drill import MAX_EVENTS, bar_and_beat
+from fortimetra.model.guitar import STANDARD_TUNING, pitch_midi
+
+DEFAULT_US_PER_BEAT = 500_000
+DEFAULT_BEND_SEMITONES = 2.0
+WHEEL = 8192
+DRUM_CHANNEL = 9
+MAX_NOTES = 4 * MAX_EVENTS
+MAX_MESSAGES = 200_000
+# Places a note may be asked at: the beat in 12 and in 16 parts (common practice, no source).
+GRID = (12, 16)
+MOVED_TOLD_BEATS = 0.04
+LEAST_BEND_CENTS = 25.0
+# Strings of other lengths than asked are played out: what is left of a beat's slot is no rest.
+SHORTEST = Fraction(1, 16)
+STRING_NAME = re.compile(r"^\s*string\s*([1-8])\b", re.IGNORECASE)
+
+
+@dataclass
+class _Note:
+    start: float
+    end: float
+    number: int
+    velocity: int
+    channel: int
+    cents: list[float] = field(default_factory=list)  # of the wheel: at its start, then every value while it sounds
+
+
+@dataclass
+class _Track:
+    name: str
+    notes: list[_Note]
+
+
+@dataclass(frozen=True)
+class _File:
+    tracks: list[_Track]
+    title: str
+    us_per_beat: int | None
+    beats_per_bar: int
+
+
+def read_midi(content: bytes) -> Imported:
+    """A drill from a MIDI file, with strings and frets proposed where a track or a channel a string does not tell them.
+
+    Raises DrillError(code="score_invalid" | "score_too_large" | "score_too_long" | "off_the_fretboard") with a sentence.
+    """
+    report = Report()
+    file = _parsed(content, report)
+    tracks = [t for t in file.tracks if t.notes]
+    if not tracks:
+        raise DrillError("score_invalid", "There are no notes in this MIDI file.")
+    strings = _by_string(tracks)
+    if strings is None and len(tracks) > 1:
+        kept = max(tracks, key=lambda t: len(t.notes))
+        report.add(f"Only one of {len(tracks)} tracks was taken, “{kept.name or 'the longest'}”")
+        tracks = [kept]
+    total = sum(len(t.notes) for t in tracks)
+    if total > MAX_NOTES:
+        place = bar_and_beat(sorted(n.start for t in tracks for n in t.notes)[MAX_NOTES], file.beats_per_bar)
+        raise DrillError(
+            "score_too_long",
+            f"This file has {total} notes; more than {MAX_NOTES} are not read, and the limit is passed at {place}. Take the "
+            "part that is to be practised.",
+        )
+    events = _events([(n, None if strings is None else strings[i]) for i, t in enumerate(tracks) for n in t.notes], file, report)
+    bpm = 120.0
+    if file.us_per_beat is None:
+        report.add("The file has no tempo; 120 bpm counts, as the MIDI standard says")
+    else:
+        bpm = 60e6 / file.us_per_beat
+    if not 20 <= bpm <= 400:
+        report.add(f"A tempo of {bpm:.0f} bpm is not possible; 60 bpm is set")
+        bpm = 60.0
+    tempo = {"bpm": round(bpm, 2), "beats_per_bar": file.beats_per_bar}
+    title = next((t for t in (file.title, *(t.name for t in tracks)) if t), "Imported MIDI file")
+    return to_drill(events, Head(title, STANDARD_TUNING, 0, file.beats_per_bar, {"tempo": tempo}), report)
+
+
+def _parsed(content: bytes, report: Report) -> _File:
+    if len(content) > MAX_FILE_BYTES:
+        raise DrillError("score_too_large", f"A MIDI file has at most {MAX_FILE_BYTES // 1_000_000} MB.")
+    if len(content) >= 14 and content[:4] == b"MThd" and content[12] & 0x80:
+        raise DrillError(
+            "score_invalid", "This MIDI file counts film frames instead of beats; export it with beats (ticks per quarter)."
+        )
+    try:
+        midi = mido.MidiFile(file=io.BytesIO(content), clip=True)
+    except (OSError, EOFError, ValueError, IndexError, KeyError, TypeError, AttributeError) as error:
+        raise DrillError("score_invalid", "This is not a MIDI file, or it is damaged; export it again.") from error
+    if midi.ticks_per_beat <= 0:
+        raise DrillError("score_invalid", "This MIDI file has no ticks per beat, so its notes have no places.")
+    if sum(len(t) for t in midi.tracks) > MAX_MESSAGES:
+        raise DrillError("score_too_long", f"This MIDI file has more than {MAX_MESSAGES} events; take a part of it.")
+    tempos = [m.tempo for t in midi.tracks for m in t if m.type == "set_tempo" and m.tempo > 0]
+    if len(set(tempos)) > 1:
+        report.add("The tempo changes; the first one is taken for all of it")
+    meters = [(m.numerator, m.denominator) for t in midi.tracks for m in t if m.type == "time_signature"]
+    per_bar = 4
+    if meters:
+        if len(set(meters)) > 1:
+            report.add("The time signature changes; all bars are drawn like the first")
+        length = Fraction(4 * meters[0][0], meters[0][1])
+        if length.denominator == 1 and 1 <= length <= 16:
+            per_bar = int(length)
+        else:
+            report.add("Bars of this time signature are no whole number of quarter notes; bars of four beats are drawn")
+    tracks = [_track(t, midi.ticks_per_beat, report, per_bar) for t in midi.tracks]
+    title = tracks[0].name if tracks and not tracks[0].notes else ""
+    return _File(tracks, title, tempos[0] if tempos else None, per_bar)
+
+
+def _track(messages: mido.MidiTrack, ticks: int, report: Report, per_bar: int) -> _Track:
+    beat = 0.0
+    name = ""
+    sounding: dict[tuple[int, int], _Note] = {}
+    notes: list[_Note] = []
+    wheel: Counter[int] = Counter()
+    ranges: dict[int, float] = {}
+    parameter: dict[int, list[int]] = {}
+    for message in messages:
+        beat += message.time / ticks
+        if message.type == "track_name":
+            name = name or " ".join(message.name.split())[:100]
+        elif message.type == "note_on" and message.velocity:
+            if message.channel == DRUM_CHANNEL:
+                report.add("Drums were left out")
+                continue
+            key = (message.channel, message.note)
+            if key in sounding:
+                sounding[key].end = beat
+            cents = wheel[message.channel] / WHEEL * ranges.get(message.channel, DEFAULT_BEND_SEMITONES) * 100.0
+            sounding[key] = _Note(beat, beat, message.note, message.velocity, message.channel, [cents])
+            notes.append(sounding[key])
+        elif message.type in {"note_off", "note_on"}:
+            note = sounding.pop((message.channel, message.note), None)
+            if note is not None:
+                note.end = beat
+        elif message.type == "pitchwheel":
+            wheel[message.channel] = message.pitch
+            cents = message.pitch / WHEEL * ranges.get(message.channel, DEFAULT_BEND_SEMITONES) * 100.0
+            for (channel, _), note in sounding.items():
+                if channel == message.channel:
+                    note.cents.append(cents)
+        elif message.type == "control_change":
+            chosen = parameter.setdefault(message.channel, [127, 127])
+            if message.control in {100, 101}:
+                chosen[message.control - 100] = message.value
+            elif message.control == 6 and chosen == [0, 0]:
+                ranges[message.channel] = float(message.value)
+            elif message.control == 38 and chosen == [0, 0]:
+                ranges[message.channel] = int(ranges.get(message.channel, DEFAULT_BEND_SEMITONES)) + message.value / 100.0
+    for note in sounding.values():
+        report.add("A note without an end is taken to the end of its bar", bar_and_beat(note.start, per_bar))
+        note.end = (note.start // per_bar + 1) * per_bar
+    return _Track(name, notes)
+
+
+def _by_string(tracks: list[_Track]) -> list[int] | None:
+    """The string of each track, where every track is named after one, as this program writes them."""
+    found = [STRING_NAME.match(t.name) for t in tracks]
+    strings = [int(m.group(1)) for m in found if m]
+    return strings if len(strings) == len(tracks) == len(set(strings)) else None
+
+
+def _snapped(beat: float) -> Fraction:
+    return min((Fraction(round(beat * parts), parts) for parts in GRID), key=lambda f: (abs(f - beat), f.denominator))
+
+
+def _events(notes: list[tuple[_Note, int | None]], file: _File, report: Report) -> list[ScoreEvent]:
+    by_start: dict[Fraction, list[tuple[_Note, int | None]]] = {}
+    for note, string in notes:
+        start = _snapped(note.start)
+        if abs(float(start) - note.start) > MOVED_TOLD_BEATS:
+            report.add("Notes off the grid were moved to it", bar_and_beat(float(start), file.beats_per_bar))
+        by_start.setdefault(start, []).append((note, string))
+    opens = [pitch_midi(p) for p in STANDARD_TUNING]
+    velocities = sorted(n.velocity for n, _ in notes)
+    plain = velocities[len(velocities) // 2]
+    events: list[ScoreEvent] = []
+    starts = sorted(by_start)
+    on_string: dict[int, tuple[Fraction, int, bool]] = {}
+    for index, start in enumerate(starts):
+        together = by_start[start]
+        place = bar_and_beat(float(start), file.beats_per_bar)
+        length = _length(start, max(n.end for n, _ in together), starts[index + 1] if index + 1 < len(starts) else None)
+        event = ScoreEvent(start, length)
+        for note, string in together:
+            fret = None
+            if string is not None and string <= len(opens):
+                fret = note.number - round(opens[string - 1])
+                if not 0 <= fret <= 36:
+                    string = fret = None
+            if any((n.midi == note.number) or (string is not None and n.string == string) for n in event.notes):
+                report.add("Of two notes on one string or of one pitch the second was left out", place)
+                continue
+            single = ScoreNote(float(note.number), string, fret)
+            bend = _bend(note, report, place)
+            if bend is not None and not event.marks.get("bend"):
+                event.notes.insert(0, single)
+                event.marks["bend"] = bend
+            else:
+                event.notes.append(single)
+            if bend is not None and string is not None:
+                before = on_string.get(string)
+                if bend["kind"] == "held":
+                    again = before is not None and before[1] == fret and before[2]
+                    event.marks["bend"]["kind"] = "bend" if again else "prebend"
+                    if again:
+                        event.marks["articulation"] = "repluck"
+            elif bend is not None and bend["kind"] == "held":
+                event.marks["bend"]["kind"] = "prebend"
+            if string is not None and fret is not None:
+                on_string[string] = (start, fret, bend is not None)
+            if note.velocity >= plain + 15:
+                event.marks["accent"] = True
+        if len(event.notes) == 2 and event.marks.get("bend", {}).get("kind") == "bend":
+            low, high = event.notes
+            if low.midi is not None and high.midi == low.midi + event.marks["bend"]["target_cents"] / 100.0:
+                event.marks["bend"]["kind"] = "unison"
+        if len(event.notes) > 2:
+            event.marks["articulation"] = "strum"
+        events.append(event)
+    return events
+
+
+def _length(start: Fraction, end: float, following: Fraction | None) -> Fraction:
+    """To the next note where it sounds nearly so far, else to the nearest place on the grid."""
+    most = None if following is None else following - start
+    wanted = max(SHORTEST, _snapped(max(0.0, end - float(start))))
+    if most is None:
+        return Fraction(round(wanted * 4 + Fraction(1, 8)), 4) or SHORTEST
+    return most if wanted >= most * Fraction(3, 4) else wanted
+
+
+def _bend(note: _Note, report: Report, place: str) -> dict[str, Any] | None:
+    """A bend from the wheel's course; "held" is one that is up from the start to the end."""
+    first, top, last = note.cents[0], max(note.cents), note.cents[-1]
+    if min(note.cents) < -LEAST_BEND_CENTS:
+        report.add("Pitch bends downward are left out; a string is bent up", place)
+    if top < LEAST_BEND_CENTS:
+        return None
+    whole = round(top / 50.0) * 50.0 or 50.0
+    cents = min(500.0, whole if abs(whole - top) <= 5.0 else round(top, 1))
+    if first < top / 2:
+        if last < top / 2:
+            report.add("Of a note that is bent and let down again only the bend is kept", place)
+        if cents < CURL_BELOW_CENTS:
+            return {"kind": "curl", "target_cents": list(CURL_CENTS)}
+        return {"kind": "bend", "target_cents": cents}
+    return {"kind": "prebend" if last < top / 2 else "held", "target_cents": cents}
