@@ -26,7 +26,7 @@ ORDER = [
     "pipeline",
     "formats",
 ]
-ALLOWED_OUTSIDE = {"numpy", "scipy", "numba", "soundfile", "soxr", "av", "pydantic", "pyloudnorm", "jams", "mido"}
+ALLOWED_OUTSIDE = {"numpy", "scipy", "numba", "soundfile", "soxr", "av", "pydantic", "pyloudnorm", "jams", "mido", "music21", "defusedxml"}
 
 
 def imports(path: Path) -> set[str]:

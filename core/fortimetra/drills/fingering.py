@@ -94,7 +94,11 @@ def _ways(wanted: Wanted, open_midi: Sequence[float], frets: int) -> list[tuple[
             continue
         pressed = [fret for _, fret in way if fret]
         known = all(k is not None for k in wanted.known)
-        if pressed and not known and fret_mm(max(pressed), scale_mm=SCALE_MM) - fret_mm(min(pressed), scale_mm=SCALE_MM) > REACH_MM:
+        if (
+            pressed
+            and not known
+            and fret_mm(max(pressed), scale_mm=SCALE_MM) - fret_mm(min(pressed), scale_mm=SCALE_MM) > REACH_MM
+        ):
             continue
         found.append(way)
     if len(found) > MOST_WAYS:

@@ -43,6 +43,8 @@ def drill_to_midi(drill: Drill) -> MidiWritten:
         head.append(mido.MetaMessage("time_signature", numerator=drill.tempo.beats_per_bar, denominator=4))
     file.tracks.append(head)
     lost: dict[str, None] = {}
+    if drill.tempo is not None and drill.tempo.swing != 0.5:
+        lost["Swing is left to the player; eighths are written straight."] = None
     notes = list(drill.asked())
     for string in range(1, len(drill.tuning) + 1):
         own = [n for n in notes if n.note.string == string]

@@ -16,7 +16,16 @@ from typing import Any
 import mido
 
 from fortimetra.errors import DrillError
-from fortimetra.formats.score_in import CURL_BELOW_CENTS, CURL_CENTS, Head, Imported, Report, ScoreEvent, ScoreNote, to_drill
+from fortimetra.formats.score_in import (
+    CURL_BELOW_CENTS,
+    CURL_CENTS,
+    Head,
+    Imported,
+    Report,
+    ScoreEvent,
+    ScoreNote,
+    to_drill,
+)
 from fortimetra.model.base import MAX_FILE_BYTES
 from fortimetra.model.drill import MAX_EVENTS, bar_and_beat
 from fortimetra.model.guitar import STANDARD_TUNING, pitch_midi
@@ -83,7 +92,9 @@ def read_midi(content: bytes) -> Imported:
             f"This file has {total} notes; more than {MAX_NOTES} are not read, and the limit is passed at {place}. Take the "
             "part that is to be practised.",
         )
-    events = _events([(n, None if strings is None else strings[i]) for i, t in enumerate(tracks) for n in t.notes], file, report)
+    events = _events(
+        [(n, None if strings is None else strings[i]) for i, t in enumerate(tracks) for n in t.notes], file, report
+    )
     bpm = 120.0
     if file.us_per_beat is None:
         report.add("The file has no tempo; 120 bpm counts, as the MIDI standard says")
@@ -102,7 +113,8 @@ def _parsed(content: bytes, report: Report) -> _File:
         raise DrillError("score_too_large", f"A MIDI file has at most {MAX_FILE_BYTES // 1_000_000} MB.")
     if len(content) >= 14 and content[:4] == b"MThd" and content[12] & 0x80:
         raise DrillError(
-            "score_invalid", "This MIDI file counts film frames instead of beats; export it with beats (ticks per quarter)."
+            "score_invalid",
+            "This MIDI file counts film frames instead of beats; export it with beats (ticks per quarter).",
         )
     try:
         midi = mido.MidiFile(file=io.BytesIO(content), clip=True)
@@ -169,7 +181,9 @@ def _track(messages: mido.MidiTrack, ticks: int, report: Report, per_bar: int) -
             elif message.control == 6 and chosen == [0, 0]:
                 ranges[message.channel] = float(message.value)
             elif message.control == 38 and chosen == [0, 0]:
-                ranges[message.channel] = int(ranges.get(message.channel, DEFAULT_BEND_SEMITONES)) + message.value / 100.0
+                ranges[message.channel] = (
+                    int(ranges.get(message.channel, DEFAULT_BEND_SEMITONES)) + message.value / 100.0
+                )
     for note in sounding.values():
         report.add("A note without an end is taken to the end of its bar", bar_and_beat(note.start, per_bar))
         note.end = (note.start // per_bar + 1) * per_bar

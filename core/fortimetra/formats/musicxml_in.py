@@ -84,8 +84,7 @@ def _parse(root: Element) -> stream.Part:
         warnings.simplefilter("ignore")
         try:
             whole = converter.parseData(tostring(root, encoding="unicode"), format="musicxml")
-            parts = list(whole.parts)
-            return parts[0].toSoundingPitch() if parts else whole
+            return whole.recurse(includeSelf=True).getElementsByClass(stream.Part)[0].toSoundingPitch()
         except (Music21Exception, ArithmeticError, AttributeError, LookupError, TypeError, ValueError) as error:
             raise DrillError(
                 "score_invalid", "This MusicXML file is damaged: its notes, bars or durations contradict each other."
@@ -111,7 +110,9 @@ def _played_out(part: stream.Part, report: Report) -> tuple[stream.Part, int]:
         return part, times
     notes = len(list(part.recurse().notesAndRests))
     if notes * times > 4 * MAX_EVENTS:
-        raise DrillError("score_too_long", f"With its repeats played out this score has more than {4 * MAX_EVENTS} notes.")
+        raise DrillError(
+            "score_too_long", f"With its repeats played out this score has more than {4 * MAX_EVENTS} notes."
+        )
     try:
         return part.expandRepeats(), 1
     except (Music21Exception, LookupError, TypeError, ValueError):
@@ -313,9 +314,13 @@ def _bpm(part: Element, report: Report) -> float:
     units = {"whole": 4.0, "half": 2.0, "quarter": 1.0, "eighth": 0.5, "16th": 0.25}
     tempos = [e.get("tempo") for e in part.iter("sound") if e.get("tempo")]
     for mark in part.iter("metronome"):
-        unit = units.get(mark.findtext("beat-unit") or "", 1.0) * (1.5 if mark.find("beat-unit-dot") is not None else 1.0)
+        unit = units.get(mark.findtext("beat-unit") or "", 1.0) * (
+            1.5 if mark.find("beat-unit-dot") is not None else 1.0
+        )
         if not tempos and mark.findtext("per-minute"):
-            tempos.append(f"{float(''.join(c for c in mark.findtext('per-minute', '0') if c in '0123456789.') or 0) * unit}")
+            tempos.append(
+                f"{float(''.join(c for c in mark.findtext('per-minute', '0') if c in '0123456789.') or 0) * unit}"
+            )
     values = []
     for tempo in tempos:
         try:

@@ -78,7 +78,9 @@ def marks_of(element: Element, *, slurred: bool) -> NoteMarks:
     return found
 
 
-def bend_of(bends: list[tuple[float, str]], *, bent_before: bool, report: Report, place: str) -> tuple[dict[str, Any] | None, bool]:
+def bend_of(
+    bends: list[tuple[float, str]], *, bent_before: bool, report: Report, place: str
+) -> tuple[dict[str, Any] | None, bool]:
     """The drill's bend of a note, and whether it is the bend before it struck again.
 
     bent_before: the note before on this string was bent, at the same fret.

@@ -162,7 +162,7 @@ class _Writer:
         while bar < end:
             cuts.append(bar)
             bar += self.bar
-        pieces = []
+        pieces: list[_Piece] = []
         at = start
         for to in [*cuts[1:], end]:
             for part in written(to - at):
@@ -239,7 +239,7 @@ class _Writer:
         self._move(measure, "forward", start + self.bar - at)
 
     def _note(self, measure: Element, piece: _Piece, note: DrillNote | None, voice: str, *, chord: bool) -> None:
-        event, length = piece.event, piece.written
+        length = piece.written
         element = SubElement(measure, "note")
         if chord:
             SubElement(element, "chord")

@@ -53,7 +53,8 @@ def _member(archive: zipfile.ZipFile, name: str) -> bytes:
         content = member.read(MAX_UNPACKED_BYTES + 1)
     if len(content) > MAX_UNPACKED_BYTES:
         raise DrillError(
-            "score_too_large", f"This score unpacks to more than {MAX_UNPACKED_BYTES // 1_000_000} MB; that is no drill."
+            "score_too_large",
+            f"This score unpacks to more than {MAX_UNPACKED_BYTES // 1_000_000} MB; that is no drill.",
         )
     return content
 
@@ -90,7 +91,9 @@ def one_part(root: Element, report: Report) -> Score:
     Raises DrillError(code="score_invalid" | "score_too_long").
     """
     if root.tag == "score-timewise":
-        raise DrillError("score_invalid", "This score is written bar by bar (timewise); export it as partwise MusicXML.")
+        raise DrillError(
+            "score_invalid", "This score is written bar by bar (timewise); export it as partwise MusicXML."
+        )
     if root.tag != "score-partwise":
         raise DrillError("score_invalid", f"This is not a MusicXML score: it begins with <{root.tag[:40]}>.")
     parts = [p for p in root.findall("part") if p.find("measure/note/pitch") is not None]

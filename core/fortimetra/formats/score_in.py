@@ -180,8 +180,5 @@ def _places(events: Sequence[ScoreEvent], opens: Sequence[float], head: Head) ->
             "off_the_fretboard",
             f"{place.capitalize()}: {names} is not on the fretboard; this tuning reaches from {low} to {high}{more}.",
         )
-    rest: list[list[Place]] = []
     left = iter(found)
-    for event in events:
-        rest.append(next(left) if event.notes else [])
-    return rest
+    return [next(left) if event.notes else [] for event in events]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Annotated, Literal, Self
@@ -27,6 +28,7 @@ MAX_ASKED_NOTES = 20_000
 MAX_FRET = 36
 MAX_BEND_CENTS = 500.0
 NOMINAL_BPM = 60.0
+ON_GRID = 1e-3
 
 
 def bar_and_beat(beat: float, beats_per_bar: int) -> str:
@@ -48,6 +50,20 @@ class Tempo(Model):
     swing: Annotated[float, Field(ge=0.5, le=0.75, description="Share of the beat the first of two eighths takes.")] = (
         0.5
     )
+
+    def swung(self, beat: float) -> float:
+        """Where a beat of the page is played: eighths and sixteenths move with the swing, tuplets stay.
+
+        >>> Tempo(bpm=90, swing=0.667).swung(3.5)
+        3.667
+        """
+        whole = math.floor(beat + ON_GRID)
+        part = beat - whole
+        if self.swing == 0.5 or abs(4.0 * part - round(4.0 * part)) > ON_GRID:
+            return beat
+        return whole + (
+            2.0 * part * self.swing if part <= 0.5 else self.swing + (2.0 * part - 1.0) * (1.0 - self.swing)
+        )
 
 
 class DrillNote(Model):
@@ -192,6 +208,10 @@ class Drill(Document):
     def place(self, event: Event) -> str:
         """Where an event stands, in words; a free drill has no bars."""
         return bar_and_beat(event.beat, self.tempo.beats_per_bar) if self.tempo else f"beat {event.beat + 1:g}"
+
+    def played_beat(self, beat: float) -> float:
+        """Where a beat counted over all repeats is played: with the swing, where there is one."""
+        return self.tempo.swung(beat) if self.tempo else beat
 
     @property
     def seconds_per_beat(self) -> float:

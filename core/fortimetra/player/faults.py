@@ -22,6 +22,17 @@ class NoteFault(Model):
     wobble_cents: Annotated[float, Field(ge=0, le=100, description="Half the swing of an unsteady hold, at 5 Hz.")] = (
         0.0
     )
+    vibrato_rate_hz: Annotated[float | None, Field(gt=0.5, le=12, description="null: the middle of what is asked.")] = (
+        None
+    )
+    vibrato_extent_cents: Annotated[float | None, Field(ge=0, le=300, description="Peak to peak; null as above.")] = (
+        None
+    )
+    vibrato_rate_cv: Annotated[float, Field(ge=0, le=1, description="Unevenness from cycle to cycle.")] = 0.0
+    vibrato_extent_cv: Annotated[float, Field(ge=0, le=1)] = 0.0
+    vibrato_return_cents: Annotated[float, Field(ge=-200, le=200, description="Where it returns to, off the line.")] = (
+        0.0
+    )
     missed: bool = False
     wrong_frets: Annotated[int, Field(ge=-12, le=12)] = 0
 

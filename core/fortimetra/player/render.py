@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy import signal
@@ -12,6 +12,7 @@ from fortimetra.model.drill import AskedNote, Drill
 from fortimetra.player.faults import Faults, NoteFault, TrueNote, Truth
 from fortimetra.player.rig import automatic_gain, gate
 from fortimetra.player.string import design_loop, loop_delay, pluck, run_loop
+from fortimetra.player.vibrato import Vibrato, vibrato_of
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray, cents_to_ratio, hz_to_cents, midi_to_hz
 
@@ -21,6 +22,15 @@ DAMP_S = 0.05
 BEND_DELAY_S = 0.05
 SETTLE_S = 0.06
 WOBBLE_HZ = 5.0
+# A slurred note follows within this, or the note before it had ended. A slide takes this long.
+LONGEST_JOIN_S = 0.15
+SLIDE_S = 0.06
+LET_RING_S = 2.0
+# How the simulated student plays what is asked (common practice, no source).
+ACCENT_DB = 5.0
+THUD_DB = -9.0
+SLIDE_SHARE = 0.1
+FINGERTIP_MS = 0.8
 # A raised cosine spends this share of its length between 10 % and 90 %.
 _RISE_SHARE = float((np.arccos(-0.8) - np.arccos(0.8)) / np.pi)
 
@@ -37,6 +47,13 @@ class _Played:
     cents_off: float
     level_db: float
     late_ms: float
+    wobble: Vibrato | None = None
+    slid_from_cents: float = 0.0  # the pitch a slide comes from, above the note's own
+
+    @property
+    def slurred(self) -> bool:
+        """Sounds on from the note before on its string."""
+        return self.asked.event.articulation in {"hammer", "pull", "slide"}
 
 
 def render(drill: Drill, faults: Faults, *, rate_hz: int = RATE_HZ) -> tuple[Samples, Truth]:
@@ -64,6 +81,7 @@ def render(drill: Drill, faults: Faults, *, rate_hz: int = RATE_HZ) -> tuple[Sam
         own = [p for p in played if p.asked.note.string == string]
         if own:
             mix += _string(own, count, rate_hz, faults)
+    mix += _thuds(drill, faults, spb, count, rate_hz)
     for ring in faults.rings:
         mix += _ring(
             ring.string,
@@ -109,7 +127,8 @@ def _perform(
             truth.append(_true(asked, None, drill))
             continue
         late_ms = fault.late_ms + float(ms)
-        onset = max(0.05, faults.lead_in_s + asked.beat * spb + late_ms / 1000.0)
+        onset = max(0.05, faults.lead_in_s + drill.played_beat(asked.beat) * spb + late_ms / 1000.0)
+        slot_s = (drill.played_beat(asked.beat + asked.event.length) - drill.played_beat(asked.beat)) * spb
         offset = (
             faults.tuning_offset_cents[asked.note.string - 1]
             if asked.note.string <= len(faults.tuning_offset_cents)
@@ -122,15 +141,32 @@ def _perform(
             asked,
             fault,
             onset,
-            onset + fault.length * asked.event.length * spb,
+            onset + fault.length * slot_s,
             hz,
             cents_off,
-            fault.level_db + float(db),
+            fault.level_db + float(db) + (ACCENT_DB if asked.event.accent else 0.0),
             late_ms,
+            vibrato_of(asked, fault, slot_s, rng),
         )
         played.append(note)
         truth.append(_true(asked, note, drill))
-    return played, truth
+    return _joined(played, len(drill.tuning)), truth
+
+
+def _joined(played: list[_Played], strings: int) -> list[_Played]:
+    """Notes that ring on: until a slur takes them over, or the next note on their string where that is asked for."""
+    joined: list[_Played] = []
+    for string in range(1, strings + 1):
+        own = [p for p in played if p.asked.note.string == string]
+        for note, after in zip(own, [*own[1:], None], strict=False):
+            if after is not None and after.slurred and after.onset_s - note.end_s < LONGEST_JOIN_S:
+                note = replace(note, end_s=after.onset_s)
+            elif note.asked.event.let_ring:
+                note = replace(note, end_s=after.onset_s if after is not None else note.end_s + LET_RING_S)
+            if note.asked.event.articulation == "slide" and joined and joined[-1].asked.note.string == string:
+                note = replace(note, slid_from_cents=hz_to_cents(joined[-1].hz, reference_hz=note.hz))
+            joined.append(note)
+    return joined
 
 
 def _true(asked: AskedNote, note: _Played | None, drill: Drill) -> TrueNote:
@@ -163,6 +199,12 @@ def _time_of(event: str, repeat: int, played: list[_Played]) -> float:
 def _cents(note: _Played, time: FloatArray, faults: Faults) -> FloatArray:
     """Pitch above the fretted pitch at times after the onset: settling, and the bend."""
     cents = faults.attack_sharp_cents * np.exp(-np.maximum(time, 0.0) / SETTLE_S)
+    if note.slurred:
+        # Nothing plucks the string sharp; a slide arrives from where it was.
+        arrived = np.clip(time / SLIDE_S, 0.0, 1.0)
+        cents = note.slid_from_cents * (0.5 + 0.5 * np.cos(np.pi * arrived))
+    if note.wobble is not None:
+        cents = cents + note.wobble.cents(time)
     bend = note.asked.bend
     if bend is None:
         return cents
@@ -172,6 +214,10 @@ def _cents(note: _Played, time: FloatArray, faults: Faults) -> FloatArray:
     way = (
         np.ones_like(time) if at_once else 0.5 - 0.5 * np.cos(np.pi * np.clip((time - BEND_DELAY_S) / whole, 0.0, 1.0))
     )
+    if bend.kind in {"prebend", "release"} and note.asked.event.articulation != "repluck":
+        let_down = 0.5 * (note.end_s - note.onset_s)
+        way = 0.5 + 0.5 * np.cos(np.pi * np.clip((time - let_down) / whole, 0.0, 1.0))
+        return cents + way * target
     top = BEND_DELAY_S + whole
     held = np.maximum(0.0, time - top)
     length = max(0.1, note.end_s - note.onset_s - top)
@@ -216,10 +262,34 @@ def _string(notes: list[_Played], count: int, rate: int, faults: Faults) -> Floa
         end = min(stop, max(start, round(note.end_s * rate)))
         gain[start:end] = loop.gain
         gain[end:stop] = loop.gain * 10.0 ** (-3.0 / (note.hz * DAMP_S))
-        wave = pluck(note.hz, rate_hz=rate, position=faults.pick_position) * 10.0 ** (note.level_db / 20.0)
+        wave = _stroke(note, rate, faults)
         part = wave[: count - start]
         excitation[start : start + len(part)] += part
     return np.asarray(run_loop(excitation, delay, gain, allpass, np.zeros(count)))
+
+
+def _stroke(note: _Played, rate: int, faults: Faults) -> FloatArray:
+    """What sets the string moving: a pick; a fingertip, softer; a slide, nothing but what the fret wires do."""
+    share = 10.0 ** (note.level_db / 20.0)
+    if not note.slurred and note.asked.event.articulation != "tap":
+        return pluck(note.hz, rate_hz=rate, position=faults.pick_position) * share
+    if note.asked.event.articulation == "slide":
+        share *= SLIDE_SHARE
+    return pluck(note.hz, rate_hz=rate, position=0.45, softness_ms=FINGERTIP_MS) * share
+
+
+def _thuds(drill: Drill, faults: Faults, spb: float, count: int, rate: int) -> FloatArray:
+    """Strings that are struck and must not sound: what a laid finger leaves of a stroke."""
+    mix = np.zeros(count)
+    for asked in drill.asked():
+        if asked.note.muted and not faults.of(asked.event.id, asked.repeat).missed:
+            hz = midi_to_hz(asked.midi, a4_hz=drill.a4_hz)
+            wave = pluck(hz, rate_hz=rate, position=faults.pick_position) * 10.0 ** (THUD_DB / 20.0)
+            wave = np.concatenate([wave, 0.4 * wave, 0.15 * wave])
+            start = round((faults.lead_in_s + drill.played_beat(asked.beat) * spb) * rate)
+            part = wave[: max(0, count - start)]
+            mix[start : start + len(part)] += part
+    return mix
 
 
 def _open_string(string: int, drill: Drill, faults: Faults, rate: int) -> tuple[float, float, float, float]:
