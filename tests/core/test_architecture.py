@@ -26,7 +26,20 @@ ORDER = [
     "pipeline",
     "formats",
 ]
-ALLOWED_OUTSIDE = {"numpy", "scipy", "numba", "soundfile", "soxr", "av", "pydantic", "pyloudnorm", "jams", "mido", "music21", "defusedxml"}
+ALLOWED_OUTSIDE = {
+    "numpy",
+    "scipy",
+    "numba",
+    "soundfile",
+    "soxr",
+    "av",
+    "pydantic",
+    "pyloudnorm",
+    "jams",
+    "mido",
+    "music21",
+    "defusedxml",
+}
 
 
 def imports(path: Path) -> set[str]:

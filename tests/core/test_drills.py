@@ -186,7 +186,8 @@ def test_what_cannot_be_played_is_said_with_its_place(write, found):
     assert codes(drill) == [found]
     (problem,) = check(drill)
     assert problem.event == drill.events[-1].id
-    assert problem.text.startswith(f"Beat {problem.beat + 1:g}: ")
+    bar, beat = divmod(problem.beat, 4)
+    assert problem.text.startswith(f"Bar {bar + 1:.0f}, beat {beat + 1:g}: ")
 
 
 def test_what_a_guitar_bears_depends_on_the_guitar():

@@ -49,7 +49,7 @@ def _place(event_id: str) -> str:
 
 
 def _tune(found: SetupFound, drill: Drill) -> list[SetupAdvice]:
-    tolerance = drill.tolerances.over(drill.profile)["plain_pitch_cents"]
+    tolerance = drill.limits()["plain_pitch_cents"]
     common_cents = found.common_offset_cents or 0.0
     advice = []
     if common_cents:

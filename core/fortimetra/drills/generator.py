@@ -15,7 +15,11 @@ from fortimetra.model.form import Input, Values, read_form
 
 @dataclass(frozen=True)
 class Generator:
-    """A family of drills. examples: values of drills every studio begins with, over the defaults."""
+    """A family of drills.
+
+    examples: values of drills every studio begins with, over the defaults, the easier first. tags: what its drills are
+    found by.
+    """
 
     family: Family
     title: str
@@ -23,6 +27,7 @@ class Generator:
     inputs: tuple[Input, ...]
     make: Callable[[Values], Drill]
     examples: tuple[dict[str, str], ...] = ({}, {})
+    tags: tuple[str, ...] = ()
 
 
 def generate(generator: Generator, given: Mapping[str, str]) -> Drill:

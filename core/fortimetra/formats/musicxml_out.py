@@ -14,7 +14,7 @@ from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 from fortimetra.formats.written import Written, written
 from fortimetra.model.base import Model
-from fortimetra.model.drill import Articulation, Bend, Drill, DrillNote, Event, Family, Tempo, VibratoAsked
+from fortimetra.model.drill import Articulation, Bend, Drill, DrillNote, Event, Family, School, Tempo, VibratoAsked
 from fortimetra.model.guitar import pitch_midi
 from fortimetra.model.tolerance import Measure, Profile, Tolerances
 
@@ -74,6 +74,7 @@ class Aside(Model):
     tempo: Tempo | None
     profile: Profile
     tolerances: Tolerances
+    school: School
     measures: tuple[Measure, ...]
     events: tuple[AsideEvent, ...]
 

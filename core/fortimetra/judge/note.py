@@ -23,7 +23,7 @@ def judge_notes(
     contour: Contour, match: Match, readings: list[Reading | None], drill: Drill, offsets: StringOffsets
 ) -> list[NoteFound]:
     """One entry per asked note of every repeat, in score order."""
-    tolerances = drill.tolerances.over(drill.profile)
+    tolerances = drill.limits()
     notes: list[NoteFound] = []
     for index, (event, heard) in enumerate(zip(match.events, match.heard, strict=True)):
         for asked in event.notes:

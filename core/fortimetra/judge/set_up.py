@@ -139,7 +139,7 @@ def set_up_notes(
     matched: SetupMatch, readings: Sequence[Reading | None], strings: Sequence[StringSetup], drill: Drill
 ) -> list[NoteFound]:
     """One entry per asked note: open strings against their tuned pitch, 12th frets against their own open string."""
-    tolerance = drill.tolerances.over(drill.profile)["plain_pitch_cents"]
+    tolerance = drill.limits()["plain_pitch_cents"]
     notes = []
     for event, heard, reading in zip(matched.match.events, matched.match.heard, readings, strict=True):
         asked = event.notes[0]

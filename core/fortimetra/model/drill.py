@@ -28,6 +28,8 @@ MAX_ASKED_NOTES = 20_000
 MAX_FRET = 36
 MAX_BEND_CENTS = 500.0
 NOMINAL_BPM = 60.0
+# Slurs of the light school may be so much softer than picked notes.
+LIGHT_SLUR_DB = 8.0
 ON_GRID = 1e-3
 
 
@@ -141,6 +143,25 @@ class Event(Model):
         return self
 
 
+class School(Model):
+    """Where practitioners disagree, what counts for this drill."""
+
+    speed: Annotated[
+        Literal["tempo_steps", "notes_per_click", "overlearn"],
+        Field(
+            description="How speed is gained: the tempo up in small steps; more notes a click; stay until effortless."
+        ),
+    ] = "tempo_steps"
+    slur_force: Annotated[
+        Literal["strong", "light"],
+        Field(description="Slurs as loud as picked notes; or light and exact, softer but even."),
+    ] = "strong"
+    vibrato_return: Annotated[
+        Literal["bottom", "top", "centre"],
+        Field(description="The line a vibrato returns to where a note does not say."),
+    ] = "bottom"
+
+
 class Drill(Document):
     """What is asked."""
 
@@ -162,6 +183,7 @@ class Drill(Document):
     repeats: Annotated[int, Field(ge=1, le=200)] = 1
     profile: Profile = "steady"
     tolerances: Tolerances = Tolerances()
+    school: School = School()
     measures: Annotated[tuple[Measure, ...], Field(min_length=1)]
     events: Annotated[tuple[Event, ...], Field(min_length=1, max_length=MAX_EVENTS)]
 
@@ -195,6 +217,13 @@ class Drill(Document):
         if sum(len(e.notes) for e in self.events) * self.repeats > MAX_ASKED_NOTES:
             raise ValueError(f"more than {MAX_ASKED_NOTES} notes over all repeats; use fewer repeats")
         return self
+
+    def limits(self) -> dict[str, float]:
+        """The tolerances that count: the drill's own, else its school's, else its profile's."""
+        house = self.tolerances.over(self.profile)
+        if self.school.slur_force == "light" and self.tolerances.slur_deficit_db is None:
+            house["slur_deficit_db"] = LIGHT_SLUR_DB
+        return house
 
     @property
     def length_beats(self) -> float:

@@ -2,35 +2,47 @@
 
 from __future__ import annotations
 
+from uuid import UUID
+
 from config.problems import ServiceError
 from django.db.models import Count, Q
 from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
+from fortimetra.drills.check import check
 from fortimetra.drills.library import GENERATORS
 from fortimetra.model.base import MAX_FILE_BYTES
 from fortimetra.model.guitar import Guitar as GuitarContent
 from ninja import Router, Status
 from ninja.files import UploadedFile
 
-from apps.drills import selectors, services
+from apps.drills import imports, previews, selectors, services
 from apps.drills.schemas import (
     DrillChange,
     DrillDetail,
     DrillForm,
     DrillMade,
     DrillRead,
+    DrillToCheck,
+    DrillWritten,
     FileKind,
     GeneratorRead,
+    PreviewAsk,
+    PreviewAsked,
+    ScoreRead,
+    VersionRead,
     drill_detail,
     drill_made,
     drill_read,
     generator_read,
+    score_read,
+    version_read,
 )
 from apps.guitars import selectors as guitars
 from apps.people import selectors as people
 from apps.people.actor import actor_of
 
 router = Router(tags=["drills"])
+MOST_VERSIONS = 200
 
 
 @router.get("", response=list[DrillRead], operation_id="drills")
@@ -59,9 +71,8 @@ def list_generators(request: HttpRequest) -> list[GeneratorRead]:
 @router.post("/generate", response=DrillMade, operation_id="generate_drill")
 def generate_drill(request: HttpRequest, payload: DrillForm) -> DrillMade:
     """What a form makes, without keeping it."""
-    guitar = None if payload.guitar_id is None else guitars.guitar(actor_of(request), payload.guitar_id)
-    description = None if guitar is None else GuitarContent.model_validate(guitar.description)
-    made = services.generate_drill(family=payload.family, values=payload.values, guitar=description)
+    guitar = _description(request, payload.guitar_id)
+    made = services.generate_drill(family=payload.family, values=payload.values, guitar=guitar)
     return drill_made(made.content, made.problems)
 
 
@@ -72,9 +83,69 @@ def make_drill(request: HttpRequest, payload: DrillForm) -> Status[DrillDetail]:
     return Status(201, drill_detail(drill, drill.current))
 
 
+@router.post("/blank", response={201: DrillDetail}, operation_id="blank_drill")
+def blank_drill(request: HttpRequest) -> Status[DrillDetail]:
+    """An empty sheet to write on."""
+    drill = services.blank_drill(actor_of(request))
+    return Status(201, drill_detail(drill, drill.current))
+
+
+@router.post("/check", response=DrillMade, operation_id="check_drill")
+def check_drill(request: HttpRequest, payload: DrillToCheck) -> DrillMade:
+    """What stands in the way of playing a drill that is being written."""
+    guitar = _description(request, payload.guitar_id)
+    content = payload.content
+    return drill_made(content, check(content if guitar is None else content.on(guitar), guitar=guitar))
+
+
+@router.post("/preview", response=PreviewAsked, operation_id="ask_preview")
+def ask_preview(request: HttpRequest, payload: PreviewAsk) -> PreviewAsked:
+    """Have a drill played by the simulated student."""
+    key, times = previews.ask(actor_of(request), payload.content, payload.shown, bpm=payload.bpm)
+    return PreviewAsked(key=key, **vars(times))
+
+
+@router.get("/preview/{key}", response=bytes, operation_id="preview")
+def read_preview(request: HttpRequest, key: str) -> HttpResponse:
+    """The sound as FLAC, or 202 while it is being played."""
+    sound = previews.sound(key)
+    if sound is None:
+        return HttpResponse(status=202)
+    answer = HttpResponse(sound, content_type="audio/flac")
+    answer["Cache-Control"] = "private, max-age=3600, immutable"
+    return answer
+
+
+@router.post("/imports", response={201: ScoreRead}, operation_id="bring_score")
+def bring_score(request: HttpRequest, file: UploadedFile) -> Status[ScoreRead]:
+    """Bring a MusicXML or MIDI file; a worker reads it."""
+    return Status(201, score_read(imports.bring(actor_of(request), file)))
+
+
+@router.get("/imports/{uuid:import_id}", response=ScoreRead, operation_id="score_import")
+def read_import(request: HttpRequest, import_id: UUID) -> ScoreRead:
+    """What was read of a score."""
+    return score_read(imports.looked_at(selectors.score_import(actor_of(request), import_id)))
+
+
+@router.post("/imports/{uuid:import_id}/keep", response={201: DrillDetail}, operation_id="keep_score")
+def keep_import(request: HttpRequest, import_id: UUID) -> Status[DrillDetail]:
+    """Make a drill of it."""
+    actor = actor_of(request)
+    drill = imports.keep(actor, selectors.score_import(actor, import_id))
+    return Status(201, drill_detail(drill, drill.current))
+
+
+@router.delete("/imports/{uuid:import_id}", response={204: None}, operation_id="drop_score")
+def drop_import(request: HttpRequest, import_id: UUID) -> Status[None]:
+    """Throw it away."""
+    selectors.score_import(actor_of(request), import_id).delete()
+    return Status(204, None)
+
+
 @router.get("/{int:drill_id}/file", response=bytes, operation_id="drill_file")
 def drill_file(request: HttpRequest, drill_id: int, kind: FileKind = "json") -> HttpResponse:
-    """The drill as a file: its own JSON, Standard MIDI, or text tab."""
+    """The drill as a file: its own JSON, MusicXML, Standard MIDI, or text tab."""
     drill = selectors.drill(actor_of(request), drill_id)
     content, content_type, ending = services.export(drill_detail(drill, drill.current).content, kind)
     answer = HttpResponse(content, content_type=content_type)
@@ -90,11 +161,42 @@ def duplicate_drill(request: HttpRequest, drill_id: int) -> Status[DrillDetail]:
     return Status(201, drill_detail(drill, drill.current))
 
 
+@router.put("/{int:drill_id}/content", response=DrillDetail, operation_id="write_drill")
+def write_drill(request: HttpRequest, drill_id: int, payload: DrillWritten) -> DrillDetail:
+    """Keep what was written as a new version."""
+    actor = actor_of(request)
+    drill = services.save_content(actor, selectors.drill(actor, drill_id), payload.content, on_top_of=payload.number)
+    return drill_detail(drill, drill.current)
+
+
+@router.get("/{int:drill_id}/versions", response=list[VersionRead], operation_id="drill_versions")
+def list_versions(request: HttpRequest, drill_id: int) -> list[VersionRead]:
+    """Everything a drill has been, newest first."""
+    actor = actor_of(request)
+    seen = Count("takes", filter=Q(takes__student__in=people.students(actor)))
+    found = selectors.versions(selectors.drill(actor, drill_id)).annotate(take_count=seen)
+    return [version_read(v) for v in found[:MOST_VERSIONS]]
+
+
+@router.get("/{int:drill_id}/versions/{int:number}", response=DrillDetail, operation_id="drill_version")
+def read_version(request: HttpRequest, drill_id: int, number: int) -> DrillDetail:
+    """A drill as it was."""
+    drill = selectors.drill(actor_of(request), drill_id)
+    return drill_detail(drill, selectors.version(drill, number))
+
+
 @router.patch("/{int:drill_id}", response=DrillDetail, operation_id="change_drill")
 def change_drill(request: HttpRequest, drill_id: int, payload: DrillChange) -> DrillDetail:
-    """Put a drill away, or take it out again."""
+    """Put a drill away or take it out again; its level and tags."""
     actor = actor_of(request)
-    drill = services.archive(actor, selectors.drill(actor, drill_id), archived=payload.archived)
+    drill = services.change(
+        actor,
+        selectors.drill(actor, drill_id),
+        archived=payload.archived,
+        level=payload.level,
+        tags=payload.tags,
+        set_level="level" in payload.model_fields_set,
+    )
     return drill_detail(drill, drill.current)
 
 
@@ -103,3 +205,9 @@ def read_drill(request: HttpRequest, drill_id: int) -> DrillDetail:
     """One drill with its newest version."""
     drill = selectors.drill(actor_of(request), drill_id)
     return drill_detail(drill, drill.current)
+
+
+def _description(request: HttpRequest, guitar_id: int | None) -> GuitarContent | None:
+    if guitar_id is None:
+        return None
+    return GuitarContent.model_validate(guitars.guitar(actor_of(request), guitar_id).description)

@@ -1,6 +1,8 @@
-"""Drills and their versions: a take keeps the version it was played to."""
+"""Drills and their versions: a take keeps the version it was played to. Scores on their way in."""
 
 from __future__ import annotations
+
+import uuid
 
 from django.db import models
 
@@ -13,6 +15,10 @@ class Drill(models.Model):
     studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="drills")
     title = models.CharField(max_length=200)
     family = models.CharField(max_length=40)
+    # 1 first steps, 2 moving on, 3 advanced; a teacher's judgement, like the tags.
+    level = models.PositiveSmallIntegerField(null=True, blank=True)
+    tags = models.JSONField(default=list)
+    built_in = models.BooleanField(default=False)
     current = models.ForeignKey("DrillVersion", on_delete=models.PROTECT, null=True, related_name="+")
     # Put away: no longer offered, still the drill of its takes.
     archived_at = models.DateTimeField(null=True, blank=True)
@@ -39,3 +45,29 @@ class DrillVersion(models.Model):
 
     def __str__(self) -> str:
         return f"{self.drill_id} v{self.number}"
+
+
+class ScoreImport(models.Model):
+    """A score another program wrote, until it is kept as a drill or thrown away."""
+
+    class State(models.TextChoices):
+        WAITING = "waiting"
+        READ = "read"
+        REFUSED = "refused"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="+")
+    created_by = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    file_name = models.CharField(max_length=255)
+    upload = models.BinaryField()
+    state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    asked_at = models.DateTimeField()
+    # What was read: content, proposed, lost; or why it was not.
+    outcome = models.JSONField(null=True)
+    problem_code = models.CharField(max_length=60, blank=True)
+    problem_detail = models.TextField(blank=True)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return self.file_name

@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from datetime import datetime
+from typing import Annotated, Any, Literal
+from uuid import UUID
 
 from config.forms import FormInput, form_input
 from fortimetra import Drill as DrillContent
-from fortimetra.drills.check import Problem
+from fortimetra.drills.check import Problem, check
 from fortimetra.drills.generator import Generator
 from fortimetra.judge.available import AVAILABLE
 from fortimetra.model.guitar import Guitar as GuitarContent
 from fortimetra.model.tolerance import Measure
+from fortimetra.player.shown import Shown
 from ninja import Schema
+from pydantic import Field
 
-FileKind = Literal["json", "midi", "text"]
+FileKind = Literal["json", "musicxml", "midi", "text"]
+Level = Annotated[int, Field(ge=1, le=3, description="1 first steps, 2 moving on, 3 advanced.")]
 
 
 class DrillRead(Schema):
@@ -27,6 +32,10 @@ class DrillRead(Schema):
     repeats: int
     bpm: float | None
     takes: int
+    strings: list[int]
+    level: int | None
+    tags: list[str]
+    built_in: bool
     archived: bool
 
 
@@ -77,13 +86,70 @@ class DrillDetail(Schema):
     length_beats: float
     content: DrillContent
     not_judged_yet: list[Measure]
+    level: int | None
+    tags: list[str]
     archived: bool
 
 
 class DrillChange(Schema):
-    """Put a drill away, or take it out again."""
+    """Put a drill away, or take it out again; its level and tags. What is not given stays."""
 
-    archived: bool
+    archived: bool | None = None
+    level: Level | None = None
+    tags: list[str] | None = None
+
+
+class DrillWritten(Schema):
+    """A drill as it was written; number: the version it was written on top of."""
+
+    content: DrillContent
+    number: int
+
+
+class DrillToCheck(Schema):
+    """A drill that is being written."""
+
+    content: DrillContent
+    guitar_id: int | None = None
+
+
+class VersionRead(Schema):
+    """What a drill was at some time."""
+
+    number: int
+    created_at: datetime
+    created_by: str | None
+    takes: int
+    asked: int
+
+
+class ScoreRead(Schema):
+    """A score on its way in. proposed: events whose strings and frets were chosen here; lost: what could not be kept."""
+
+    id: UUID
+    file_name: str
+    state: Literal["waiting", "read", "refused"]
+    problem: str
+    made: DrillMade | None
+    proposed: list[str]
+    lost: list[str]
+
+
+class PreviewAsk(Schema):
+    """A drill to be heard, at its own tempo or another."""
+
+    content: DrillContent
+    shown: Shown = Shown()
+    bpm: Annotated[float, Field(ge=20, le=400)] | None = None
+
+
+class PreviewAsked(Schema):
+    """Where its sound will be, and where its beats lie in it."""
+
+    key: str
+    first_beat_s: float
+    seconds_per_beat: float
+    length_beats: float
 
 
 def drill_read(drill: Any) -> DrillRead:
@@ -99,6 +165,10 @@ def drill_read(drill: Any) -> DrillRead:
         repeats=repeats,
         bpm=(content.get("tempo") or {}).get("bpm"),
         takes=getattr(drill, "take_count", 0),
+        strings=sorted({n["string"] for e in content["events"] for n in e.get("notes", ())}),
+        level=drill.level,
+        tags=drill.tags,
+        built_in=drill.built_in,
         archived=drill.archived_at is not None,
     )
 
@@ -115,6 +185,8 @@ def drill_detail(drill: Any, version: Any, *, guitar: GuitarContent | None = Non
         length_beats=content.length_beats,
         content=content,
         not_judged_yet=not_judged_yet(content),
+        level=drill.level,
+        tags=drill.tags,
         archived=drill.archived_at is not None,
     )
 
@@ -137,6 +209,36 @@ def generator_read(generator: Generator) -> GeneratorRead:
         asks=generator.asks,
         inputs=[form_input(i) for i in generator.inputs],
         examples=list(generator.examples),
+    )
+
+
+def version_read(version: Any) -> VersionRead:
+    """A version, from one annotated with the number of its takes."""
+    content = version.content
+    return VersionRead(
+        number=version.number,
+        created_at=version.created_at,
+        created_by=None if version.created_by is None else version.created_by.name,
+        takes=version.take_count,
+        asked=sum(len(e.get("notes", ())) for e in content["events"]) * content.get("repeats", 1),
+    )
+
+
+def score_read(brought: Any) -> ScoreRead:
+    """A score on its way in, with what stands in the way of playing it."""
+    outcome = brought.outcome or {}
+    made = None
+    if outcome:
+        content = DrillContent.model_validate(outcome["content"])
+        made = drill_made(content, check(content))
+    return ScoreRead(
+        id=brought.pk,
+        file_name=brought.file_name,
+        state=brought.state,
+        problem=brought.problem_detail,
+        made=made,
+        proposed=outcome.get("proposed", []),
+        lost=outcome.get("lost", []),
     )
 
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from uuid import UUID
+
 from config.problems import not_found
 from django.db.models import QuerySet
 
-from apps.drills.models import Drill
+from apps.drills.models import Drill, DrillVersion, ScoreImport
 from apps.people.models import User
 
 
@@ -17,6 +19,27 @@ def drills(actor: User) -> QuerySet[Drill]:
 def drill(actor: User, drill_id: int) -> Drill:
     """One of them, or 404."""
     found = drills(actor).filter(pk=drill_id).first()
+    if found is None:
+        raise not_found()
+    return found
+
+
+def versions(drill: Drill) -> QuerySet[DrillVersion]:
+    """Everything a drill has been, newest first."""
+    return drill.versions.select_related("created_by").order_by("-number")
+
+
+def version(drill: Drill, number: int) -> DrillVersion:
+    """One of them, or 404."""
+    found = drill.versions.filter(number=number).first()
+    if found is None:
+        raise not_found()
+    return found
+
+
+def score_import(actor: User, import_id: UUID) -> ScoreImport:
+    """A score on its way in, or 404; only for the person who brought it."""
+    found = ScoreImport.objects.filter(pk=import_id, studio_id=actor.studio_id, created_by=actor).first()
     if found is None:
         raise not_found()
     return found

@@ -3,25 +3,34 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
+from datetime import timedelta
 
 from config.problems import ServiceError
 from django.db import transaction
+from django.db.models import ProtectedError
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
 from fortimetra import DrillError
+from fortimetra.drills.blank import blank
 from fortimetra.drills.check import Problem, check
-from fortimetra.drills.fretted_then_bend import starter_drills
 from fortimetra.drills.generator import generate
-from fortimetra.drills.library import GENERATORS
-from fortimetra.drills.set_up import set_up
+from fortimetra.drills.library import GENERATORS, library
 from fortimetra.formats.midi import drill_to_midi
+from fortimetra.formats.musicxml_out import drill_to_musicxml
 from fortimetra.formats.text_tab import text_tab
 from fortimetra.model.guitar import Guitar as GuitarContent
 
 from apps.drills.models import Drill, DrillVersion
 from apps.drills.schemas import FileKind
+from apps.people.actor import require_teacher
 from apps.people.models import Studio, User
+
+# Versions nothing was played to give way to the next within one sitting.
+SITTING = timedelta(minutes=30)
+MOST_TAGS = 12
+LONGEST_TAG = 30
 
 
 @dataclass(frozen=True)
@@ -33,17 +42,61 @@ class Made:
 
 
 @transaction.atomic
-def add_drill(studio: Studio, content: DrillContent, *, created_by: User | None) -> Drill:
+def add_drill(
+    studio: Studio,
+    content: DrillContent,
+    *,
+    created_by: User | None,
+    level: int | None = None,
+    tags: Sequence[str] = (),
+    built_in: bool = False,
+) -> Drill:
     """A new drill with its first version."""
-    drill = Drill.objects.create(studio=studio, title=content.title, family=content.family)
-    drill.current = DrillVersion.objects.create(
-        drill=drill,
-        number=1,
-        content=content.model_dump(mode="json", by_alias=True),
-        created_by=created_by,
+    drill = Drill.objects.create(
+        studio=studio,
+        title=content.title,
+        family=content.family,
+        level=level,
+        tags=list(tags),
+        built_in=built_in,
     )
+    drill.current = _add_version(drill, content, 1, created_by)
     drill.save(update_fields=["current"])
     return drill
+
+
+def _add_version(drill: Drill, content: DrillContent, number: int, created_by: User | None) -> DrillVersion:
+    return DrillVersion.objects.create(
+        drill=drill, number=number, content=content.model_dump(mode="json", by_alias=True), created_by=created_by
+    )
+
+
+@transaction.atomic
+def save_content(actor: User, drill: Drill, content: DrillContent, *, on_top_of: int) -> Drill:
+    """A new version of a drill.
+
+    While one person is at it, versions that nothing was played to give way to the next, so that a drill's history holds
+    what was used and where each sitting ended. Raises ServiceError (409) if somebody else changed the drill meanwhile.
+    """
+    require_teacher(actor)
+    locked = Drill.objects.select_for_update().select_related("current").get(pk=drill.pk)
+    before = locked.current
+    assert before is not None
+    if before.number != on_top_of:
+        raise ServiceError(
+            409,
+            "changed_meanwhile",
+            f"This drill was changed elsewhere meanwhile (it is at version {before.number}); open it again to go on.",
+        )
+    if before.content == content.model_dump(mode="json", by_alias=True):
+        return locked
+    locked.current = _add_version(locked, content, before.number + 1, actor)
+    locked.title, locked.family = content.title, content.family
+    locked.save(update_fields=["current", "title", "family"])
+    if before.number > 1 and before.created_by_id == actor.pk and before.created_at > timezone.now() - SITTING:
+        with suppress(ProtectedError):  # a take was played to it
+            before.delete()
+    return locked
 
 
 def import_drill(actor: User, text: bytes) -> Drill:
@@ -51,12 +104,18 @@ def import_drill(actor: User, text: bytes) -> Drill:
 
     Raises ServiceError naming the field that is wrong.
     """
-    _require_teacher(actor)
+    require_teacher(actor)
     try:
         content = DrillContent.parse(text)
     except DrillError as error:
         raise ServiceError(422, error.code, error.detail) from error
     return add_drill(actor.studio, content, created_by=actor)
+
+
+def blank_drill(actor: User) -> Drill:
+    """An empty sheet to write on."""
+    require_teacher(actor)
+    return add_drill(actor.studio, blank(), created_by=actor)
 
 
 def generate_drill(*, family: str, values: Mapping[str, str], guitar: GuitarContent | None) -> Made:
@@ -79,35 +138,58 @@ def make_drill(actor: User, *, family: str, values: Mapping[str, str]) -> Drill:
 
     Raises ServiceError for a form that means nothing, or a drill that cannot be played.
     """
-    _require_teacher(actor)
+    require_teacher(actor)
     made = generate_drill(family=family, values=values, guitar=None)
     wrong = next((p for p in made.problems if p.level == "error"), None)
     if wrong is not None:
         raise ServiceError(422, wrong.code, wrong.text)
-    return add_drill(actor.studio, made.content, created_by=actor)
+    return add_drill(actor.studio, made.content, created_by=actor, tags=GENERATORS[family].tags)
 
 
 @transaction.atomic
 def duplicate(actor: User, drill: Drill) -> Drill:
     """A copy with a title of its own, to be changed without touching the first."""
-    _require_teacher(actor)
+    require_teacher(actor)
     assert drill.current is not None
     content = DrillContent.model_validate(drill.current.content)
-    return add_drill(
-        actor.studio, content.model_copy(update={"title": f"{content.title[:190]}, copy"}), created_by=actor
-    )
+    copied = content.model_copy(update={"title": f"{content.title[:190]}, copy"})
+    return add_drill(actor.studio, copied, created_by=actor, level=drill.level, tags=drill.tags)
 
 
-def archive(actor: User, drill: Drill, *, archived: bool) -> Drill:
-    """Put a drill away, or take it out again; its takes keep it either way."""
-    _require_teacher(actor)
-    drill.archived_at = timezone.now() if archived else None
-    drill.save(update_fields=["archived_at"])
+def change(
+    actor: User, drill: Drill, *, archived: bool | None, level: int | None, tags: Sequence[str] | None, set_level: bool
+) -> Drill:
+    """Put a drill away or take it out again (its takes keep it either way); its level and tags."""
+    require_teacher(actor)
+    if archived is not None:
+        drill.archived_at = timezone.now() if archived else None
+    if set_level:
+        drill.level = level
+    if tags is not None:
+        drill.tags = clean_tags(tags)
+    drill.save(update_fields=["archived_at", "level", "tags"])
     return drill
+
+
+def clean_tags(tags: Sequence[str]) -> list[str]:
+    """Tags in small letters, each once.
+
+    Raises ServiceError for too many or too long ones.
+    """
+    cleaned = list(dict.fromkeys(" ".join(t.lower().split()) for t in tags if t.strip()))
+    if len(cleaned) > MOST_TAGS or any(len(t) > LONGEST_TAG for t in cleaned):
+        raise ServiceError(
+            422,
+            "tags_invalid",
+            f"A drill has at most {MOST_TAGS} tags of {LONGEST_TAG} letters each; use fewer or shorter ones.",
+        )
+    return cleaned
 
 
 def export(content: DrillContent, kind: FileKind) -> tuple[bytes, str, str]:
     """A drill as a file: its bytes, content type and ending."""
+    if kind == "musicxml":
+        return drill_to_musicxml(content), "application/vnd.recordare.musicxml+xml", "musicxml"
     if kind == "midi":
         return drill_to_midi(content).content, "audio/midi", "mid"
     if kind == "text":
@@ -115,11 +197,6 @@ def export(content: DrillContent, kind: FileKind) -> tuple[bytes, str, str]:
     return content.model_dump_json(indent=1, by_alias=True).encode(), "application/json", "json"
 
 
-def _require_teacher(actor: User) -> None:
-    if actor.role != User.Role.TEACHER:
-        raise ServiceError(403, "not_allowed", "Only a teacher may add drills.")
-
-
-def add_starter_drills(studio: Studio) -> Sequence[Drill]:
-    """What a new studio begins with."""
-    return [add_drill(studio, content, created_by=None) for content in (set_up(), *starter_drills())]
+def add_built_in_drills(studio: Studio) -> Sequence[Drill]:
+    """What every studio begins with."""
+    return [add_drill(studio, b.drill, created_by=None, level=b.level, tags=b.tags, built_in=True) for b in library()]

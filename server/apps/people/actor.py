@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import cast
 
+from config.problems import ServiceError
 from django.http import HttpRequest
 
 from apps.people.models import User
@@ -12,3 +13,9 @@ from apps.people.models import User
 def actor_of(request: HttpRequest) -> User:
     """The signed-in person of an authenticated request."""
     return cast(User, request.user)
+
+
+def require_teacher(actor: User) -> None:
+    """Raises ServiceError (403) for anybody else."""
+    if actor.role != User.Role.TEACHER:
+        raise ServiceError(403, "not_allowed", "Only a teacher may do this.")

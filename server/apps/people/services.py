@@ -8,13 +8,14 @@ from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
 from django.db import transaction
 
-from apps.drills.services import add_starter_drills
+from apps.drills.services import add_built_in_drills
+from apps.people.actor import require_teacher
 from apps.people.models import Student, Studio, User
 
 
 @transaction.atomic
 def create_studio(*, name: str, teacher_name: str, email: str, password: str, zone: str = "UTC") -> User:
-    """A studio with its first teacher and the starter drills.
+    """A studio with its first teacher and the built-in drills.
 
     Raises ServiceError if the address is taken or the password too weak.
     """
@@ -27,14 +28,8 @@ def create_studio(*, name: str, teacher_name: str, email: str, password: str, zo
         raise ServiceError(409, "email_taken", f"There already is an account for {email}.")
     studio = Studio.objects.create(name=name, zone=zone)
     teacher = User.objects.create_user(email, password, name=teacher_name, studio=studio, role=User.Role.TEACHER)
-    add_starter_drills(studio)
+    add_built_in_drills(studio)
     return teacher
-
-
-def require_teacher(actor: User) -> None:
-    """Raises ServiceError (403) for anybody else."""
-    if actor.role != User.Role.TEACHER:
-        raise ServiceError(403, "not_allowed", "Only a teacher may do this.")
 
 
 @transaction.atomic

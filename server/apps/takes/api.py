@@ -119,7 +119,7 @@ def read_analysis(request: HttpRequest, take_id: UUID) -> TakeMeasured:
         hearing=bench.hearing(actor, take.student),
         analysis=AnalysisContent.model_validate(analysis.content),
         seconds=analysis.seconds,
-        tolerances=drill.content.tolerances.over(drill.content.profile),
+        tolerances=drill.content.limits(),
         sentences=SENTENCES,
     )
 

@@ -232,6 +232,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/drills/blank": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Blank Drill
+         * @description An empty sheet to write on.
+         */
+        post: operations["blank_drill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/drills/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Drill
+         * @description What stands in the way of playing a drill that is being written.
+         */
+        post: operations["check_drill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/drills/generate": {
         parameters: {
             query?: never;
@@ -272,6 +312,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/drills/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Score
+         * @description Bring a MusicXML or MIDI file; a worker reads it.
+         */
+        post: operations["bring_score"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/drills/imports/{import_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Import
+         * @description What was read of a score.
+         */
+        get: operations["score_import"];
+        put?: never;
+        post?: never;
+        /**
+         * Drop Import
+         * @description Throw it away.
+         */
+        delete: operations["drop_score"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/drills/imports/{import_id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Import
+         * @description Make a drill of it.
+         */
+        post: operations["keep_score"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/drills/make": {
         parameters: {
             query?: never;
@@ -286,6 +390,46 @@ export interface paths {
          * @description Keep what a form makes.
          */
         post: operations["make_drill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/drills/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Preview
+         * @description Have a drill played by the simulated student.
+         */
+        post: operations["ask_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/drills/preview/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Preview
+         * @description The sound as FLAC, or 202 while it is being played.
+         */
+        get: operations["preview"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -311,9 +455,29 @@ export interface paths {
         head?: never;
         /**
          * Change Drill
-         * @description Put a drill away, or take it out again.
+         * @description Put a drill away or take it out again; its level and tags.
          */
         patch: operations["change_drill"];
+        trace?: never;
+    };
+    "/api/v1/drills/{drill_id}/content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Write Drill
+         * @description Keep what was written as a new version.
+         */
+        put: operations["write_drill"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/v1/drills/{drill_id}/duplicate": {
@@ -345,9 +509,49 @@ export interface paths {
         };
         /**
          * Drill File
-         * @description The drill as a file: its own JSON, Standard MIDI, or text tab.
+         * @description The drill as a file: its own JSON, MusicXML, Standard MIDI, or text tab.
          */
         get: operations["drill_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/drills/{drill_id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Versions
+         * @description Everything a drill has been, newest first.
+         */
+        get: operations["drill_versions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/drills/{drill_id}/versions/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Version
+         * @description A drill as it was.
+         */
+        get: operations["drill_version"];
         put?: never;
         post?: never;
         delete?: never;
@@ -973,6 +1177,14 @@ export interface components {
              * @default 1
              */
             repeats: number;
+            /**
+             * @default {
+             *       "slur_force": "strong",
+             *       "speed": "tempo_steps",
+             *       "vibrato_return": "bottom"
+             *     }
+             */
+            school: components["schemas"]["School"];
             tempo: components["schemas"]["Tempo"] | null;
             /** Title */
             title: string;
@@ -1009,11 +1221,15 @@ export interface components {
         };
         /**
          * DrillChange
-         * @description Put a drill away, or take it out again.
+         * @description Put a drill away, or take it out again; its level and tags. What is not given stays.
          */
         DrillChange: {
             /** Archived */
-            archived: boolean;
+            archived: boolean | null;
+            /** Level */
+            level: number | null;
+            /** Tags */
+            tags: string[] | null;
         };
         /**
          * DrillDetail
@@ -1029,8 +1245,12 @@ export interface components {
             id: number;
             /** Length Beats */
             length_beats: number;
+            /** Level */
+            level: number | null;
             /** Not Judged Yet */
             not_judged_yet: ("pitch" | "bend" | "vibrato" | "timing" | "level" | "length" | "noise")[];
+            /** Tags */
+            tags: string[];
             /** Title */
             title: string;
             /** Version */
@@ -1115,18 +1335,44 @@ export interface components {
             asked: number;
             /** Bpm */
             bpm: number | null;
+            /** Built In */
+            built_in: boolean;
             /** Family */
             family: string;
             /** Id */
             id: number;
+            /** Level */
+            level: number | null;
             /** Repeats */
             repeats: number;
+            /** Strings */
+            strings: number[];
+            /** Tags */
+            tags: string[];
             /** Takes */
             takes: number;
             /** Title */
             title: string;
             /** Version */
             version: number;
+        };
+        /**
+         * DrillToCheck
+         * @description A drill that is being written.
+         */
+        DrillToCheck: {
+            content: components["schemas"]["Drill"];
+            /** Guitar Id */
+            guitar_id?: number | null;
+        };
+        /**
+         * DrillWritten
+         * @description A drill as it was written; number: the version it was written on top of.
+         */
+        DrillWritten: {
+            content: components["schemas"]["Drill"];
+            /** Number */
+            number: number;
         };
         /**
          * EarAnswer
@@ -1678,6 +1924,40 @@ export interface components {
             string: number;
         };
         /**
+         * PreviewAsk
+         * @description A drill to be heard, at its own tempo or another.
+         */
+        PreviewAsk: {
+            /** Bpm */
+            bpm?: number | null;
+            content: components["schemas"]["Drill"];
+            /**
+             * @default {
+             *       "cents": 0,
+             *       "late_ms": 0,
+             *       "ring_db": -20,
+             *       "ring_string": null,
+             *       "slur_db": 0,
+             *       "vibrato_cv": 0
+             *     }
+             */
+            shown: components["schemas"]["Shown"];
+        };
+        /**
+         * PreviewAsked
+         * @description Where its sound will be, and where its beats lie in it.
+         */
+        PreviewAsked: {
+            /** First Beat S */
+            first_beat_s: number;
+            /** Key */
+            key: string;
+            /** Length Beats */
+            length_beats: number;
+            /** Seconds Per Beat */
+            seconds_per_beat: number;
+        };
+        /**
          * Reference
          * @description What the values are relative to.
          */
@@ -1726,6 +2006,58 @@ export interface components {
             reason?: string | null;
             /** Value Db */
             value_db: number | null;
+        };
+        /**
+         * School
+         * @description Where practitioners disagree, what counts for this drill.
+         */
+        School: {
+            /**
+             * Slur Force
+             * @description Slurs as loud as picked notes; or light and exact, softer but even.
+             * @default strong
+             * @enum {string}
+             */
+            slur_force: "strong" | "light";
+            /**
+             * Speed
+             * @description How speed is gained: the tempo up in small steps; more notes a click; stay until effortless.
+             * @default tempo_steps
+             * @enum {string}
+             */
+            speed: "tempo_steps" | "notes_per_click" | "overlearn";
+            /**
+             * Vibrato Return
+             * @description The line a vibrato returns to where a note does not say.
+             * @default bottom
+             * @enum {string}
+             */
+            vibrato_return: "bottom" | "top" | "centre";
+        };
+        /**
+         * ScoreRead
+         * @description A score on its way in. proposed: events whose strings and frets were chosen here; lost: what could not be kept.
+         */
+        ScoreRead: {
+            /** File Name */
+            file_name: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Lost */
+            lost: string[];
+            made: components["schemas"]["DrillMade"] | null;
+            /** Problem */
+            problem: string;
+            /** Proposed */
+            proposed: string[];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "read" | "refused";
         };
         /**
          * SetupAdvice
@@ -1844,6 +2176,42 @@ export interface components {
              * Format: uuid
              */
             take_id: string;
+        };
+        /**
+         * Shown
+         * @description The faults on the sliders; all at rest is a clean take.
+         */
+        Shown: {
+            /**
+             * Cents
+             * @description Of the bends; of all notes in a drill without.
+             * @default 0
+             */
+            cents: number;
+            /**
+             * Late Ms
+             * @default 0
+             */
+            late_ms: number;
+            /**
+             * Ring Db
+             * @default -20
+             */
+            ring_db: number;
+            /** Ring String */
+            ring_string: number | null;
+            /**
+             * Slur Db
+             * @description Slurred against picked notes.
+             * @default 0
+             */
+            slur_db: number;
+            /**
+             * Vibrato Cv
+             * @description Unevenness of rate and extent.
+             * @default 0
+             */
+            vibrato_cv: number;
         };
         /**
          * String
@@ -2162,6 +2530,25 @@ export interface components {
             vibrato_rate_cv: number | null;
             /** Vibrato Return Cents */
             vibrato_return_cents: number | null;
+        };
+        /**
+         * VersionRead
+         * @description What a drill was at some time.
+         */
+        VersionRead: {
+            /** Asked */
+            asked: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Created By */
+            created_by: string | null;
+            /** Number */
+            number: number;
+            /** Takes */
+            takes: number;
         };
         /**
          * VibratoAsked
@@ -2545,6 +2932,50 @@ export interface operations {
             };
         };
     };
+    blank_drill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillDetail"];
+                };
+            };
+        };
+    };
+    check_drill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrillToCheck"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillMade"];
+                };
+            };
+        };
+    };
     generate_drill: {
         parameters: {
             query?: never;
@@ -2589,6 +3020,100 @@ export interface operations {
             };
         };
     };
+    bring_score: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScoreRead"];
+                };
+            };
+        };
+    };
+    score_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScoreRead"];
+                };
+            };
+        };
+    };
+    drop_score: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    keep_score: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillDetail"];
+                };
+            };
+        };
+    };
     make_drill: {
         parameters: {
             query?: never;
@@ -2609,6 +3134,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DrillDetail"];
+                };
+            };
+        };
+    };
+    ask_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewAsked"];
+                };
+            };
+        };
+    };
+    preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };
@@ -2661,6 +3232,32 @@ export interface operations {
             };
         };
     };
+    write_drill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drill_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrillWritten"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillDetail"];
+                };
+            };
+        };
+    };
     duplicate_drill: {
         parameters: {
             query?: never;
@@ -2686,7 +3283,7 @@ export interface operations {
     drill_file: {
         parameters: {
             query?: {
-                kind?: "json" | "midi" | "text";
+                kind?: "json" | "musicxml" | "midi" | "text";
             };
             header?: never;
             path: {
@@ -2703,6 +3300,51 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+        };
+    };
+    drill_versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drill_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionRead"][];
+                };
+            };
+        };
+    };
+    drill_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drill_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillDetail"];
                 };
             };
         };

@@ -1,0 +1,91 @@
+"""Scores other programs wrote: brought in, read by a worker under limits, looked over, then kept or thrown away.
+
+The row is the truth; the message only wakes a worker. What is read stays a proposal until a teacher keeps it.
+"""
+
+from __future__ import annotations
+
+import logging
+from datetime import timedelta
+from uuid import UUID
+
+from config.celery import app as celery_app
+from config.problems import ServiceError
+from django.core.files.uploadedfile import UploadedFile
+from django.db import transaction
+from django.utils import timezone
+from fortimetra import Drill as DrillContent
+from fortimetra.model.base import MAX_FILE_BYTES
+
+from apps.drills import services
+from apps.drills.models import Drill, ScoreImport
+from apps.people.actor import require_teacher
+from apps.people.models import User
+
+log = logging.getLogger(__name__)
+PATIENCE = timedelta(seconds=40)
+KEPT_FOR = timedelta(days=1)
+MOST_ATTEMPTS = 2
+
+
+def bring(actor: User, upload: UploadedFile) -> ScoreImport:
+    """Keep a score for a worker to read.
+
+    Raises ServiceError for a file that is empty or too large.
+    """
+    require_teacher(actor)
+    if not upload.size:
+        raise ServiceError(422, "empty", "The file is empty (0 bytes); export it again.")
+    if upload.size > MAX_FILE_BYTES:
+        raise ServiceError(413, "too_large", f"A score has at most {MAX_FILE_BYTES // 1_000_000} MB.")
+    ScoreImport.objects.filter(created_at__lt=timezone.now() - KEPT_FOR).delete()
+    brought = ScoreImport.objects.create(
+        studio=actor.studio,
+        created_by=actor,
+        file_name=(upload.name or "score")[-255:],
+        upload=upload.read(),
+        asked_at=timezone.now(),
+    )
+    transaction.on_commit(lambda: wake(str(brought.pk)))
+    return brought
+
+
+def wake(import_id: str) -> None:
+    """Send the message; by name, because the task's module loads what reads scores."""
+    try:
+        celery_app.send_task("drills.read_score", args=[import_id])
+    except Exception:
+        log.warning("broker not reached; score %s waits", import_id)
+
+
+def looked_at(brought: ScoreImport) -> ScoreImport:
+    """The row as it stands; a message that was lost is sent again, and one that broke its workers is given up."""
+    if brought.state == ScoreImport.State.WAITING and brought.asked_at < timezone.now() - PATIENCE:
+        if brought.attempts >= MOST_ATTEMPTS:
+            refuse(brought.pk, "score_unreadable", "Reading this score broke off; export it again, or a part of it.")
+        else:
+            ScoreImport.objects.filter(pk=brought.pk).update(asked_at=timezone.now())
+            wake(str(brought.pk))
+        brought.refresh_from_db()
+    return brought
+
+
+def refuse(import_id: UUID, code: str, detail: str) -> None:
+    """Say why a score cannot be read; its bytes are not kept."""
+    ScoreImport.objects.filter(pk=import_id, state=ScoreImport.State.WAITING).update(
+        state=ScoreImport.State.REFUSED, problem_code=code, problem_detail=detail, upload=b""
+    )
+
+
+@transaction.atomic
+def keep(actor: User, brought: ScoreImport) -> Drill:
+    """What was read becomes a drill of the studio.
+
+    Raises ServiceError (409) if it has not been read.
+    """
+    require_teacher(actor)
+    if brought.state != ScoreImport.State.READ or brought.outcome is None:
+        raise ServiceError(409, "not_read", "This score has not been read; wait, or bring it again.")
+    drill = services.add_drill(actor.studio, DrillContent.model_validate(brought.outcome["content"]), created_by=actor)
+    brought.delete()
+    return drill

@@ -1,0 +1,65 @@
+"""Drills to be heard: rendered once by a worker, kept under a name made from what is asked, for a day.
+
+The name is the only key: the same drill, faults and tempo of the same studio are the same sound.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import logging
+import re
+
+from config.celery import app as celery_app
+from config.problems import ServiceError, not_found
+from django.conf import settings
+from django.core.files.storage import default_storage
+from fortimetra import Drill as DrillContent
+from fortimetra import DrillError
+from fortimetra.player.shown import PreviewTimes, Shown, at_tempo, times
+from fortimetra.version import __version__
+
+from apps.people.models import User
+
+log = logging.getLogger(__name__)
+KEY = re.compile(r"^[0-9a-f]{40}$")
+
+
+def ask(actor: User, content: DrillContent, shown: Shown, *, bpm: float | None) -> tuple[str, PreviewTimes]:
+    """The key of a preview, and where its beats lie; a worker is woken unless it is there.
+
+    Raises ServiceError for a drill that is too long to be heard.
+    """
+    try:
+        once = at_tempo(content, bpm)
+    except DrillError as error:
+        raise ServiceError(422, error.code, error.detail) from error
+    asked = [once.model_dump_json(by_alias=True), shown.model_dump_json()]
+    secret = f"{settings.SECRET_KEY}/{actor.studio_id}/{__version__}"
+    key = hashlib.sha256("\n".join([secret, *asked]).encode()).hexdigest()[:40]
+    if not default_storage.exists(path_of(key)):
+        try:
+            celery_app.send_task("drills.render_preview", args=[key, *asked])
+        except Exception as error:
+            log.warning("broker not reached; preview %s is not rendered", key)
+            raise ServiceError(
+                503, "no_worker", "Nobody is there to play this right now; try again in a moment."
+            ) from error
+    return key, times(once)
+
+
+def path_of(key: str) -> str:
+    """Where a preview is stored."""
+    return f"previews/{key}.flac"
+
+
+def sound(key: str) -> bytes | None:
+    """A rendered preview, or None while it is not there. The key cannot be guessed; it stands for the right to hear it.
+
+    Raises ServiceError (404) for a key that is none.
+    """
+    if not KEY.match(key):
+        raise not_found()
+    if not default_storage.exists(path_of(key)):
+        return None
+    with default_storage.open(path_of(key)) as file:
+        return bytes(file.read())
