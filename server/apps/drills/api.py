@@ -41,7 +41,7 @@ from apps.guitars import selectors as guitars
 from apps.people import selectors as people
 from apps.people.actor import actor_of
 
-router = Router(tags=["drills"])
+router = Router(tags=["drills"], by_alias=True)
 MOST_VERSIONS = 200
 
 

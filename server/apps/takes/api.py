@@ -33,7 +33,7 @@ from apps.takes.schemas import (
     take_read,
 )
 
-router = Router(tags=["takes"])
+router = Router(tags=["takes"], by_alias=True)
 
 
 @router.get("", response=list[TakeRead], operation_id="takes")

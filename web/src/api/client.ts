@@ -10,6 +10,7 @@ export type Verdict = Note["clean"];
 export type Curves = Schemas["Curves"];
 export type DrillRead = Schemas["DrillRead"];
 export type DrillDetail = Schemas["DrillDetail"];
+export type VersionRead = Schemas["VersionRead"];
 export type DrillContent = DrillDetail["content"];
 export type DrillEvent = DrillContent["events"][number];
 export type GuitarRead = Schemas["GuitarRead"];

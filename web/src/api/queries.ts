@@ -19,7 +19,9 @@ import {
   type Take,
   type TakeMeasured,
   type TargetRead,
+  type VersionRead,
 } from "./client";
+import type { ScoreRead } from "./drills";
 
 const WHILE_MEASURING_MS = 700;
 
@@ -146,6 +148,36 @@ export const drillQuery = (id: number) =>
     queryKey: ["drills", id],
     queryFn: () =>
       data<DrillDetail>(api.GET("/api/v1/drills/{drill_id}", { params: { path: { drill_id: id } } })),
+  });
+
+export const versionsQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["drills", id, "versions"],
+    queryFn: () =>
+      data<VersionRead[]>(
+        api.GET("/api/v1/drills/{drill_id}/versions", { params: { path: { drill_id: id } } }),
+      ),
+  });
+
+export const versionQuery = (id: number, number: number) =>
+  queryOptions({
+    queryKey: ["drills", id, "versions", number],
+    queryFn: () =>
+      data<DrillDetail>(
+        api.GET("/api/v1/drills/{drill_id}/versions/{number}", {
+          params: { path: { drill_id: id, number } },
+        }),
+      ),
+  });
+
+const WHILE_READING_MS = 300;
+
+export const scoreQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["scores", id],
+    queryFn: () =>
+      data<ScoreRead>(api.GET("/api/v1/drills/imports/{import_id}", { params: { path: { import_id: id } } })),
+    refetchInterval: (query) => (query.state.data?.state === "waiting" ? WHILE_READING_MS : false),
   });
 
 export const takeQuery = (id: string) =>

@@ -2566,10 +2566,10 @@ export interface components {
                 number
             ] | null;
             /**
-             * Return Line
+             * Return
              * @enum {string}
              */
-            return_line: "bottom" | "top" | "centre";
+            return: "bottom" | "top" | "centre";
         };
         /**
          * VibratoFound

@@ -13,6 +13,10 @@ const TakePage = lazy(() => import("~/features/sheet/TakePage").then((m) => ({ d
 const Drills = lazy(() => import("~/features/drills/Drills").then((m) => ({ default: m.Drills })));
 const MakeDrill = lazy(() => import("~/features/drills/MakeDrill").then((m) => ({ default: m.MakeDrill })));
 const DrillPage = lazy(() => import("~/features/drills/DrillPage").then((m) => ({ default: m.DrillPage })));
+const Editor = lazy(() => import("~/features/drills/Editor").then((m) => ({ default: m.Editor })));
+const ImportPage = lazy(() =>
+  import("~/features/drills/ImportPage").then((m) => ({ default: m.ImportPage })),
+);
 const Students = lazy(() => import("~/features/students/Students").then((m) => ({ default: m.Students })));
 const StudentPage = lazy(() =>
   import("~/features/students/StudentPage").then((m) => ({ default: m.StudentPage })),
@@ -43,6 +47,8 @@ export function App() {
             <Route path="/takes/:id" element={<TakePage me={me.data} />} />
             <Route path="/drills" element={<Drills me={me.data} />} />
             <Route path="/drills/new/:family?" element={<MakeDrill />} />
+            <Route path="/drills/import/:id" element={<ImportPage />} />
+            <Route path="/drills/:id/write" element={<Editor />} />
             <Route path="/drills/:id" element={<DrillPage me={me.data} />} />
             <Route path="/students" element={<Students />} />
             <Route path="/students/:id" element={<StudentPage me={me.data} />} />

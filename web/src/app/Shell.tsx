@@ -24,7 +24,7 @@ export function Shell({ me, children }: { me: Me; children: ReactNode }) {
       >
         Skip to content
       </a>
-      <header className="border-b-2 border-ink">
+      <header className="border-b-2 border-ink print:hidden">
         <div className="mx-auto flex max-w-[1400px] flex-wrap items-baseline gap-x-8 gap-y-1 px-6 pt-3 pb-2">
           <span className="text-xl font-bold tracking-tight">Fortimetra</span>
           <nav aria-label="Main" className="flex gap-5">

@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { api, type DrillDetail, data } from "~/api/client";
+import { changeDrill } from "~/api/drills";
 import { Button } from "~/ui/Button";
 import { Failed } from "~/ui/states";
 
@@ -17,8 +18,7 @@ export function DrillActions({ drill }: { drill: DrillDetail }) {
     },
   });
   const putAway = useMutation({
-    mutationFn: (archived: boolean) =>
-      data<DrillDetail>(api.PATCH("/api/v1/drills/{drill_id}", { params, body: { archived } })),
+    mutationFn: (archived: boolean) => changeDrill(drill.id, { archived }),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["drills"] }),
   });
   const error = copy.error ?? putAway.error;

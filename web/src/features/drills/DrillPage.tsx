@@ -2,16 +2,21 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import type { Me } from "~/api/client";
 import { drillQuery } from "~/api/queries";
+import { useDrillSound } from "~/lib/useDrillSound";
 import { familyWords } from "~/lib/words";
-import { buttonClass } from "~/ui/Button";
+import { Button, buttonClass } from "~/ui/Button";
 import { Failed, Loading } from "~/ui/states";
 import { DrillTab } from "~/ui/tab/DrillTab";
 import { UploadButton } from "~/ui/upload/UploadButton";
 import { DrillActions } from "./DrillActions";
-import { askedWords, notJudgedWords } from "./drill.math";
+import { askedWords, notJudgedWords, schoolWords } from "./drill.math";
+import { Listen } from "./Listen";
+import { Shelf } from "./Shelf";
+import { Versions } from "./Versions";
 
 const FILES = [
   { kind: "json", label: "drill file" },
+  { kind: "musicxml", label: "MusicXML" },
   { kind: "midi", label: "MIDI" },
   { kind: "text", label: "text tab" },
 ];
@@ -20,6 +25,7 @@ const FILES = [
 export function DrillPage({ me }: { me: Me }) {
   const { id = "" } = useParams();
   const drill = useQuery(drillQuery(Number(id)));
+  const sound = useDrillSound();
   if (drill.isPending) return <Loading what="the drill" />;
   if (drill.error) return <Failed error={drill.error} onRetry={() => drill.refetch()} />;
   const { content, title, family, length_beats, not_judged_yet } = drill.data;
@@ -31,9 +37,29 @@ export function DrillPage({ me }: { me: Me }) {
         </Link>{" "}
         / {familyWords(family)}
       </p>
-      <div className="mb-4 flex flex-wrap items-end gap-4">
+      <div className="mb-4 flex flex-wrap items-end gap-x-4 gap-y-2">
         <h1 className="mr-auto text-2xl font-bold">{title}</h1>
-        <span className="flex items-center gap-1 text-sm">
+        {me.role === "teacher" && (
+          <Link className={buttonClass("plain", "print:hidden")} to={`/drills/${drill.data.id}/write`}>
+            Write on it
+          </Link>
+        )}
+        <UploadButton me={me} drillId={drill.data.id} />
+      </div>
+      <DrillTab
+        content={content}
+        lengthBeats={length_beats}
+        heardBeat={sound.state === "playing" ? sound.beat : undefined}
+      />
+      <p className="mt-3 text-ink-soft">{askedWords(content)}</p>
+      <p className="text-ink-soft">{schoolWords(content.school)}</p>
+      <p className="text-ink-soft print:hidden">{notJudgedWords(not_judged_yet)}</p>
+      <div className="mt-4">
+        <Listen content={content} sound={sound} />
+      </div>
+      <div className="mt-4 flex flex-wrap items-center gap-x-4 gap-y-2 print:hidden">
+        <Button onClick={() => window.print()}>Print</Button>
+        <span className="flex flex-wrap items-center gap-1 text-sm">
           <span className="mr-1 text-ink-soft">Export as</span>
           {FILES.map(({ kind, label }) => (
             <a
@@ -46,13 +72,11 @@ export function DrillPage({ me }: { me: Me }) {
             </a>
           ))}
         </span>
-        <UploadButton me={me} drillId={drill.data.id} />
       </div>
-      <DrillTab content={content} lengthBeats={length_beats} />
-      <p className="mt-3 text-ink-soft">{askedWords(content)}</p>
-      <p className="text-ink-soft">{notJudgedWords(not_judged_yet)}</p>
+      {me.role === "teacher" && <Shelf drill={drill.data} />}
       {me.role === "teacher" && <DrillActions drill={drill.data} />}
-      <p className="mt-8 max-w-prose border-2 border-dashed border-rule-strong px-5 py-6 text-ink-soft">
+      <Versions drill={drill.data} me={me} />
+      <p className="mt-8 max-w-prose print:hidden border-2 border-dashed border-rule-strong px-5 py-6 text-ink-soft">
         Drop a recording of this drill anywhere on the page, or use “Add a recording” (key U).
       </p>
     </>

@@ -1,30 +1,18 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { csrfToken, type DrillDetail, type DrillRead, type Me, problemFrom } from "~/api/client";
+import { api, type DrillDetail, type DrillRead, data, type Me } from "~/api/client";
+import { type ScoreRead, sendFile } from "~/api/drills";
 import { drillsQuery } from "~/api/queries";
 import { familyWords } from "~/lib/words";
 import { Button, buttonClass } from "~/ui/Button";
 import { Field } from "~/ui/form/Field";
-import { Select } from "~/ui/Select";
+import { type Choice, Select } from "~/ui/Select";
 import { Empty, Failed, Loading } from "~/ui/states";
 import { UploadButton } from "~/ui/upload/UploadButton";
-import { type DrillSearch, foundDrills } from "./drill.math";
+import { ANY_DRILL, type DrillSearch, foundDrills, isScore, LEVELS, levelWords, tagsOf } from "./drill.math";
 
 const ANY = "any";
-
-async function importDrill(file: File): Promise<DrillDetail> {
-  const form = new FormData();
-  form.set("file", file);
-  const answer = await fetch("/api/v1/drills", {
-    method: "POST",
-    body: form,
-    headers: { "X-CSRFToken": csrfToken() },
-  });
-  const text = await answer.text();
-  if (!answer.ok) throw problemFrom(answer.status, text);
-  return JSON.parse(text) as DrillDetail;
-}
 
 export function Drills({ me }: { me: Me }) {
   const drills = useQuery(drillsQuery);
@@ -32,13 +20,23 @@ export function Drills({ me }: { me: Me }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const bring = useMutation({
-    mutationFn: importDrill,
-    onSuccess: (drill) => {
+    mutationFn: async (file: File) =>
+      isScore(file.name)
+        ? `/drills/import/${(await sendFile<ScoreRead>("/api/v1/drills/imports", file)).id}`
+        : `/drills/${(await sendFile<DrillDetail>("/api/v1/drills", file)).id}`,
+    onSuccess: (address) => {
       void queries.invalidateQueries({ queryKey: drillsQuery.queryKey, exact: true });
-      navigate(`/drills/${drill.id}`);
+      navigate(address);
     },
   });
-  const [search, setSearch] = useState<DrillSearch>({ text: "", string: "", archived: false });
+  const blank = useMutation({
+    mutationFn: () => data<DrillDetail>(api.POST("/api/v1/drills/blank")),
+    onSuccess: (drill) => {
+      void queries.invalidateQueries({ queryKey: drillsQuery.queryKey, exact: true });
+      navigate(`/drills/${drill.id}/write`);
+    },
+  });
+  const [search, setSearch] = useState<DrillSearch>(ANY_DRILL);
   const found = foundDrills(drills.data ?? [], search);
   const families = grouped(found);
   return (
@@ -48,13 +46,16 @@ export function Drills({ me }: { me: Me }) {
         <Link className={buttonClass("plain", "min-h-9")} to="/drills/new">
           Make a drill
         </Link>
-        <Button className="min-h-9" onClick={() => input.current?.click()}>
-          Import a drill file
+        <Button className="min-h-9" onClick={() => blank.mutate()} disabled={blank.isPending}>
+          Empty sheet
+        </Button>
+        <Button className="min-h-9" onClick={() => input.current?.click()} disabled={bring.isPending}>
+          Import a file
         </Button>
         <input
           ref={input}
           type="file"
-          accept=".json,application/json"
+          accept=".json,.musicxml,.mxl,.xml,.mid,.midi"
           className="sr-only"
           tabIndex={-1}
           aria-label="Drill file"
@@ -66,11 +67,13 @@ export function Drills({ me }: { me: Me }) {
         />
         <UploadButton me={me} />
       </div>
-      {bring.error && <Failed error={bring.error} />}
+      {(bring.error ?? blank.error) && <Failed error={(bring.error ?? blank.error) as Error} />}
       {drills.isPending && <Loading what="drills" />}
       {drills.error && <Failed error={drills.error} onRetry={() => drills.refetch()} />}
       {drills.data?.length === 0 && <Empty title="No drills yet">Make a drill, or import a file.</Empty>}
-      {(drills.data?.length ?? 0) > 0 && <SearchLine search={search} onSearch={setSearch} />}
+      {(drills.data?.length ?? 0) > 0 && (
+        <SearchLine drills={drills.data ?? []} search={search} onSearch={setSearch} />
+      )}
       {(drills.data?.length ?? 0) > 0 && found.length === 0 && (
         <p className="py-4">{search.archived ? "Nothing is put away." : "No drill here fits these words."}</p>
       )}
@@ -88,25 +91,54 @@ export function Drills({ me }: { me: Me }) {
   );
 }
 
-function SearchLine({ search, onSearch }: { search: DrillSearch; onSearch: (search: DrillSearch) => void }) {
+interface SearchLineProps {
+  drills: DrillRead[];
+  search: DrillSearch;
+  onSearch: (search: DrillSearch) => void;
+}
+
+function SearchLine({ drills, search, onSearch }: SearchLineProps) {
+  const chosen = (
+    name: "family" | "string" | "level" | "tag",
+    label: string,
+    width: string,
+    choices: Choice[],
+  ) => (
+    <div className={width}>
+      <Select
+        label={label}
+        value={search[name] || ANY}
+        onChange={(value) => onSearch({ ...search, [name]: value === ANY ? "" : value })}
+        choices={[{ value: ANY, label: "any" }, ...choices]}
+      />
+    </div>
+  );
+  const same = (values: string[]) => values.map((value) => ({ value, label: value }));
+  const families = [...new Set(drills.map((drill) => drill.family))];
   return (
     <search className="mb-5 flex flex-wrap items-end gap-4">
       <Field
-        label="Find in title and family"
+        label="Find in title, family and tags"
         words
         type="search"
-        className="w-72"
+        className="w-60"
         value={search.text}
         onText={(text) => onSearch({ ...search, text })}
       />
-      <div className="w-36">
-        <Select
-          label="String"
-          value={search.string || ANY}
-          onChange={(string) => onSearch({ ...search, string: string === ANY ? "" : string })}
-          choices={[ANY, "1", "2", "3", "4", "5", "6"].map((value) => ({ value, label: value }))}
-        />
-      </div>
+      {chosen(
+        "family",
+        "Family",
+        "w-52",
+        families.map((value) => ({ value, label: familyWords(value) })),
+      )}
+      {chosen("string", "String", "w-24", same(["1", "2", "3", "4", "5", "6"]))}
+      {chosen(
+        "level",
+        "Level",
+        "w-36",
+        LEVELS.map((label, i) => ({ value: String(i + 1), label })),
+      )}
+      {chosen("tag", "Tag", "w-36", same(tagsOf(drills)))}
       <label className="flex min-h-9 items-center gap-2 text-sm">
         <input
           type="checkbox"
@@ -132,6 +164,9 @@ function DrillRow({ drill }: { drill: DrillRead }) {
       <Link to={`/drills/${drill.id}`} className="mr-auto font-semibold after:absolute after:inset-0">
         {drill.title}
       </Link>
+      <span className="text-sm text-ink-soft">
+        {[levelWords(drill.level), ...drill.tags].filter(Boolean).join(", ")}
+      </span>
       <span className="figures text-sm text-ink-soft">
         {drill.bpm === null ? "free time" : `${drill.bpm} bpm`},{" "}
         {drill.repeats === 1 ? "once" : `${drill.repeats} repeats`}, {drill.asked} notes, {drill.takes}{" "}

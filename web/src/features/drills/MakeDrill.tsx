@@ -3,6 +3,7 @@ import { useMemo } from "react";
 import { Link, NavLink, useNavigate, useParams } from "react-router";
 import { api, type DrillDetail, data, type GeneratorRead } from "~/api/client";
 import { allGuitarsQuery, drillsQuery, generatedQuery, generatorsQuery } from "~/api/queries";
+import { useDrillSound } from "~/lib/useDrillSound";
 import { shortQuery, useQueryFields } from "~/lib/useQueryFields";
 import { Button } from "~/ui/Button";
 import { cx } from "~/ui/cx";
@@ -11,6 +12,8 @@ import { Select } from "~/ui/Select";
 import { Failed, Loading } from "~/ui/states";
 import { DrillTab } from "~/ui/tab/DrillTab";
 import { askedWords, notJudgedWords } from "./drill.math";
+import { Listen } from "./Listen";
+import { Problems } from "./Problems";
 
 const ANY = "any";
 
@@ -61,6 +64,7 @@ function Form({ generator }: { generator: GeneratorRead }) {
   const guitars = useQuery(allGuitarsQuery);
   const { guitar = ANY, ...values } = fields;
   const made = useQuery(generatedQuery(generator.family, values, guitar === ANY ? null : Number(guitar)));
+  const sound = useDrillSound();
   const queries = useQueryClient();
   const navigate = useNavigate();
   const keep = useMutation({
@@ -132,21 +136,17 @@ function Form({ generator }: { generator: GeneratorRead }) {
       {made.data && !made.error && (
         <div className="mt-6" data-testid="made">
           <h2 className="mb-2 text-lg font-semibold">{made.data.content.title}</h2>
-          <DrillTab content={made.data.content} lengthBeats={made.data.length_beats} />
+          <DrillTab
+            content={made.data.content}
+            lengthBeats={made.data.length_beats}
+            heardBeat={sound.state === "playing" ? sound.beat : undefined}
+          />
           <p className="mt-2 text-ink-soft">{askedWords(made.data.content)}</p>
           <p className="text-ink-soft">{notJudgedWords(made.data.not_judged_yet)}</p>
-          <ul className="mt-3">
-            {made.data.problems.map((problem) => (
-              <li
-                key={problem.event + problem.code}
-                data-level={problem.level}
-                className="border-b border-rule py-1.5"
-              >
-                <strong>{problem.level === "error" ? "Cannot be played. " : "Take care. "}</strong>
-                {problem.text}
-              </li>
-            ))}
-          </ul>
+          <Problems problems={made.data.problems} />
+          <div className="mt-4">
+            <Listen content={made.data.content} sound={sound} />
+          </div>
         </div>
       )}
     </form>

@@ -1,6 +1,15 @@
 import { describe, expect, it } from "vitest";
 import type { DrillContent, DrillRead } from "~/api/client";
-import { askedWords, foundDrills, notJudgedWords } from "./drill.math";
+import {
+  ANY_DRILL,
+  askedWords,
+  foundDrills,
+  isScore,
+  levelWords,
+  notJudgedWords,
+  schoolWords,
+  tagsOf,
+} from "./drill.math";
 
 const drill = (changes: object) =>
   ({
@@ -27,12 +36,32 @@ describe("what a drill asks", () => {
 
 describe("searching the library", () => {
   const drills = [
-    { title: "String 3: full bend at fret 7", family: "fretted_then_bend", archived: false },
-    { title: "Legato in 3s: strings 3 and 2, position 5", family: "legato_cycle", archived: false },
-    { title: "Sweep, 5 strings, round", family: "sweep", archived: true },
+    {
+      title: "Full bend at fret 7",
+      family: "fretted_then_bend",
+      strings: [3],
+      level: 1,
+      tags: ["bends"],
+      archived: false,
+    },
+    {
+      title: "Legato in 3s",
+      family: "legato_cycle",
+      strings: [2, 3],
+      level: 2,
+      tags: ["recital", "slurs"],
+      archived: false,
+    },
+    {
+      title: "Sweep, 5 strings, round",
+      family: "sweep",
+      strings: [1, 2, 3, 4, 5],
+      level: null,
+      tags: [],
+      archived: true,
+    },
   ] as DrillRead[];
-  const titles = (search: object) =>
-    foundDrills(drills, { text: "", string: "", archived: false, ...search }).map((d) => d.family);
+  const titles = (search: object) => foundDrills(drills, { ...ANY_DRILL, ...search }).map((d) => d.family);
 
   it.each([
     [{}, ["fretted_then_bend", "legato_cycle"]],
@@ -40,8 +69,40 @@ describe("searching the library", () => {
     [{ text: "legato waltz" }, []],
     [{ string: "2" }, ["legato_cycle"]],
     [{ string: "3" }, ["fretted_then_bend", "legato_cycle"]],
+    [{ string: "5" }, []],
+    [{ family: "legato_cycle" }, ["legato_cycle"]],
+    [{ level: "1" }, ["fretted_then_bend"]],
+    [{ tag: "recital" }, ["legato_cycle"]],
+    [{ text: "recital" }, ["legato_cycle"]],
     [{ archived: true }, ["sweep"]],
   ])("finds for %o", (search, families) => {
     expect(titles(search)).toEqual(families);
+  });
+
+  it("lists every tag once, and levels in words", () => {
+    expect(tagsOf(drills)).toEqual(["bends", "recital", "slurs"]);
+    expect(levelWords(2)).toBe("moving on");
+    expect(levelWords(null)).toBe("");
+  });
+});
+
+describe("schools and files", () => {
+  it("says how speed is gained, and light slurs", () => {
+    expect(schoolWords({ speed: "overlearn", slur_force: "strong", vibrato_return: "bottom" })).toBe(
+      "Speed: stay until it is effortless.",
+    );
+    expect(schoolWords({ speed: "tempo_steps", slur_force: "light", vibrato_return: "top" })).toContain(
+      "light",
+    );
+  });
+
+  it.each([
+    ["riff.musicxml", true],
+    ["RIFF.MID", true],
+    ["riff.mxl", true],
+    ["riff.json", false],
+    ["midi.json", false],
+  ])("knows a score by its name: %s", (name, is) => {
+    expect(isScore(name)).toBe(is);
   });
 });

@@ -15,19 +15,61 @@ export function notJudgedWords(measures: readonly string[]): string {
 
 export interface DrillSearch {
   text: string;
+  family: string;
   string: string;
+  level: string;
+  tag: string;
   archived: boolean;
 }
 
-/** Drills whose title and family hold every word that was typed. */
+export const ANY_DRILL: DrillSearch = {
+  text: "",
+  family: "",
+  string: "",
+  level: "",
+  tag: "",
+  archived: false,
+};
+export const LEVELS = ["first steps", "moving on", "advanced"];
+
+/** Drills whose title, family and tags hold every word that was typed, and that fit everything chosen. */
 export function foundDrills(drills: DrillRead[], search: DrillSearch): DrillRead[] {
   const words = search.text.toLowerCase().split(/\s+/).filter(Boolean);
   return drills.filter((drill) => {
-    const text = `${drill.title} ${drill.family.replaceAll("_", " ")}`.toLowerCase();
+    const text = `${drill.title} ${drill.family.replaceAll("_", " ")} ${drill.tags.join(" ")}`.toLowerCase();
     return (
       drill.archived === search.archived &&
       words.every((word) => text.includes(word)) &&
-      (search.string === "" || new RegExp(`strings? [\\d and]*\\b${search.string}\\b`).test(text))
+      (search.family === "" || drill.family === search.family) &&
+      (search.string === "" || drill.strings.includes(Number(search.string))) &&
+      (search.level === "" || drill.level === Number(search.level)) &&
+      (search.tag === "" || drill.tags.includes(search.tag))
     );
   });
+}
+
+/** Every tag in use, in the order of the alphabet. */
+export function tagsOf(drills: DrillRead[]): string[] {
+  return [...new Set(drills.flatMap((drill) => drill.tags))].sort();
+}
+
+/** A level in words. */
+export function levelWords(level: number | null): string {
+  return level === null ? "" : (LEVELS[level - 1] ?? "");
+}
+
+/** What a drill's school says, where it says something else than the house does. */
+export function schoolWords(school: DrillContent["school"]): string {
+  const speed = {
+    tempo_steps: "tempo up in small steps",
+    notes_per_click: "more notes a click at the same tempo",
+    overlearn: "stay until it is effortless",
+  }[school.speed];
+  const slurs = school.slur_force === "light" ? "; slurs light and even" : "";
+  return `Speed: ${speed}${slurs}.`;
+}
+
+/** Files other programs write, read by a worker; our own are JSON. */
+export function isScore(name: string): boolean {
+  return /\.(musicxml|mxl|xml|midi?)$/i.test(name);
 }

@@ -3,8 +3,9 @@ import { cx } from "../cx";
 
 export interface FieldProps extends Omit<InputHTMLAttributes<HTMLInputElement>, "onChange" | "value"> {
   label: string;
-  value: string;
-  onText: (text: string) => void;
+  /** Left out, the field keeps its own text from `defaultValue` on. */
+  value?: string;
+  onText?: (text: string) => void;
   unit?: string | undefined;
   hideLabel?: boolean;
   /** Words instead of figures. */
@@ -26,9 +27,9 @@ export function Field({ label, value, onText, unit, hideLabel, words, className,
             "min-h-9 w-full min-w-0 rounded-md border border-rule-strong bg-sheet px-2 text-ink",
             words ? "" : "figures",
           )}
-          value={value}
+          {...(value === undefined ? {} : { value })}
           autoComplete="off"
-          onChange={(event) => onText(event.target.value)}
+          onChange={(event) => onText?.(event.target.value)}
           {...rest}
         />
         {unit && <span className="text-sm whitespace-nowrap text-ink-soft">{unit}</span>}

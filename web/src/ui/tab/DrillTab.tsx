@@ -1,38 +1,49 @@
+import { useRef } from "react";
 import type { DrillContent } from "~/api/client";
-import { TabLine } from "./TabLine";
-import { layoutTab } from "./tab.math";
+import { useWidth } from "~/lib/useWidth";
+import { layoutSheet, SYSTEM_GAP_PX, type TabSheet } from "./systems.math";
+import { TabCursor } from "./TabCursor";
+import { TabLine, type TabMark } from "./TabLine";
 
-const PX_PER_BEAT = 78;
-const LEFT_PX = 40;
-const LEAST_PX_PER_NOTE = 26;
+export interface DrillTabProps {
+  content: DrillContent;
+  lengthBeats: number;
+  /** The beat that sounds now, asked once a frame, or null. */
+  heardBeat?: (() => number | null) | undefined;
+  markOf?: (eventId: string, repeat: number) => TabMark;
+}
 
-/** One repeat of a drill as tab, scrolling where it is long. */
-export function DrillTab({ content, lengthBeats }: { content: DrillContent; lengthBeats: number }) {
-  const shortest = Math.min(1, ...content.events.map((event) => event.length));
-  const perBeat = Math.max(PX_PER_BEAT, LEAST_PX_PER_NOTE / shortest);
-  const barOffset = Math.min(17, (shortest * perBeat) / 2);
-  const layout = layoutTab(content, lengthBeats, 1, (beat) => LEFT_PX + beat * perBeat);
-  const perBar = content.tempo?.beats_per_bar ?? 4;
-  const bars = Array.from({ length: Math.floor(lengthBeats / perBar) + 1 }, (_, i) => ({
-    x: LEFT_PX + i * perBar * perBeat,
-    kind: "bar" as const,
-    label: "",
-  }));
+/** One repeat of a drill as tab, in lines of whole bars. */
+export function DrillTab({ content, lengthBeats, heardBeat, markOf }: DrillTabProps) {
+  const [frame, width] = useWidth();
+  const last = useRef<TabSheet | undefined>(undefined);
+  const sheet = layoutSheet(content, lengthBeats, width, last.current);
+  last.current = sheet;
   return (
     // biome-ignore lint/a11y/useSemanticElements: a scrolling picture with its text as its name
     <div
-      className="overflow-x-auto border-y border-rule py-3"
+      ref={frame}
+      className="relative overflow-x-auto border-y border-rule py-3 print:overflow-visible print:border-0"
       role="group"
       // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling area must be reachable by keyboard
       tabIndex={0}
       aria-label={asText(content)}
+      data-testid="tab"
     >
-      <TabLine
-        layout={layout}
-        widthPx={LEFT_PX + lengthBeats * perBeat + 20}
-        lines={bars}
-        barOffsetPx={barOffset}
-      />
+      <div className="relative">
+        {sheet.systems.map((system) => (
+          <div key={system.index} className="break-inside-avoid" style={{ paddingBottom: SYSTEM_GAP_PX }}>
+            <TabLine
+              layout={system.layout}
+              widthPx={system.widthPx}
+              lines={system.lines}
+              barOffsetPx={sheet.barOffsetPx}
+              {...(markOf ? { markOf } : {})}
+            />
+          </div>
+        ))}
+        {heardBeat && <TabCursor sheet={sheet} beat={heardBeat} />}
+      </div>
     </div>
   );
 }

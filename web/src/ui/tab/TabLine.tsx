@@ -1,6 +1,7 @@
+import { memo } from "react";
 import type { BeatLine } from "~/lib/axis.math";
 import { TabRhythm } from "./TabRhythm";
-import type { TabLayout } from "./tab.math";
+import type { TabLayout, TabSlur } from "./tab.math";
 
 export type TabMark = "under" | "over" | "missed" | "wrong" | "unclear" | "none";
 
@@ -16,7 +17,7 @@ export interface TabLineProps {
 }
 
 /** One line of tab over all repeats. */
-export function TabLine({
+export const TabLine = memo(function TabLine({
   layout,
   widthPx,
   lines,
@@ -28,7 +29,13 @@ export function TabLine({
   const top = layout.strings[0]?.y ?? 0;
   const bottom = layout.strings.at(-1)?.y ?? 0;
   return (
-    <svg width={widthPx} height={layout.heightPx} className="block" aria-hidden="true">
+    <svg
+      width={widthPx}
+      height={layout.heightPx}
+      viewBox={`0 0 ${widthPx} ${layout.heightPx}`}
+      className="block print:h-auto print:max-w-full"
+      aria-hidden="true"
+    >
       {layout.strings.map((string) => (
         <line
           key={string.y}
@@ -61,9 +68,7 @@ export function TabLine({
         ))}
       {layout.slurs.map((slur) => (
         <g key={slur.key} fill="none" stroke="var(--ink)">
-          <path
-            d={`M${slur.fromX} ${slur.y}Q${(slur.fromX + slur.toX) / 2} ${slur.y - 9} ${slur.toX} ${slur.y}`}
-          />
+          <path d={slurPath(slur)} />
           <text
             x={(slur.fromX + slur.toX) / 2}
             y={slur.y - 8}
@@ -78,7 +83,7 @@ export function TabLine({
       ))}
       {layout.bends.map((bend) => (
         <g key={bend.key}>
-          {bend.held ? (
+          {bend.shape === "held" ? (
             <line
               x1={bend.x - 16}
               x2={bend.untilX}
@@ -90,18 +95,28 @@ export function TabLine({
           ) : (
             <g stroke="var(--ink)" fill="none">
               <path
-                d={`M${bend.x} ${bend.y - 2}Q${bend.tipX} ${bend.y - 4} ${bend.tipX} ${bend.tipY + 5}`}
+                d={
+                  bend.shape === "pre"
+                    ? `M${bend.x} ${bend.y - 2}V${bend.tipY + 5}`
+                    : `M${bend.x} ${bend.y - 2}Q${bend.tipX} ${bend.y - 4} ${bend.tipX} ${bend.tipY + 5}`
+                }
                 strokeWidth={1.1}
               />
+              <path d={arrow(bend.shape === "pre" ? bend.x : bend.tipX, bend.tipY, 1)} fill="var(--ink)" />
+            </g>
+          )}
+          {bend.downX !== null && (
+            <g stroke="var(--ink)" fill="none">
               <path
-                d={`M${bend.tipX - 3.5} ${bend.tipY + 6}L${bend.tipX} ${bend.tipY}L${bend.tipX + 3.5} ${bend.tipY + 6}Z`}
-                fill="var(--ink)"
+                d={`M${bend.x} ${bend.tipY + 4}H${bend.downX}Q${bend.downX + 14} ${bend.tipY + 4} ${bend.downX + 14} ${bend.y - 6}`}
+                strokeWidth={1.1}
               />
+              <path d={arrow(bend.downX + 14, bend.y - 1, -1)} fill="var(--ink)" />
             </g>
           )}
           <text
-            x={bend.held ? bend.x - 14 : bend.tipX + 6}
-            y={bend.tipY + (bend.held ? -3 : 4)}
+            x={bend.shape === "held" ? bend.x - 14 : bend.shape === "pre" ? bend.x + 5 : bend.tipX + 6}
+            y={bend.tipY + (bend.shape === "up" ? 4 : -2)}
             fontSize={11}
             fill="var(--ink)"
           >
@@ -166,4 +181,16 @@ export function TabLine({
       })}
     </svg>
   );
+});
+
+function arrow(x: number, tipY: number, way: 1 | -1): string {
+  return `M${x - 3.5} ${tipY + 6 * way}L${x} ${tipY}L${x + 3.5} ${tipY + 6 * way}Z`;
+}
+
+function slurPath(slur: TabSlur): string {
+  if (slur.slide) {
+    const rise = slur.slide === "up" ? 4 : -4;
+    return `M${slur.fromX + 10} ${slur.y + rise}L${slur.toX - 10} ${slur.y - rise}`;
+  }
+  return `M${slur.fromX} ${slur.y}Q${(slur.fromX + slur.toX) / 2} ${slur.y - 9} ${slur.toX} ${slur.y}`;
 }

@@ -35,6 +35,20 @@ export function TabRhythm({ layout }: { layout: TabLayout }) {
       {layout.waves.map((wave) => (
         <path key={wave.key} d={wavePath(wave.fromX, wave.toX, wave.y)} stroke="var(--ink)" />
       ))}
+      {layout.rings.map((ring) => (
+        <g key={ring.key}>
+          <text x={ring.fromX - 4} y={ring.y + 3} fontSize={10} fill="var(--ink-soft)" stroke="none">
+            let ring
+          </text>
+          <line
+            x1={ring.fromX + 36}
+            x2={Math.max(ring.fromX + 36, ring.toX)}
+            y1={ring.y}
+            y2={ring.y}
+            strokeDasharray="3 3"
+          />
+        </g>
+      ))}
       {layout.accents.map((accent) => (
         <path key={accent.key} d={`M${accent.x - 4} ${accent.y - 3}l8 3l-8 3`} stroke="var(--ink)" />
       ))}

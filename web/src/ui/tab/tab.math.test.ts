@@ -50,22 +50,24 @@ describe("tab layout", () => {
       { notes: [note(2, 8)], bend },
       { beat: 2, length: 2, articulation: "repluck", notes: [note(2, 8)], bend },
     ]);
-    expect(bends.map((b) => [b.label, b.held])).toEqual([
-      ["full", false],
-      ["held", true],
+    expect(bends.map((b) => [b.label, b.shape])).toEqual([
+      ["full", "up"],
+      ["held", "held"],
     ]);
     expect(bends[1]?.untilX).toBeLessThan(400);
     expect(numbers.map((n) => n.text)).toEqual(["8", "(8)"]);
   });
 
   it.each([
-    [4, 0, false, false, 0],
-    [2, 0, false, false, 7],
-    [1.5, 0, true, false, 14],
-    [0.5, 1, false, false, 14],
-    [1 / 3, 1, false, true, 14],
-    [1 / 6, 2, false, true, 14],
-    [0.25, 2, false, false, 14],
+    [4, 0, false, 0, 0],
+    [2, 0, false, 0, 7],
+    [1.5, 0, true, 0, 14],
+    [0.5, 1, false, 0, 14],
+    [1 / 3, 1, false, 3, 14],
+    [1 / 6, 2, false, 3, 14],
+    [1 / 5, 2, false, 5, 14],
+    [1 / 7, 2, false, 7, 14],
+    [0.25, 2, false, 0, 14],
   ])("writes %s beats with %s flags", (beats, flags, dotted, tuplet, stem) => {
     expect(writtenLength(beats)).toEqual({ flags, dotted, tuplet, stem });
   });

@@ -23,7 +23,10 @@ export interface TabBend {
   tipX: number;
   tipY: number;
   label: string;
-  held: boolean;
+  /** up: an arrow from the note; pre: bent before it is struck, straight up; held: the bend before, struck again. */
+  shape: "up" | "pre" | "held";
+  /** Let down again: where the way down begins. */
+  downX: number | null;
   untilX: number;
 }
 
@@ -39,6 +42,15 @@ export interface TabSlur {
   toX: number;
   y: number;
   label: string;
+  /** A slide is a line between the numbers, rising or falling; everything else an arc. */
+  slide: "up" | "down" | null;
+}
+
+export interface TabRing {
+  key: string;
+  fromX: number;
+  toX: number;
+  y: number;
 }
 
 /** A note's length: stem, beams or flags below the strings; dotted: half as long again. */
@@ -90,8 +102,18 @@ export interface TabLayout {
   brackets: TabBracket[];
   waves: TabWave[];
   accents: TabAccent[];
+  rings: TabRing[];
 }
 
+/** The part of a drill that is laid out: events from one beat on and before another. */
+export interface TabRange {
+  from: number;
+  to: number;
+}
+
+const NEAR = 1e-4;
+const TUPLET_TIME = { 3: 2, 5: 4, 7: 4 } as const;
+const EDGE_PX = 16;
 const SLUR_LABELS: Record<string, string> = { hammer: "H", pull: "P", tap: "T", slide: "S" };
 
 /** xOfBeat: pixels of a beat counted from the start of the first repeat. */
@@ -100,6 +122,7 @@ export function layoutTab(
   lengthBeats: number,
   repeats: number,
   xOfBeat: (beat: number) => number,
+  range: TabRange = { from: 0, to: Number.POSITIVE_INFINITY },
 ): TabLayout {
   const count = drill.tuning.length;
   const yOf = (string: number) => TOP + (string - 1) * STRING_GAP;
@@ -115,13 +138,20 @@ export function layoutTab(
     brackets: [],
     waves: [],
     accents: [],
+    rings: [],
   };
   const bottom = yOf(count);
+  const inside = (event: DrillEvent) => event.beat >= range.from - NEAR && event.beat < range.to - NEAR;
   for (let repeat = 0; repeat < repeats; repeat += 1) {
-    drill.events.forEach((event, index) => {
-      placeEvent(layout, drill, event, index, repeat, (beat) => xOfBeat(repeat * lengthBeats + beat), yOf);
-    });
-    placeRhythm(layout, drill, repeat, (beat) => xOfBeat(repeat * lengthBeats + beat), bottom);
+    const x = (beat: number) =>
+      xOfBeat(repeat * lengthBeats + Math.min(range.to, Math.max(range.from, beat))) -
+      (beat < range.from - NEAR ? EDGE_PX : 0);
+    const onString = new Map<number, DrillEvent>();
+    for (const event of drill.events) {
+      if (inside(event)) placeEvent(layout, drill, event, onString, repeat, x, yOf);
+      for (const note of event.notes ?? []) onString.set(note.string, event);
+    }
+    placeRhythm(layout, drill.events.filter(inside), repeat, x, bottom);
   }
   return layout;
 }
@@ -130,7 +160,7 @@ function placeEvent(
   layout: TabLayout,
   drill: DrillContent,
   event: DrillEvent,
-  index: number,
+  onString: Map<number, DrillEvent>,
   repeat: number,
   x: (beat: number) => number,
   yOf: (string: number) => number,
@@ -157,6 +187,7 @@ function placeEvent(
   const first = notes[0];
   if (event.bend && first) {
     const y = yOf(first.string);
+    const letDown = !again && (event.bend.kind === "prebend" || event.bend.kind === "release");
     layout.bends.push({
       key,
       x: at + 9,
@@ -164,7 +195,8 @@ function placeEvent(
       tipX: at + 23,
       tipY: TOP - 15,
       label: again ? "held" : bendWords(event.bend.target_cents as number | [number, number]),
-      held: again,
+      shape: again ? "held" : letDown ? "pre" : "up",
+      downX: letDown ? x(event.beat + event.length / 2) : null,
       untilX: x(event.beat + event.length) - 12,
     });
   }
@@ -174,10 +206,23 @@ function placeEvent(
     const from = event.bend ? x(event.beat + Math.min(1, event.length / 2)) : at;
     layout.waves.push({ key, fromX: from, toX: x(event.beat + event.length) - 14, y });
   }
+  if (event.let_ring) {
+    layout.rings.push({ key, fromX: at, toX: x(event.beat + event.length) - 10, y: TOP - 24 });
+  }
   const label = SLUR_LABELS[event.articulation];
-  const before = drill.events[index - 1];
-  if (label && before?.notes?.[0] && first) {
-    layout.slurs.push({ key, fromX: x(before.beat), toX: at, y: yOf(first.string) - 7, label });
+  const before = first && onString.get(first.string);
+  if (label && first && event.articulation === "tap") {
+    layout.slurs.push({ key, fromX: at, toX: at, y: yOf(first.string) - 7, label, slide: null });
+  } else if (label && first && before) {
+    const from = before.notes?.find((note) => note.string === first.string)?.fret ?? 0;
+    layout.slurs.push({
+      key,
+      fromX: x(before.beat),
+      toX: at,
+      y: event.articulation === "slide" ? yOf(first.string) : yOf(first.string) - 7,
+      label: event.articulation === "slide" ? "" : label,
+      slide: event.articulation === "slide" ? ((first.fret ?? 0) >= from ? "up" : "down") : null,
+    });
   }
 }
 
@@ -185,18 +230,23 @@ function placeEvent(
 export function writtenLength(beats: number): {
   flags: number;
   dotted: boolean;
-  tuplet: boolean;
+  /** Notes in the time of the next smaller power of two, or 0. */
+  tuplet: number;
   stem: number;
 } {
   const near = (value: number) => [4, 2, 1, 0.5, 0.25, 0.125].find((l) => Math.abs(l - value) < 0.01);
   const plain = near(beats);
   const dotted = plain === undefined ? near(beats / 1.5) : undefined;
-  const inTuplet = plain === undefined && dotted === undefined ? near(beats * 1.5) : undefined;
+  const tuplet =
+    plain === undefined && dotted === undefined
+      ? ([3, 5, 7].find((n) => near((beats * n) / TUPLET_TIME[n as 3 | 5 | 7]) !== undefined) ?? 0)
+      : 0;
+  const inTuplet = tuplet ? near((beats * tuplet) / TUPLET_TIME[tuplet as 3 | 5 | 7]) : undefined;
   const length = plain ?? dotted ?? inTuplet ?? beats;
   return {
     flags: length >= 0.99 ? 0 : length >= 0.49 ? 1 : length >= 0.24 ? 2 : 3,
     dotted: dotted !== undefined,
-    tuplet: inTuplet !== undefined,
+    tuplet,
     stem: length >= 3.9 ? 0 : length >= 1.9 ? STEM_PX / 2 : STEM_PX,
   };
 }
@@ -204,13 +254,13 @@ export function writtenLength(beats: number): {
 /** Stems of one repeat, beamed within a beat, with a bracket over each beat's tuplet. */
 function placeRhythm(
   layout: TabLayout,
-  drill: DrillContent,
+  events: DrillEvent[],
   repeat: number,
   x: (beat: number) => number,
   bottom: number,
 ) {
   const fromY = bottom + 11;
-  const sounding = drill.events.filter((event) => event.notes?.length);
+  const sounding = events.filter((event) => event.notes?.length);
   const beatOf = (event: DrillEvent) => Math.floor(event.beat + 1e-4);
   sounding.forEach((event, index) => {
     const key = `${event.id}@${repeat}`;
@@ -231,10 +281,24 @@ function placeRhythm(
       else if (!shared(before)) layout.beams.push({ key: `${key}/${flag}`, fromX: at, toX: at + 6, y });
     }
     if (tuplet && !(before && beatOf(before) === beatOf(event) && writtenLength(before.length).tuplet)) {
-      const group = sounding.filter((e) => beatOf(e) === beatOf(event) && writtenLength(e.length).tuplet);
-      const last = group.at(-1) ?? event;
-      const label = String(Math.max(3, group.length));
-      layout.brackets.push({ key, fromX: at - 3, toX: x(last.beat) + 3, y: fromY + STEM_PX + 5, label });
+      let last = event;
+      let count = 0;
+      for (let at = index; at < sounding.length; at += 1) {
+        const other = sounding[at];
+        if (!other || beatOf(other) !== beatOf(event)) break;
+        if (writtenLength(other.length).tuplet !== tuplet) continue;
+        last = other;
+        count += 1;
+      }
+      // Six sixteenths of a triplet's time are written as one group of six.
+      const label = String(count > tuplet && count % tuplet === 0 ? count : tuplet);
+      layout.brackets.push({
+        key,
+        fromX: x(event.beat) - 3,
+        toX: x(last.beat) + 3,
+        y: fromY + STEM_PX + 5,
+        label,
+      });
     }
   });
 }
