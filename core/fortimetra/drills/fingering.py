@@ -22,6 +22,7 @@ PER_STRING_CROSSED = 0.35
 PER_FRET_UP = 0.06
 PER_FRET_SPREAD = 0.4
 OPEN_STRING = 0.2
+OFF_THE_STRING = 100.0
 PITCH_TOLERANCE = 0.02
 
 Place = tuple[int, int]
@@ -29,10 +30,14 @@ Place = tuple[int, int]
 
 @dataclass(frozen=True)
 class Wanted:
-    """Notes struck together: their sounding MIDI pitches, and places that are already known (or None)."""
+    """Notes struck together: their sounding MIDI pitches, and places that are already known (or None).
+
+    slurred: sounds on from the notes before, so that it stays on their string.
+    """
 
     midi: tuple[float, ...]
     known: tuple[Place | None, ...]
+    slurred: bool = False
 
 
 def propose(
@@ -57,6 +62,8 @@ def propose(
         # An open string leaves the hand where it is.
         move = np.where(np.isnan(move), 0.0, move)
         move += PER_STRING_CROSSED * np.abs(before[:, None, 1] - after[None, :, 1])
+        if wanted[played[step]].slurred:
+            move += OFF_THE_STRING * (before[:, None, 1] != after[None, :, 1])
         reached = total[:, None] + move
         back.append(np.argmin(reached, axis=0))
         total = np.min(reached, axis=0) + costs[step]

@@ -225,9 +225,8 @@ def _mark(
             bend_now["kind"] = "unison"
     slur = "repluck" if again else mark.slur
     if slur == "any":
-        slur = None
-        if before is not None and before[0].fret is not None and single.fret is not None:
-            slur = "hammer" if single.fret > before[0].fret else "pull" if single.fret < before[0].fret else None
+        # Which of the two it is, and whether one string has both, is known when the places are.
+        slur = "hammer"
     if slur is not None:
         event.marks["articulation"] = slur
     if mark.vibrato:

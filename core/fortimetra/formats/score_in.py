@@ -20,6 +20,7 @@ from fortimetra.units import midi_to_name
 
 IMPORT_FRETS = 24
 PLACES_SHOWN = 3
+SLURS = {"hammer", "pull", "slide"}
 # A bend of less than this is a curl: audibly sharp, and less than a half step; its corridor is the house default.
 CURL_BELOW_CENTS = 75.0
 CURL_CENTS = (20.0, 80.0)
@@ -104,6 +105,7 @@ def to_drill(events: Sequence[ScoreEvent], head: Head, report: Report) -> Import
         )
     opens = [pitch_midi(p) + head.capo for p in head.tuning]
     chosen = _places(ordered, opens, head)
+    _settle_slurs(ordered, chosen, head, report)
     made = []
     proposed = []
     for number, (event, places) in enumerate(zip(ordered, chosen, strict=True), 1):
@@ -144,6 +146,27 @@ def to_drill(events: Sequence[ScoreEvent], head: Head, report: Report) -> Import
     return Imported(drill, tuple(proposed), report.sentences())
 
 
+def _settle_slurs(events: Sequence[ScoreEvent], places: Sequence[list[Place]], head: Head, report: Report) -> None:
+    """A slur that has no note before it on its string, or goes nowhere, is picked; one the wrong way is turned."""
+    fret_on: dict[int, int] = {}
+    for event, where in zip(events, places, strict=True):
+        slur = event.marks.get("articulation")
+        if slur in SLURS and where:
+            string, fret = where[0]
+            before = fret_on.get(string)
+            if before is None or before == fret:
+                event.marks["articulation"] = "pick"
+                report.add(
+                    "A slur that cannot be played on one string is taken as picked",
+                    bar_and_beat(float(event.beat), head.beats_per_bar),
+                )
+            elif slur != "slide":
+                event.marks["articulation"] = "hammer" if fret > before else "pull"
+        fret_on.update(dict(where))
+        if not event.notes:
+            fret_on.clear()
+
+
 def measures_of(events: Iterable[ScoreEvent]) -> tuple[Measure, ...]:
     """What counts in a drill of unknown purpose: everything its notes can show."""
     marks = [e.marks for e in events]
@@ -160,6 +183,7 @@ def _places(events: Sequence[ScoreEvent], opens: Sequence[float], head: Head) ->
         Wanted(
             tuple(0.0 if n.midi is None else n.midi for n in e.notes),
             tuple(None if n.string is None else (n.string, n.fret or 0) for n in e.notes),
+            slurred=e.marks.get("articulation") in SLURS,
         )
         for e in events
         if e.notes

@@ -162,6 +162,13 @@ class School(Model):
     ] = "bottom"
 
 
+class Shelf(Model):
+    """Where a drill stands in a library."""
+
+    level: Annotated[int, Field(ge=1, le=3, description="1 first steps, 2 moving on, 3 advanced.")] | None = None
+    tags: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=30)], ...], Field(max_length=12)] = ()
+
+
 class Drill(Document):
     """What is asked."""
 
@@ -184,6 +191,7 @@ class Drill(Document):
     profile: Profile = "steady"
     tolerances: Tolerances = Tolerances()
     school: School = School()
+    shelf: Shelf | None = None
     measures: Annotated[tuple[Measure, ...], Field(min_length=1)]
     events: Annotated[tuple[Event, ...], Field(min_length=1, max_length=MAX_EVENTS)]
 

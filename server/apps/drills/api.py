@@ -11,6 +11,7 @@ from django.utils.http import content_disposition_header
 from fortimetra.drills.check import check
 from fortimetra.drills.library import GENERATORS
 from fortimetra.model.base import MAX_FILE_BYTES
+from fortimetra.model.drill import Shelf
 from fortimetra.model.guitar import Guitar as GuitarContent
 from ninja import Router, Status
 from ninja.files import UploadedFile
@@ -147,8 +148,10 @@ def drop_import(request: HttpRequest, import_id: UUID) -> Status[None]:
 def drill_file(request: HttpRequest, drill_id: int, kind: FileKind = "json") -> HttpResponse:
     """The drill as a file: its own JSON, MusicXML, Standard MIDI, or text tab."""
     drill = selectors.drill(actor_of(request), drill_id)
-    content, content_type, ending = services.export(drill_detail(drill, drill.current).content, kind)
-    answer = HttpResponse(content, content_type=content_type)
+    shelf = Shelf(level=drill.level, tags=tuple(drill.tags)) if kind == "json" else None
+    content = drill_detail(drill, drill.current).content.model_copy(update={"shelf": shelf})
+    file, content_type, ending = services.export(content, kind)
+    answer = HttpResponse(file, content_type=content_type)
     answer["Content-Disposition"] = content_disposition_header(True, f"{drill.title[:80]}.{ending}") or "attachment"
     return answer
 

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import timedelta
+from typing import Any
 
 from config.problems import ServiceError
 from django.db import transaction
@@ -20,6 +21,7 @@ from fortimetra.drills.library import GENERATORS, library
 from fortimetra.formats.midi import drill_to_midi
 from fortimetra.formats.musicxml_out import drill_to_musicxml
 from fortimetra.formats.text_tab import text_tab
+from fortimetra.model.drill import Shelf
 from fortimetra.model.guitar import Guitar as GuitarContent
 
 from apps.drills.models import Drill, DrillVersion
@@ -66,9 +68,12 @@ def add_drill(
 
 
 def _add_version(drill: Drill, content: DrillContent, number: int, created_by: User | None) -> DrillVersion:
-    return DrillVersion.objects.create(
-        drill=drill, number=number, content=content.model_dump(mode="json", by_alias=True), created_by=created_by
-    )
+    return DrillVersion.objects.create(drill=drill, number=number, content=_row_of(content), created_by=created_by)
+
+
+def _row_of(content: DrillContent) -> dict[str, Any]:
+    """As versions keep it: the shelf belongs to the library, and changing it makes no new version."""
+    return content.model_copy(update={"shelf": None}).model_dump(mode="json", by_alias=True)
 
 
 @transaction.atomic
@@ -88,7 +93,7 @@ def save_content(actor: User, drill: Drill, content: DrillContent, *, on_top_of:
             "changed_meanwhile",
             f"This drill was changed elsewhere meanwhile (it is at version {before.number}); open it again to go on.",
         )
-    if before.content == content.model_dump(mode="json", by_alias=True):
+    if DrillContent.model_validate(before.content) == content.model_copy(update={"shelf": None}):
         return locked
     locked.current = _add_version(locked, content, before.number + 1, actor)
     locked.title, locked.family = content.title, content.family
@@ -109,7 +114,8 @@ def import_drill(actor: User, text: bytes) -> Drill:
         content = DrillContent.parse(text)
     except DrillError as error:
         raise ServiceError(422, error.code, error.detail) from error
-    return add_drill(actor.studio, content, created_by=actor)
+    shelf = content.shelf or Shelf()
+    return add_drill(actor.studio, content, created_by=actor, level=shelf.level, tags=clean_tags(shelf.tags))
 
 
 def blank_drill(actor: User) -> Drill:

@@ -1185,6 +1185,7 @@ export interface components {
              *     }
              */
             school: components["schemas"]["School"];
+            shelf?: components["schemas"]["Shelf"] | null;
             tempo: components["schemas"]["Tempo"] | null;
             /** Title */
             title: string;
@@ -2176,6 +2177,19 @@ export interface components {
              * Format: uuid
              */
             take_id: string;
+        };
+        /**
+         * Shelf
+         * @description Where a drill stands in a library.
+         */
+        Shelf: {
+            /** Level */
+            level: number | null;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
         };
         /**
          * Shown

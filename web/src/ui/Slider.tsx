@@ -22,7 +22,7 @@ export function Slider({ label, value, min, max, step, said, onChange, disabled 
         <span id={id} className="text-ink-soft">
           {label}
         </span>
-        <span className="figures">{said}</span>
+        <span className="whitespace-nowrap tabular-nums">{said}</span>
       </div>
       <Radix.Root
         className="relative flex h-7 touch-none items-center"

@@ -15,7 +15,7 @@ const MEASURES: { value: Measure; label: string }[] = [
 ];
 const PROFILES = ["starting", "steady", "exacting"].map((value) => ({ value, label: value }));
 const SPEEDS = [
-  { value: "tempo_steps", label: "tempo up in small steps" },
+  { value: "tempo_steps", label: "small tempo steps" },
   { value: "notes_per_click", label: "more notes a click" },
   { value: "overlearn", label: "stay until effortless" },
 ];

@@ -43,13 +43,13 @@ export function Drills({ me }: { me: Me }) {
     <>
       <div className="mb-4 flex flex-wrap items-end gap-3">
         <h1 className="mr-auto text-2xl font-bold">Drills</h1>
-        <Link className={buttonClass("plain", "min-h-9")} to="/drills/new">
+        <Link className={buttonClass()} to="/drills/new">
           Make a drill
         </Link>
-        <Button className="min-h-9" onClick={() => blank.mutate()} disabled={blank.isPending}>
+        <Button onClick={() => blank.mutate()} disabled={blank.isPending}>
           Empty sheet
         </Button>
-        <Button className="min-h-9" onClick={() => input.current?.click()} disabled={bring.isPending}>
+        <Button onClick={() => input.current?.click()} disabled={bring.isPending}>
           Import a file
         </Button>
         <input
@@ -164,10 +164,10 @@ function DrillRow({ drill }: { drill: DrillRead }) {
       <Link to={`/drills/${drill.id}`} className="mr-auto font-semibold after:absolute after:inset-0">
         {drill.title}
       </Link>
-      <span className="text-sm text-ink-soft">
+      <span className="text-sm text-ink-soft md:w-56">
         {[levelWords(drill.level), ...drill.tags].filter(Boolean).join(", ")}
       </span>
-      <span className="figures text-sm text-ink-soft">
+      <span className="figures text-sm text-ink-soft md:w-96 md:text-right">
         {drill.bpm === null ? "free time" : `${drill.bpm} bpm`},{" "}
         {drill.repeats === 1 ? "once" : `${drill.repeats} repeats`}, {drill.asked} notes, {drill.takes}{" "}
         {drill.takes === 1 ? "take" : "takes"}

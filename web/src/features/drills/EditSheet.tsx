@@ -94,6 +94,7 @@ export function EditSheet({ state, troubled, onPress, onMove, onListen, heardBea
               widthPx={system.widthPx}
               lines={system.lines}
               barOffsetPx={sheet.barOffsetPx}
+              names={system.index === 0}
               markOf={markOf}
             />
           </div>

@@ -80,6 +80,7 @@ function Sheet({ first }: { first: DrillDetail }) {
         </Link>{" "}
         / Write
       </p>
+      <h1 className="sr-only">Write: {content.title}</h1>
       <div className="mt-1 mb-3 flex flex-wrap items-end gap-x-4 gap-y-2">
         <Field
           key={content.title}
@@ -132,7 +133,7 @@ function Sheet({ first }: { first: DrillDetail }) {
       />
       <div className="mt-1 flex min-h-6 flex-wrap items-baseline gap-x-5 text-sm">
         <span className="text-ink-soft">
-          Step <span className="figures text-ink">{stepWords(state.step)}</span>
+          Step <span className="text-ink">{stepWords(state.step)}</span>
         </span>
         <span role="status" data-testid="said">
           {state.message}

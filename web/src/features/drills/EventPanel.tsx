@@ -50,10 +50,11 @@ export function EventPanel({ drill, cell, onChange }: EventPanelProps) {
       label="Length"
       unit="beats"
       className="w-32"
-      defaultValue={String(event.length)}
+      defaultValue={lengthText(event.length)}
       onBlur={(e) => {
         const beats = lengthFrom(e.target.value);
-        if (beats !== null && beats !== event.length) onChange((d) => resize(d, event.beat, beats));
+        if (beats !== null && Math.abs(beats - event.length) > 1e-4)
+          onChange((d) => resize(d, event.beat, beats));
       }}
     />
   );
@@ -205,6 +206,16 @@ export function lengthFrom(text: string): number | null {
   if (top === undefined) return null;
   const beats = Number(top.replace(",", ".")) / (bottom === undefined ? 1 : Number(bottom));
   return Number.isFinite(beats) && beats >= 1 / 32 && beats <= 64 ? beats : null;
+}
+
+/** The other way round: thirds, fifths and their like as fractions. */
+export function lengthText(beats: number): string {
+  for (const bottom of [1, 2, 4, 8, 16]) {
+    if (Math.abs(beats * bottom - Math.round(beats * bottom)) < 1e-4)
+      return String(Math.round(beats * bottom) / bottom);
+  }
+  const bottom = [3, 5, 6, 7, 9, 12].find((b) => Math.abs(beats * b - Math.round(beats * b)) < 1e-3);
+  return bottom ? `${Math.round(beats * bottom)}/${bottom}` : String(beats);
 }
 
 /** Two numbers from a text as "4–6", or null for nothing. */

@@ -115,7 +115,7 @@ export function Listen({ content, sound, fromBeat = 0 }: ListenProps) {
             ]}
           />
           <Slider
-            label="How loud it rings"
+            label="How loud"
             value={shown.ring_db}
             min={-40}
             max={-6}

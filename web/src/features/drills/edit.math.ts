@@ -270,20 +270,24 @@ function plain(id: string, beat: number, length: number): DrillEvent {
 
 /** Put an event among the others: it ends at the next one, those before it end at it, and a rest closes around it. */
 function withEvent(drill: DrillContent, made: DrillEvent): DrillContent {
-  const next = drill.events.find((event) => event.beat > made.beat + NEAR);
+  const next = drill.events.find((event) => event.beat > made.beat + NEAR && event.notes.length > 0);
   const room = next ? next.beat - made.beat : Number.POSITIVE_INFINITY;
   const event = { ...made, length: round(made.let_ring ? made.length : Math.min(made.length, room)) };
   const events: DrillEvent[] = [];
   let number = freshNumber(drill) + 1;
   for (const other of drill.events) {
-    const over = other.beat < event.beat - NEAR && endOf(other) > event.beat + NEAR && !other.let_ring;
-    if (!over) {
+    const rest = other.notes.length === 0;
+    const before = other.beat < event.beat - NEAR;
+    const reaches = endOf(other) > event.beat + NEAR && !(other.let_ring && !rest);
+    // A rest that begins under the new event gives way to it.
+    const under = rest && !before && other.beat < endOf(event) - NEAR;
+    if (!(before && reaches) && !under) {
       events.push(other);
       continue;
     }
-    events.push({ ...other, length: round(event.beat - other.beat) });
+    if (before) events.push({ ...other, length: round(event.beat - other.beat) });
     const left = endOf(other) - endOf(event);
-    if (other.notes.length === 0 && left > NEAR) {
+    if (rest && left > NEAR) {
       events.push(plain(`e${number}`, endOf(event), left));
       number += 1;
     }

@@ -50,5 +50,5 @@ export function unevenSaid(share: number): string {
 }
 
 export function ringSaid(db: number): string {
-  return `${signed(db, 0)} dB under the note`.replace("−", "");
+  return `${Math.abs(db)} dB under the note`;
 }

@@ -38,6 +38,7 @@ export function DrillTab({ content, lengthBeats, heardBeat, markOf }: DrillTabPr
               widthPx={system.widthPx}
               lines={system.lines}
               barOffsetPx={sheet.barOffsetPx}
+              names={system.index === 0}
               {...(markOf ? { markOf } : {})}
             />
           </div>

@@ -5,12 +5,16 @@ import type { TabLayout, TabSlur } from "./tab.math";
 
 export type TabMark = "under" | "over" | "missed" | "wrong" | "unclear" | "none";
 
+const NAMES_PX = 16;
+
 export interface TabLineProps {
   layout: TabLayout;
   widthPx: number;
   lines: BeatLine[];
   /** How far before its first note a bar line stands. */
   barOffsetPx?: number;
+  /** Write the strings' names at the beginning. */
+  names?: boolean;
   selected?: { id: string; repeat: number } | null;
   markOf?: (eventId: string, repeat: number) => TabMark;
   onSelect?: (eventId: string, repeat: number) => void;
@@ -22,6 +26,7 @@ export const TabLine = memo(function TabLine({
   widthPx,
   lines,
   barOffsetPx = 17,
+  names = false,
   selected,
   markOf,
   onSelect,
@@ -39,7 +44,7 @@ export const TabLine = memo(function TabLine({
       {layout.strings.map((string) => (
         <line
           key={string.y}
-          x1={0}
+          x1={names ? NAMES_PX : 0}
           x2={widthPx}
           y1={string.y}
           y2={string.y}
@@ -47,6 +52,19 @@ export const TabLine = memo(function TabLine({
           strokeWidth={0.7}
         />
       ))}
+      {names &&
+        layout.strings.map((string) => (
+          <text
+            key={string.y}
+            x={NAMES_PX / 2}
+            y={string.y + 3.5}
+            textAnchor="middle"
+            fontSize={10}
+            fill="var(--ink-soft)"
+          >
+            {string.name}
+          </text>
+        ))}
       {lines
         .filter((line) => line.kind !== "beat")
         .map((line) => (

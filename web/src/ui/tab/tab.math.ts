@@ -234,7 +234,7 @@ export function writtenLength(beats: number): {
   tuplet: number;
   stem: number;
 } {
-  const near = (value: number) => [4, 2, 1, 0.5, 0.25, 0.125].find((l) => Math.abs(l - value) < 0.01);
+  const near = (value: number) => [4, 2, 1, 0.5, 0.25, 0.125].find((l) => Math.abs(l / value - 1) < 0.02);
   const plain = near(beats);
   const dotted = plain === undefined ? near(beats / 1.5) : undefined;
   const tuplet =
