@@ -26,7 +26,7 @@ export interface Clip {
 export class Refused extends Error {}
 
 export const MOST_FRET = 24;
-export const STEPS = [4, 2, 1, 1 / 2, 1 / 3, 1 / 4, 1 / 5, 1 / 6, 1 / 8].map(round);
+export const STEPS = [4, 2, 1, 1 / 2, 1 / 3, 1 / 4, 1 / 5, 1 / 6, 1 / 8];
 const NEAR = 1e-4;
 
 const starts = (event: DrillEvent, beat: number) => Math.abs(event.beat - beat) < NEAR;
