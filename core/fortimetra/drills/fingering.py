@@ -21,7 +21,8 @@ PER_FRET_MOVED = 1.0
 PER_STRING_CROSSED = 0.35
 PER_FRET_UP = 0.06
 PER_FRET_SPREAD = 0.4
-OPEN_STRING = 0.2
+OPEN_STRING = 0.5
+PAST_AN_OPEN_STRING = 1.0
 OFF_THE_STRING = 100.0
 PITCH_TOLERANCE = 0.02
 
@@ -59,8 +60,8 @@ def propose(
     for step in range(1, len(played)):
         before, after = places[step - 1], places[step]
         move = PER_FRET_MOVED * np.abs(before[:, None, 0] - after[None, :, 0])
-        # An open string leaves the hand where it is.
-        move = np.where(np.isnan(move), 0.0, move)
+        # An open string leaves the hand free, but in a drill it also rings on: it is no free ride up the neck.
+        move = np.where(np.isnan(move), PAST_AN_OPEN_STRING, move)
         move += PER_STRING_CROSSED * np.abs(before[:, None, 1] - after[None, :, 1])
         if wanted[played[step]].slurred:
             move += OFF_THE_STRING * (before[:, None, 1] != after[None, :, 1])

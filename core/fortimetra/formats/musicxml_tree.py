@@ -165,6 +165,11 @@ def _one_staff(part: Element, report: Report) -> None:
     )
     report.add(f"Only staff {tab} of {len(staves)} was taken")
     for measure in part.findall("measure"):
+        for attributes in measure.findall("attributes"):
+            for child in list(attributes):
+                if child.tag == "staves" or child.get("number", tab) != tab:
+                    attributes.remove(child)
+                child.attrib.pop("number", None)
         for index, element in enumerate(list(measure)):
             if element.tag == "note" and (element.findtext("staff") or "1") != tab:
                 duration = element.findtext("duration")
@@ -172,3 +177,5 @@ def _one_staff(part: Element, report: Report) -> None:
                 measure[index] = Element("forward" if moves else "sound")
                 if moves:
                     SubElement(measure[index], "duration").text = duration
+            elif (staff := element.find("staff")) is not None:
+                element.remove(staff)
