@@ -223,6 +223,15 @@ def test_proposed_places_sound_what_was_written(midi):
     assert [OPEN[s - 1] + f for ((s, f),) in found] == midi
 
 
+def test_a_scale_takes_its_usual_position():
+    # A minor pentatonic over two octaves in its first position (common practice, no source).
+    scale = [45, 48, 50, 52, 55, 57, 60, 62, 64, 67, 69, 72]
+    found, _ = propose(single(*scale), OPEN)
+    assert [place for (place,) in found] == [
+        (6, 5), (6, 8), (5, 5), (5, 7), (4, 5), (4, 7), (3, 5), (3, 7), (2, 5), (2, 8), (1, 5), (1, 8)
+    ]  # fmt: skip
+
+
 def test_a_lick_stays_under_the_hand():
     # A minor pentatonic around the fifth fret: one hand position holds it (common practice, no source).
     lick = [69, 72, 74, 72, 69, 67, 64, 67, 69]

@@ -4,9 +4,13 @@ import json
 
 import pytest
 from apps.bench import services as bench
+from apps.drills.models import ScoreImport
 from apps.people.models import Student, User
 from config.api import api
 from django.test import Client
+from django.utils import timezone
+from fortimetra.drills.blank import blank
+from fortimetra.drills.library import library
 from fortimetra.model.guitar import preset
 
 from tests.server.conftest import PASSWORD, client_of
@@ -29,6 +33,7 @@ OPERATIONS = list(operations())
 BODIES = {
     "change_guitar": {"name": "x", "description": preset("solid").model_dump(mode="json")},
     "change_drill": {"archived": True},
+    "write_drill": {"content": blank().model_dump(mode="json"), "number": 1},
     "answer_ear_check": {"number": 0, "said": "same"},
 }
 
@@ -37,6 +42,10 @@ BODIES = {
 def url_of(measured, guitar, teacher):
     check = bench.start(teacher, student=guitar.student, kind="pitch")
     places = {"take_id": measured.pk, "drill_id": measured.drill_version.drill_id, "guitar_id": guitar.pk}
+    brought = ScoreImport.objects.create(
+        studio=teacher.studio, created_by=teacher, file_name="x.mid", upload=b"MThd", asked_at=timezone.now()
+    )
+    places |= {"import_id": brought.pk, "number": 1, "key": "0" * 40}
     rest = {"check_id": check.pk, "kind": "solid", "calculator_id": "beats"}
     return lambda path: path.format(**places, **rest)
 
@@ -75,7 +84,7 @@ def test_lists_hold_only_ones_own(measured, stranger, student, teacher):
     ours = {d["id"] for d in client_of(teacher).get("/api/v1/drills").json()}
     theirs = {d["id"] for d in client_of(stranger).get("/api/v1/drills").json()}
     assert ours.isdisjoint(theirs)
-    assert len(theirs) == 7
+    assert len(theirs) == len(library())
 
 
 def test_two_teachers_of_one_studio_do_not_share_students(measured, teacher):
@@ -92,6 +101,17 @@ def test_a_student_sees_own_takes_and_may_not_add_students(measured, teacher, st
     assert [t["id"] for t in client.get("/api/v1/takes").json()] == [str(measured.pk)]
     answer = client.post("/api/v1/students", data='{"name": "X"}', content_type="application/json")
     assert answer.status_code == 403
+    drill = teacher.studio.drills.first()
+    content = client.get(f"/api/v1/drills/{drill.pk}").json()["content"]
+    body = json.dumps({"content": content | {"title": "Mine"}, "number": 1})
+    assert client.put(f"/api/v1/drills/{drill.pk}/content", body, content_type="application/json").status_code == 403
+    assert client.post("/api/v1/drills/blank").status_code == 403
+    assert (
+        client.post(
+            "/api/v1/drills/check", json.dumps({"content": content}), content_type="application/json"
+        ).status_code
+        == 200
+    )
 
 
 def test_nobody_uploads_for_a_strangers_student(stranger, student, flac):

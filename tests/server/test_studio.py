@@ -13,6 +13,7 @@ from apps.takes.models import Take
 from config.problems import ServiceError
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import CommandError, call_command
+from fortimetra.drills.library import library
 
 from tests.server.conftest import PASSWORD
 
@@ -24,11 +25,11 @@ def test_models_and_migrations_agree(capsys):
     call_command("makemigrations", check=True, dry_run=True, verbosity=1)
 
 
-def test_a_new_studio_begins_with_starter_drills(teacher):
-    drills = Drill.objects.filter(studio=teacher.studio)
-    assert {d.family for d in drills} == {"fretted_then_bend", "set_up"}
-    assert len(drills) == 7
-    assert all(d.current.number == 1 for d in drills)
+def test_a_new_studio_begins_with_the_built_in_drills(teacher):
+    drills = Drill.objects.filter(studio=teacher.studio).select_related("current").order_by("id")
+    assert [d.title for d in drills] == [b.drill.title for b in library()]
+    assert all(d.current.drill_id == d.pk and d.current.number == 1 for d in drills)
+    assert [d.current.content["title"] for d in drills] == [d.title for d in drills]
 
 
 @pytest.mark.parametrize(

@@ -1,7 +1,8 @@
 """Where on the neck: strings and frets for pitches that come without them, with the least work for the hand.
 
-A shortest path over all places each note can be played (dynamic programming). The costs are common practice, no source:
-stay in position, then near the last string, then low on the neck. It is a proposal; a teacher confirms it.
+A shortest path over all places each note can be played and all positions of the hand that reach them (dynamic
+programming). The costs are common practice, no source: stay in position, then near the last string, then low on the
+neck. It is a proposal; a teacher confirms it.
 """
 
 from __future__ import annotations
@@ -11,18 +12,22 @@ from dataclasses import dataclass
 from itertools import product
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fortimetra.drills.check import REACH_MM, SCALE_MM
 from fortimetra.units import FloatArray
 from fortimetra.workbench.strings import fret_mm
 
 MOST_WAYS = 48
-PER_FRET_MOVED = 1.0
-PER_STRING_CROSSED = 0.35
-PER_FRET_UP = 0.06
-PER_FRET_SPREAD = 0.4
-OPEN_STRING = 0.5
-PAST_AN_OPEN_STRING = 1.0
+FINGERS = 4
+HIGHEST_HAND = 20
+PER_FRET_SHIFTED = 0.5
+SHIFT = 0.6
+PER_STRING_CROSSED = 0.3
+PER_FRET_UP = 0.05
+PER_FRET_STRETCHED = 0.6
+OPEN_STRING = 0.2
+PER_FRET_FROM_NUT = 0.12
 OFF_THE_STRING = 100.0
 PITCH_TOLERANCE = 0.02
 
@@ -53,25 +58,23 @@ def propose(
     played = [i for i, w in enumerate(ways) if w]
     if not played:
         return [[] for _ in wanted], impossible
-    places = [_place(ways[i]) for i in played]
-    costs = [_own_cost(ways[i]) for i in played]
-    total = costs[0]
-    back: list[FloatArray] = []
+    states = [_states(ways[i]) for i in played]
+    total = states[0].cost
+    back: list[NDArray[np.intp]] = []
     for step in range(1, len(played)):
-        before, after = places[step - 1], places[step]
-        move = PER_FRET_MOVED * np.abs(before[:, None, 0] - after[None, :, 0])
-        # An open string leaves the hand free, but in a drill it also rings on: it is no free ride up the neck.
-        move = np.where(np.isnan(move), PAST_AN_OPEN_STRING, move)
-        move += PER_STRING_CROSSED * np.abs(before[:, None, 1] - after[None, :, 1])
+        before, after = states[step - 1], states[step]
+        shift = np.abs(before.hand[:, None] - after.hand[None, :])
+        crossed = np.abs(before.string[:, None] - after.string[None, :])
+        move = PER_FRET_SHIFTED * shift + SHIFT * (shift > 0) + PER_STRING_CROSSED * crossed
         if wanted[played[step]].slurred:
-            move += OFF_THE_STRING * (before[:, None, 1] != after[None, :, 1])
+            move += OFF_THE_STRING * (crossed > 0)
         reached = total[:, None] + move
         back.append(np.argmin(reached, axis=0))
-        total = np.min(reached, axis=0) + costs[step]
+        total = np.min(reached, axis=0) + after.cost
     chosen = int(np.argmin(total))
     found: list[list[Place]] = [[] for _ in wanted]
     for step in range(len(played) - 1, -1, -1):
-        found[played[step]] = list(ways[played[step]][chosen])
+        found[played[step]] = list(ways[played[step]][states[step].way[chosen]])
         if step:
             chosen = int(back[step - 1][chosen])
     return found, impossible
@@ -115,21 +118,36 @@ def _ways(wanted: Wanted, open_midi: Sequence[float], frets: int) -> list[tuple[
     return found
 
 
-def _place(ways: list[tuple[Place, ...]]) -> FloatArray:
-    """(hand, string) of each way: the lowest pressed fret (NaN where all strings are open) and the middle string."""
-    hand = [min((fret for _, fret in way if fret), default=np.nan) for way in ways]
-    string = [sum(s for s, _ in way) / len(way) for way in ways]
-    return np.array([hand, string], dtype=np.float64).T
+@dataclass(frozen=True)
+class _States:
+    """Ways to play one event, each with every position of the hand that reaches it; all of shape (n_states,)."""
+
+    way: NDArray[np.intp]
+    hand: FloatArray  # the fret under the first finger
+    string: FloatArray
+    cost: FloatArray
+
+
+def _states(ways: list[tuple[Place, ...]]) -> _States:
+    rows = []
+    for index, way in enumerate(ways):
+        pressed = [fret for _, fret in way if fret]
+        opened = sum(fret == 0 for _, fret in way)
+        string = sum(s for s, _ in way) / len(way)
+        low, high = (min(pressed), max(pressed)) if pressed else (1, HIGHEST_HAND)
+        hands = range(max(1, min(low, high - FINGERS + 1)), low + 1) if pressed else range(1, HIGHEST_HAND + 1)
+        for hand in hands:
+            stretch = max(0, high - hand - FINGERS + 1) if pressed else 0
+            cost = PER_FRET_UP * hand + PER_FRET_STRETCHED * stretch
+            # Up the neck an open string is a stranger: it rings on, and sounds unlike its neighbours.
+            cost += opened * (OPEN_STRING + PER_FRET_FROM_NUT * (hand - 1))
+            rows.append((index, hand, string, cost))
+    table = np.array(rows, dtype=np.float64)
+    return _States(table[:, 0].astype(np.intp), table[:, 1], table[:, 2], table[:, 3])
 
 
 def _own_cost(ways: list[tuple[Place, ...]]) -> FloatArray:
-    costs = []
-    for way in ways:
-        pressed = [fret for _, fret in way if fret]
-        spread = max(pressed) - min(pressed) if pressed else 0
-        costs.append(
-            PER_FRET_UP * (min(pressed) if pressed else 0)
-            + PER_FRET_SPREAD * spread
-            + OPEN_STRING * sum(fret == 0 for _, fret in way)
-        )
-    return np.array(costs)
+    states = _states(ways)
+    cheapest = np.full(len(ways), np.inf)
+    np.minimum.at(cheapest, states.way, states.cost)
+    return cheapest

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cache
 
 from fortimetra.drills import bends, chords, picking, slurs, vibrato
 from fortimetra.drills.fretted_then_bend import starter_drills
@@ -31,7 +32,8 @@ class BuiltIn:
     tags: tuple[str, ...]
 
 
-def library() -> list[BuiltIn]:
+@cache
+def library() -> tuple[BuiltIn, ...]:
     """The set-up check, the starter bends, and the examples of every family."""
     starters = [BuiltIn(d, LEVELS[d.profile], GENERATORS[d.family].tags) for d in starter_drills()]
     known = {b.drill.title for b in starters}
@@ -40,7 +42,7 @@ def library() -> list[BuiltIn]:
         for g in GENERATORS.values()
         for number, example in enumerate(g.examples, 1)
     ]
-    return [BuiltIn(set_up(), 1, ("guitar",)), *starters, *(b for b in made if b.drill.title not in known)]
+    return (BuiltIn(set_up(), 1, ("guitar",)), *starters, *(b for b in made if b.drill.title not in known))
 
 
 def built_in_drills() -> list[Drill]:

@@ -51,7 +51,6 @@ def add_drill(
     created_by: User | None,
     level: int | None = None,
     tags: Sequence[str] = (),
-    built_in: bool = False,
 ) -> Drill:
     """A new drill with its first version."""
     drill = Drill.objects.create(
@@ -60,7 +59,6 @@ def add_drill(
         family=content.family,
         level=level,
         tags=list(tags),
-        built_in=built_in,
     )
     drill.current = _add_version(drill, content, 1, created_by)
     drill.save(update_fields=["current"])
@@ -203,6 +201,24 @@ def export(content: DrillContent, kind: FileKind) -> tuple[bytes, str, str]:
     return content.model_dump_json(indent=1, by_alias=True).encode(), "application/json", "json"
 
 
-def add_built_in_drills(studio: Studio) -> Sequence[Drill]:
-    """What every studio begins with."""
-    return [add_drill(studio, b.drill, created_by=None, level=b.level, tags=b.tags, built_in=True) for b in library()]
+@transaction.atomic
+def add_built_in_drills(studio: Studio) -> None:
+    """What every studio begins with, in a handful of statements."""
+    drills = Drill.objects.bulk_create(
+        Drill(
+            studio=studio,
+            title=b.drill.title,
+            family=b.drill.family,
+            level=b.level,
+            tags=list(b.tags),
+            built_in=True,
+        )
+        for b in library()
+    )
+    versions = DrillVersion.objects.bulk_create(
+        DrillVersion(drill=drill, number=1, content=_row_of(b.drill))
+        for drill, b in zip(drills, library(), strict=True)
+    )
+    for drill, version in zip(drills, versions, strict=True):
+        drill.current = version
+    Drill.objects.bulk_update(drills, ["current"])
