@@ -5,6 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
+from fortimetra.drills.fretted_then_bend import fretted_then_bend
+from fortimetra.formats.midi import drill_to_midi
 from selenium.webdriver.common.keys import Keys
 
 AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_text()
@@ -23,23 +25,44 @@ def serious(page) -> list[str]:
 
 @pytest.mark.parametrize("theme", ["light", "dark"])
 @pytest.mark.parametrize(
-    "place", ["desk", "drills", "drill", "students", "sheet", "dialog", "student", "guitar", "bench", "targets", "make"]
+    "place",
+    [
+        "desk",
+        "drills",
+        "drill",
+        "students",
+        "sheet",
+        "dialog",
+        "student",
+        "guitar",
+        "bench",
+        "targets",
+        "make",
+        "write",
+        "import",
+    ],
 )
-def test_nothing_serious_is_found(page, recordings, place, theme):
+def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
     page.driver.execute_script("localStorage.setItem('fortimetra.theme', arguments[0])", theme)
     take = page.measured()
     path = {
         "desk": "/", "drills": "/drills", "students": "/students", "dialog": "/", "bench": "/bench/push", "targets": "/bench", "make": "/drills/new/sweep",
         "student": f"/students/{take['student_id']}", "guitar": f"/guitars/{take['guitar_id']}",
         "drill": f"/drills/{take['drill_id']}", "sheet": f"/takes/{take['id']}",
+        "write": f"/drills/{take['drill_id']}/write", "import": "/drills",
     }[place]  # fmt: skip
     page.open(path)
     page.wait(lambda: page.all("h1"))
     if place == "sheet":
         page.sheet()
+    if place == "import":
+        score = tmp_path / "t.mid"
+        score.write_bytes(drill_to_midi(fretted_then_bend(title="t", string=3, fret=7)).content)
+        page.one("input[aria-label='Drill file']").send_keys(str(score))
+        page.wait(lambda: page.all("[data-testid=tab]"), 40)
     if place == "dialog":
         page.hand_over(recordings["take.flac"])
-    page.wait(lambda: not page.all("[role=status]"))
+    page.wait(lambda: not page.all("main > [role=status]"))
     try:
         assert page.driver.execute_script("return document.documentElement.dataset.theme") == theme
         assert serious(page) == []

@@ -74,7 +74,7 @@ def test_the_library_is_searched_and_a_drill_is_copied_and_put_away(page):
     page.open("/drills")
     page.wait(lambda: page.all("main li"))
     search = page.one("input[type=search]")
-    search.send_keys("string 2 struck")
+    search.send_keys("fret 8 struck")
     page.wait(lambda: len(page.all("main li")) == 1)
     title = page.text("main li a")
     page.one("main li a").click()

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, type DrillContent, data, Problem, problemFrom } from "~/api/client";
 import type { PreviewAsked, Shown } from "~/api/drills";
 import { clickAt } from "./click";
@@ -104,7 +104,7 @@ export function useDrillSound(): DrillSound {
     },
     [silence],
   );
-  return { state, error, play, stop, beat };
+  return useMemo(() => ({ state, error, play, stop, beat }), [state, error, play, stop, beat]);
 }
 
 async function prepare(

@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { DrillContent } from "~/api/client";
 import { Field } from "~/ui/form/Field";
 import { Select } from "~/ui/Select";
@@ -45,7 +46,7 @@ export interface DrillSettingsProps {
 }
 
 /** What counts for the whole drill. */
-export function DrillSettings({ drill, onChange }: DrillSettingsProps) {
+export const DrillSettings = memo(function DrillSettings({ drill, onChange }: DrillSettingsProps) {
   const tempo = drill.tempo;
   const number = (
     name: keyof typeof NUMBERS,
@@ -159,4 +160,4 @@ export function DrillSettings({ drill, onChange }: DrillSettingsProps) {
       </fieldset>
     </div>
   );
-}
+});

@@ -29,9 +29,10 @@ export function EditSheet({ state, troubled, onPress, onMove, onListen, heardBea
   const at = placeOf(sheet, state.cell.beat);
   const span = spanOf(state);
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it is the cursor's place that is brought into view
   useEffect(() => {
     board.current?.querySelector("[data-cursor]")?.scrollIntoView({ block: "nearest", inline: "nearest" });
-  });
+  }, [at.x, at.y]);
 
   const keyDown = (event: KeyboardEvent) => {
     if (event.key === " ") {
@@ -88,7 +89,15 @@ export function EditSheet({ state, troubled, onPress, onMove, onListen, heardBea
       >
         {state.anchor !== null && <SelectedSpan sheet={sheet} from={span.from} to={span.to} />}
         {sheet.systems.map((system) => (
-          <div key={system.index} style={{ paddingBottom: SYSTEM_GAP_PX }}>
+          <div
+            key={system.index}
+            style={{
+              height: sheet.pitchPx,
+              width: system.widthPx,
+              contain: "strict",
+              contentVisibility: "auto",
+            }}
+          >
             <TabLine
               layout={system.layout}
               widthPx={system.widthPx}
@@ -101,19 +110,17 @@ export function EditSheet({ state, troubled, onPress, onMove, onListen, heardBea
         ))}
         <div
           data-cursor
-          className="pointer-events-none absolute border-2 border-focus"
+          className="pointer-events-none absolute top-0 left-0 border-2 border-focus will-change-transform"
           style={{
-            left: at.x - 12,
-            top: at.y + TOP + (state.cell.string - 1) * STRING_GAP - STRING_GAP / 2 - 2,
+            transform: `translate(${at.x - 12}px, ${at.y + TOP + (state.cell.string - 1) * STRING_GAP - STRING_GAP / 2 - 2}px)`,
             width: 24,
             height: STRING_GAP + 4,
           }}
         />
         <div
-          className="pointer-events-none absolute h-0.5 bg-focus"
+          className="pointer-events-none absolute top-0 left-0 h-0.5 bg-focus will-change-transform"
           style={{
-            left: at.x,
-            top: at.y + TOP + (drill.tuning.length - 1) * STRING_GAP + 6,
+            transform: `translate(${at.x}px, ${at.y + TOP + (drill.tuning.length - 1) * STRING_GAP + 6}px)`,
             width: state.step * sheet.perBeat - 4,
           }}
         />

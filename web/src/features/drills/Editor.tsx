@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useCallback, useMemo, useState } from "react";
+import { useCallback, useDeferredValue, useMemo, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { DrillContent, DrillDetail } from "~/api/client";
 import { drillQuery } from "~/api/queries";
@@ -61,7 +61,13 @@ function Sheet({ first }: { first: DrillDetail }) {
     },
     [state, openMidi],
   );
-  const onChange = (make: (drill: DrillContent) => DrillContent) => setState((s) => edit(s, make));
+  const onChange = useCallback(
+    (make: (drill: DrillContent) => DrillContent) => setState((s) => edit(s, make)),
+    [],
+  );
+  // The sheet comes first; the panels follow when there is time.
+  const calm = useDeferredValue(content);
+  const calmCell = useDeferredValue(state.cell);
   const listen = () => {
     if (sound.state !== "still") return sound.stop();
     const perBar = content.tempo?.beats_per_bar ?? 4;
@@ -153,15 +159,15 @@ function Sheet({ first }: { first: DrillDetail }) {
       <div className="mt-4 grid gap-x-10 gap-y-6 lg:grid-cols-2">
         <section aria-label="At the cursor">
           <h2 className="mb-2 border-b border-ink pb-1 text-lg font-semibold">At the cursor</h2>
-          <EventPanel drill={content} cell={state.cell} onChange={onChange} />
+          <EventPanel drill={calm} cell={calmCell} onChange={onChange} />
         </section>
         <section aria-label="The whole drill">
           <h2 className="mb-2 border-b border-ink pb-1 text-lg font-semibold">The whole drill</h2>
-          <DrillSettings drill={content} onChange={onChange} />
+          <DrillSettings drill={calm} onChange={onChange} />
         </section>
       </div>
       <div className="mt-6 border-t border-rule pt-3">
-        <Listen content={content} sound={sound} />
+        <Listen content={calm} sound={sound} />
       </div>
       <Dialog open={help} onOpenChange={setHelp} title="Keys of the sheet">
         <dl className="grid grid-cols-[8rem_1fr] gap-y-1">

@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { DrillContent, DrillEvent } from "~/api/client";
 import { bendWords } from "~/lib/words";
 import { Field } from "~/ui/form/Field";
@@ -37,7 +38,7 @@ export interface EventPanelProps {
 }
 
 /** What stands at the cursor, to be read and set without keys. */
-export function EventPanel({ drill, cell, onChange }: EventPanelProps) {
+export const EventPanel = memo(function EventPanel({ drill, cell, onChange }: EventPanelProps) {
   const event = eventAt(drill, cell.beat);
   const note = noteAt(drill, cell);
   if (!event)
@@ -181,7 +182,7 @@ export function EventPanel({ drill, cell, onChange }: EventPanelProps) {
       )}
     </div>
   );
-}
+});
 
 function bendOf(kind: string, before: DrillEvent["bend"]): DrillEvent["bend"] {
   if (kind === "none") return null;

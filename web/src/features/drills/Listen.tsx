@@ -1,5 +1,5 @@
 import { Play, Square } from "lucide-react";
-import { useState } from "react";
+import { memo, useState } from "react";
 import type { DrillContent } from "~/api/client";
 import type { Shown } from "~/api/drills";
 import type { DrillSound } from "~/lib/useDrillSound";
@@ -19,7 +19,7 @@ export interface ListenProps {
 }
 
 /** A drill heard from the simulated student, clean or with the faults on the sliders, at any tempo. */
-export function Listen({ content, sound, fromBeat = 0 }: ListenProps) {
+export const Listen = memo(function Listen({ content, sound, fromBeat = 0 }: ListenProps) {
   const [shown, setShown] = useState<Shown>(CLEAN);
   const [bpm, setBpm] = useState("");
   const [click, setClick] = useState(true);
@@ -139,7 +139,7 @@ export function Listen({ content, sound, fromBeat = 0 }: ListenProps) {
       </details>
     </section>
   );
-}
+});
 
 function Check({
   label,

@@ -5,6 +5,7 @@ import { writeDrill } from "~/api/drills";
 import { drillQuery } from "~/api/queries";
 
 const QUIET_MS = 1200;
+const DRAFT_MS = 200;
 
 export type Kept =
   | { state: "kept"; number: number }
@@ -17,6 +18,14 @@ interface Draft {
 }
 
 const draftKey = (id: number) => `fortimetra-drill-${id}`;
+
+function keepDraft(id: number, number: number, content: DrillContent) {
+  try {
+    localStorage.setItem(draftKey(id), JSON.stringify({ number, content } satisfies Draft));
+  } catch {
+    // The browser has no room; the server keeps it a moment later.
+  }
+}
 
 /** What was written and not kept before the page went away, if it still fits the drill. */
 export function draftOf(drill: DrillDetail): DrillContent | null {
@@ -74,13 +83,26 @@ export function useKeeping(
   useEffect(() => {
     if (content === last.current) return;
     setKept((before) => (before.state === "refused" && before.conflict ? before : { state: "waiting" }));
-    localStorage.setItem(
-      draftKey(drill.id),
-      JSON.stringify({ number: number.current, content } satisfies Draft),
-    );
+    const note = window.setTimeout(() => keepDraft(drill.id, number.current, content), DRAFT_MS);
     const timer = window.setTimeout(() => void keepNow(), QUIET_MS);
-    return () => window.clearTimeout(timer);
+    return () => {
+      window.clearTimeout(note);
+      window.clearTimeout(timer);
+    };
   }, [content, drill.id, keepNow]);
+
+  useEffect(() => {
+    const leave = () => {
+      if (newest.current !== last.current) keepDraft(drill.id, number.current, newest.current);
+    };
+    window.addEventListener("pagehide", leave);
+    return () => {
+      window.removeEventListener("pagehide", leave);
+      // Another page of the app: there is time to keep it on the server as well.
+      leave();
+      void keepNow();
+    };
+  }, [drill.id, keepNow]);
 
   return { kept, keepNow };
 }
