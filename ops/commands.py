@@ -29,6 +29,7 @@ def main(arguments: Sequence[str], *, usage: str) -> int:
         "bench": bench,
         "analyse": lambda rest: tool("analyse", rest),
         "play": lambda rest: tool("play", rest),
+        "convert": lambda rest: tool("convert", rest),
         "python": python,
         "manage": manage,
         "schema": schema,

@@ -65,6 +65,11 @@ def _parser() -> argparse.ArgumentParser:
     play.add_argument("--truth", type=Path)
     play.set_defaults(run=_play)
 
+    convert = commands.add_parser("convert", help="a drill from one format to another; what is not kept is said")
+    convert.add_argument("source", type=Path, metavar="IN", help=".json, .musicxml, .mxl, .xml, .mid")
+    convert.add_argument("out", type=Path, metavar="OUT", help=".json, .musicxml, .mid, .txt")
+    convert.set_defaults(run=_convert)
+
     schemas = commands.add_parser("schemas", help="write the JSON Schemas of all formats")
     schemas.add_argument("folder", type=Path)
     schemas.set_defaults(run=_schemas)
@@ -136,6 +141,43 @@ def _play(options: argparse.Namespace) -> None:
     _replace(options.out, write)
     if options.truth:
         write_atomically(options.truth, (truth.model_dump_json(indent=1) + "\n").encode())
+
+
+def _convert(options: argparse.Namespace) -> None:
+    from fortimetra.errors import DrillError
+    from fortimetra.formats.midi import drill_to_midi
+    from fortimetra.formats.musicxml_out import drill_to_musicxml
+    from fortimetra.formats.text_tab import text_tab
+    from fortimetra.model.drill import Drill
+
+    wanted = options.out.suffix.lower()
+    if wanted not in {".json", ".musicxml", ".xml", ".mid", ".midi", ".txt"}:
+        raise DrillError("format_unknown", f"{options.out.name}: name a .json, .musicxml, .mid or .txt file.")
+    lost: tuple[str, ...] = ()
+    if options.source.suffix.lower() == ".json":
+        drill = Drill.read(options.source)
+    else:
+        content = options.source.read_bytes()
+        if content.startswith(b"MThd"):
+            from fortimetra.formats.midi_in import read_midi as read
+        else:
+            from fortimetra.formats.musicxml_in import read_musicxml as read
+        found = read(content)
+        drill, lost = found.drill, found.lost
+        if found.proposed:
+            lost = (*lost, f"Strings and frets of {len(found.proposed)} places are a proposal.")
+    if wanted in {".mid", ".midi"}:
+        written = drill_to_midi(drill)
+        out, lost = written.content, (*lost, *written.lost)
+    elif wanted in {".musicxml", ".xml"}:
+        out = drill_to_musicxml(drill)
+    elif wanted == ".txt":
+        out = text_tab(drill).encode()
+    else:
+        out = (drill.model_dump_json(indent=1, by_alias=True) + "\n").encode()
+    write_atomically(options.out, out)
+    for line in lost:
+        print(f"fortimetra: note: {line}", file=sys.stderr)
 
 
 def _schemas(options: argparse.Namespace) -> None:

@@ -9,14 +9,42 @@ import sys
 import tempfile
 from pathlib import Path
 
+import mido
 import numpy as np
 import soundfile
+from selenium.webdriver.common.keys import Keys
 
 from tests.browser.chromium import chromium, picture
 from tests.browser.pages import Pages
 
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 DRILL = "String 3: full bend at fret 7"
+
+
+WRITTEN = "String 2: full bend at fret 8, struck again"
+RIFF = (
+    (57, 1.0),
+    (60, 0.5),
+    (62, 0.5),
+    (64, 1.0),
+    (67, 1 / 3),
+    (69, 1 / 3),
+    (67, 1 / 3),
+    (64, 2.0),
+    (62, 1.0),
+    (57, 1.0),
+)
+
+
+def slipway_riff() -> mido.MidiFile:
+    """A lick of our own, as another program would write it: without a tempo, without places."""
+    track = mido.MidiTrack([mido.MetaMessage("track_name", name="Slipway riff")])
+    for number, beats in RIFF:
+        track += [
+            mido.Message("note_on", note=number, velocity=90),
+            mido.Message("note_off", note=number, time=round(480 * beats)),
+        ]
+    return mido.MidiFile(ticks_per_beat=480, tracks=[track])
 
 
 def main(url: str) -> None:
@@ -56,6 +84,18 @@ def main(url: str) -> None:
             page.open(path)
             page.wait(lambda ready=ready: page.all(ready))
             picture(driver, FOLDER / f"{name}.png")
+        wanted = next(d for d in page.fetch("/api/v1/drills") if d["title"] == WRITTEN)
+        page.open(f"/drills/{wanted['id']}/write")
+        page.one("[data-testid=edit-sheet]").send_keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
+        page.wait(lambda: page.all("[data-testid=event-panel]"))
+        picture(driver, FOLDER / "write.png")
+        score = Path(folder) / "slipway riff.mid"
+        slipway_riff().save(str(score))
+        page.open("/drills")
+        page.one("input[aria-label='Drill file']").send_keys(str(score))
+        page.wait(lambda: page.all("[data-testid=proposed]"), 40)
+        picture(driver, FOLDER / "import.png")
+        page.button("Throw away").click()
         page.open("/bench/ear")
         page.wait(lambda: page.button("Begin").is_enabled())
         page.button("Begin").click()

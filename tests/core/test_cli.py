@@ -9,6 +9,8 @@ import pytest
 import soundfile
 from fortimetra import Analysis, Drill, Setup
 from fortimetra.cli import main
+from fortimetra.drills.generator import generate
+from fortimetra.drills.library import GENERATORS
 from fortimetra.drills.set_up import set_up
 from fortimetra.formats.schemas import schemas
 from fortimetra.model.guitar import preset
@@ -147,3 +149,27 @@ def test_a_set_up_take_becomes_a_setup_file_that_later_takes_are_read_against(fo
     assert main([*later, "--write-setup", str(folder / "no.json")]) == 2
     assert "no set-up take" in capsys.readouterr().err
     assert not (folder / "no.json").exists()
+
+
+@pytest.mark.parametrize("kind", ["musicxml", "mid"])
+def test_a_drill_goes_round_the_formats(folder, capsys, kind):
+    drill, score, back, text = (folder / n for n in ("drill.json", f"d.{kind}", "back.json", "d.txt"))
+    assert main(["convert", str(drill), str(score)]) == 0
+    assert main(["convert", str(score), str(back)]) == 0
+    assert capsys.readouterr().err == ""
+    one, two = Drill.read(drill), Drill.read(back)
+    assert [(n.midi, n.note.string) for n in one.asked()] == [(n.midi, n.note.string) for n in two.asked()]
+    assert main(["convert", str(back), str(text)]) == 0
+    assert "|" in text.read_text()
+
+
+def test_what_a_conversion_does_not_keep_or_cannot_do_is_said(folder, capsys):
+    muted = folder / "muted.json"
+    muted.write_text(generate(GENERATORS["mute_check"], {}).model_dump_json(by_alias=True))
+    assert main(["convert", str(muted), str(folder / "m.mid")]) == 0
+    assert "note: Muted strings" in capsys.readouterr().err
+    assert main(["convert", str(muted), str(folder / "m.pdf")]) == 2
+    (folder / "x.xml").write_text("<html/>")
+    assert main(["convert", str(folder / "x.xml"), str(folder / "x.json")]) == 2
+    assert "not a MusicXML score" in capsys.readouterr().err
+    assert not (folder / "x.json").exists()

@@ -23,7 +23,7 @@ export function DrillActions({ drill }: { drill: DrillDetail }) {
   });
   const error = copy.error ?? putAway.error;
   return (
-    <div className="mt-4">
+    <div className="mt-4 print:hidden">
       <div className="flex gap-2">
         <Button onClick={() => copy.mutate()} disabled={copy.isPending}>
           Make a copy

@@ -31,7 +31,7 @@ export function DrillPage({ me }: { me: Me }) {
   const { content, title, family, length_beats, not_judged_yet } = drill.data;
   return (
     <>
-      <p className="text-sm text-ink-soft">
+      <p className="text-sm text-ink-soft print:hidden">
         <Link className="underline" to="/drills">
           Drills
         </Link>{" "}
@@ -44,7 +44,9 @@ export function DrillPage({ me }: { me: Me }) {
             Write on it
           </Link>
         )}
-        <UploadButton me={me} drillId={drill.data.id} />
+        <span className="print:hidden">
+          <UploadButton me={me} drillId={drill.data.id} />
+        </span>
       </div>
       <DrillTab
         content={content}

@@ -40,6 +40,17 @@ const NUMBERS = {
   capo: { low: 0, high: 12 },
 };
 
+/** Four to eight open strings from a text as "E4 B3 G3 D3 A2 E2", or null. */
+export function tuningFrom(text: string): string[] | null {
+  const pitches = text
+    .trim()
+    .split(/[\s,;]+/)
+    .map((pitch) => pitch.charAt(0).toUpperCase() + pitch.slice(1));
+  const fits =
+    pitches.length >= 4 && pitches.length <= 8 && pitches.every((p) => /^[A-G][#b]?[0-6]$/.test(p));
+  return fits ? pitches : null;
+}
+
 export interface DrillSettingsProps {
   drill: DrillContent;
   onChange: (make: (drill: DrillContent) => DrillContent) => void;
@@ -116,6 +127,18 @@ export const DrillSettings = memo(function DrillSettings({ drill, onChange }: Dr
           value={drill.school.vibrato_return}
           onChange={(line) => setSchool({ vibrato_return: line as "bottom" })}
           choices={RETURNS}
+        />
+        <Field
+          key={drill.tuning.join(" ")}
+          label="Tuning, string 1 first"
+          className="col-span-2"
+          defaultValue={drill.tuning.join(" ")}
+          onBlur={(event) => {
+            const tuning = tuningFrom(event.target.value);
+            const strings = Math.max(1, ...drill.events.flatMap((e) => e.notes.map((n) => n.string)));
+            if (!tuning || tuning.length < strings) event.target.value = drill.tuning.join(" ");
+            else if (tuning.join(" ") !== drill.tuning.join(" ")) onChange((d) => ({ ...d, tuning }));
+          }}
         />
         <label className="flex min-h-9 items-center gap-2 text-sm">
           <input

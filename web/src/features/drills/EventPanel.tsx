@@ -3,8 +3,9 @@ import type { DrillContent, DrillEvent } from "~/api/client";
 import { bendWords } from "~/lib/words";
 import { Field } from "~/ui/form/Field";
 import { Select } from "~/ui/Select";
+import { beatsPerBar } from "~/ui/tab/systems.math";
 import { type Articulation, type Cell, change, eventAt, noteAt, resize } from "./edit.math";
-import { withReference } from "./editing.math";
+import { barAndBeat, withReference } from "./editing.math";
 
 const ARTICULATIONS: { value: Articulation; label: string }[] = [
   { value: "pick", label: "picked" },
@@ -176,13 +177,18 @@ export const EventPanel = memo(function EventPanel({ drill, cell, onChange }: Ev
       {bend && (
         <p className="mt-2 text-sm text-ink-soft">
           {bend.reference
-            ? `Judged against the fretted note of this drill that sounds its target (${bend.reference}).`
+            ? `Judged against the fretted note at ${placeOfId(drill, bend.reference)}, which sounds its target.`
             : "No fretted note of this drill sounds its target; it is judged against the tuning."}
         </p>
       )}
     </div>
   );
 });
+
+function placeOfId(drill: DrillContent, id: string): string {
+  const beat = drill.events.find((event) => event.id === id)?.beat ?? 0;
+  return barAndBeat(beat, beatsPerBar(drill));
+}
 
 function bendOf(kind: string, before: DrillEvent["bend"]): DrillEvent["bend"] {
   if (kind === "none") return null;

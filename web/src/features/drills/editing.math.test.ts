@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { DrillContent } from "~/api/client";
+import { tuningFrom } from "./DrillSettings";
 import { midiOf } from "./Editor";
 import { lengthFrom, lengthText, rangeFrom } from "./EventPanel";
 import { type EditState, opened, type Press, press, spanOf, spokenPlace, stepWords } from "./editing.math";
@@ -165,6 +166,11 @@ describe("values as they are written", () => {
     [0.2, "1/5"],
     [0.166667, "1/6"],
   ])("says the length %s", (beats, text) => expect(lengthText(beats)).toBe(text));
+
+  it("reads tunings of four to eight strings", () => {
+    expect(tuningFrom("d4 A3, F#3 D3 A2 D2")).toEqual(["D4", "A3", "F#3", "D3", "A2", "D2"]);
+    for (const wrong of ["E4 B3 G3", "E4 B3 G3 H3", "", "E4 B3 G3 D9"]) expect(tuningFrom(wrong)).toBeNull();
+  });
 
   it("reads ranges and pitches", () => {
     expect(rangeFrom("4–6")).toEqual([4, 6]);

@@ -295,13 +295,17 @@ export function withReference(drill: DrillContent, cell: Cell, bend: DrillEvent[
   return bendNote(bent, cell, { ...event.bend, reference: referenceFor(bent, event) });
 }
 
+/** A place in words, counted from 1, as the core says it. */
+export function barAndBeat(beat: number, perBar: number): string {
+  const bar = Math.floor(beat / perBar + 1e-6);
+  return `bar ${bar + 1}, beat ${Math.round((beat - bar * perBar) * 1000) / 1000 + 1}`;
+}
+
 /** What stands at the cursor, for those who do not see it. */
 export function spokenPlace(state: EditState): string {
   const { cell, history } = state;
-  const perBar = history.now.tempo?.beats_per_bar ?? 4;
-  const bar = Math.floor(cell.beat / perBar + 1e-6);
-  const beat = Math.round((cell.beat - bar * perBar) * 1000) / 1000 + 1;
-  const place = `Bar ${bar + 1}, beat ${beat}, string ${cell.string}`;
+  const at = barAndBeat(cell.beat, history.now.tempo?.beats_per_bar ?? 4);
+  const place = `B${at.slice(1)}, string ${cell.string}`;
   const note = noteAt(history.now, cell);
   const over = eventOver(history.now, cell.beat);
   if (note) return `${place}: ${note.muted ? "muted" : `fret ${note.fret}`}`;

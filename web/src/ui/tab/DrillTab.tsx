@@ -1,4 +1,4 @@
-import { useRef } from "react";
+import { type CSSProperties, useRef } from "react";
 import type { DrillContent } from "~/api/client";
 import { useWidth } from "~/lib/useWidth";
 import { layoutSheet, SYSTEM_GAP_PX, type TabSheet } from "./systems.math";
@@ -19,6 +19,7 @@ export function DrillTab({ content, lengthBeats, heardBeat, markOf }: DrillTabPr
   const last = useRef<TabSheet | undefined>(undefined);
   const sheet = layoutSheet(content, lengthBeats, width, last.current);
   last.current = sheet;
+  const widest = Math.max(...sheet.systems.map((system) => system.widthPx));
   return (
     // biome-ignore lint/a11y/useSemanticElements: a scrolling picture with its text as its name
     <div
@@ -32,7 +33,11 @@ export function DrillTab({ content, lengthBeats, heardBeat, markOf }: DrillTabPr
     >
       <div className="relative">
         {sheet.systems.map((system) => (
-          <div key={system.index} className="break-inside-avoid" style={{ paddingBottom: SYSTEM_GAP_PX }}>
+          <div
+            key={system.index}
+            className="break-inside-avoid"
+            style={{ paddingBottom: SYSTEM_GAP_PX, ...printWidth(system.widthPx, widest) }}
+          >
             <TabLine
               layout={system.layout}
               widthPx={system.widthPx}
@@ -47,6 +52,11 @@ export function DrillTab({ content, lengthBeats, heardBeat, markOf }: DrillTabPr
       </div>
     </div>
   );
+}
+
+/** On paper all lines shrink by the same share, where the widest does not fit. */
+function printWidth(px: number, widest: number): CSSProperties {
+  return { "--print-width": `min(${(100 * px) / widest}%, ${px}px)` } as CSSProperties;
 }
 
 function asText(content: DrillContent): string {

@@ -38,7 +38,7 @@ export const TabLine = memo(function TabLine({
       width={widthPx}
       height={layout.heightPx}
       viewBox={`0 0 ${widthPx} ${layout.heightPx}`}
-      className="block print:h-auto print:max-w-full"
+      className="block print:h-auto print:w-[var(--print-width)]"
       aria-hidden="true"
     >
       {layout.strings.map((string) => (
