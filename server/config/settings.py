@@ -146,7 +146,7 @@ CONTENT_SECURITY_POLICY = {
 
 # -- takes --------------------------------------------------------------------------------------------
 
-UPLOAD_MAX_BYTES = int(env("UPLOAD_MAX_MB", "50")) * 1_000_000
+UPLOAD_MAX_BYTES = int(env("UPLOAD_MAX_MB", "100")) * 1_000_000
 TAKE_MAX_MINUTES = float(env("TAKE_MAX_MINUTES", "15"))
 TAKE_ATTEMPTS = 3
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, TypeVar
 from uuid import UUID
 
 from config.problems import ServiceError
@@ -11,9 +11,12 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
 from fortimetra import Analysis as AnalysisContent
 from fortimetra.judge.reasons import SENTENCES
+from fortimetra.model.base import first_problem
+from fortimetra.model.context import Click
 from fortimetra.model.guitar import Guitar as GuitarContent
 from ninja import Form, Router, Status
 from ninja.files import UploadedFile
+from pydantic import BaseModel, ValidationError
 
 from apps.bench import selectors as bench
 from apps.drills import selectors as drills
@@ -23,6 +26,8 @@ from apps.people import selectors as people
 from apps.people.actor import actor_of
 from apps.takes import selectors, services
 from apps.takes.schemas import (
+    Capture,
+    ClickSaid,
     Curves,
     MeasureAgain,
     SetupRead,
@@ -34,6 +39,8 @@ from apps.takes.schemas import (
 )
 
 router = Router(tags=["takes"], by_alias=True)
+MOST_JSON = 60_000
+Given = TypeVar("Given", bound=BaseModel)
 
 
 @router.get("", response=list[TakeRead], operation_id="takes")
@@ -50,12 +57,20 @@ def upload_take(
     drill_id: Annotated[int | None, Form()] = None,
     guitar_id: Annotated[int | None, Form()] = None,
     played_at: Annotated[datetime | None, Form()] = None,
+    click: Annotated[str | None, Form()] = None,
+    capture: Annotated[str | None, Form()] = None,
+    drill_version: Annotated[int | None, Form()] = None,
+    id: Annotated[UUID | None, Form()] = None,
 ) -> Status[TakeRead]:
     """A recording of a student playing a drill, on the student's first guitar unless another is named.
 
-    Without a drill it is a set-up take of the guitar.
+    Without a drill it is a set-up take of the guitar. click and capture are JSON: the contract's click, and how it was
+    recorded. drill_version: the version that was played, where it may have changed meanwhile. id: the sender's own, so that
+    a recording whose answer was lost can be sent again without becoming two takes.
     """
     actor = actor_of(request)
+    if id is not None and (there := selectors.takes(actor).filter(pk=id).first()) is not None:
+        return Status(201, take_read(there))
     student = people.student(actor, student_id)
     if played_at is not None and played_at.tzinfo is None:
         raise ServiceError(422, "no_time_zone", "played_at: give the time with its zone.")
@@ -69,8 +84,27 @@ def upload_take(
         drill = services.set_up_drill(actor.studio, strings=len(guitar.description["strings"]))
     else:
         raise ServiceError(422, "no_drill", "Choose the drill that was played.")
-    take = services.receive(actor, student=student, drill=drill, upload=file, played_at=played_at, guitar=guitar)
+    captured = None if capture is None else _given(Capture, capture, "capture")
+    take = services.receive(
+        actor,
+        student=student,
+        version=drill.current if drill_version is None else drills.version(drill, drill_version),
+        upload=file,
+        played_at=played_at,
+        guitar=guitar,
+        take_id=id,
+        click=None if click is None else _given(Click, click, "click"),
+        capture=None if captured is None else captured.model_dump(mode="json"),
+        invented=captured is not None and captured.simulated,
+    )
     return Status(201, take_read(selectors.take(actor, take.pk)))
+
+
+def _given(model: type[Given], text: str, name: str) -> Given:
+    try:
+        return model.model_validate_json(text[:MOST_JSON])
+    except ValidationError as error:
+        raise ServiceError(422, f"{name}_invalid", f"{name}: {first_problem(error)}.") from error
 
 
 @router.get("/set-ups", response=list[SetupRead], operation_id="set_ups")
@@ -100,6 +134,14 @@ def measure_again(request: HttpRequest, take_id: UUID, payload: MeasureAgain) ->
     actor = actor_of(request)
     drill = None if payload.drill_id is None else drills.drill(actor, payload.drill_id)
     services.measure_again(actor, selectors.take(actor, take_id), drill=drill)
+    return take_read(selectors.take(actor, take_id))
+
+
+@router.put("/{uuid:take_id}/click", response=TakeRead, operation_id="say_click")
+def say_click(request: HttpRequest, take_id: UUID, payload: ClickSaid) -> TakeRead:
+    """A teacher's word on where the click lies; the take is measured again."""
+    actor = actor_of(request)
+    services.say_click(actor, selectors.take(actor, take_id), payload.click)
     return take_read(selectors.take(actor, take_id))
 
 

@@ -47,6 +47,11 @@ class Take(models.Model):
     size_bytes = models.PositiveBigIntegerField()
     sha256 = models.CharField(max_length=64)
     invented = models.BooleanField(default=False)
+    # The click it was played to, as the recorder scheduled it (the contract's click); how it was captured.
+    click = models.JSONField(null=True)
+    capture = models.JSONField(null=True)
+    # A teacher's word on the click, where it is another; what was recorded stays.
+    click_said = models.JSONField(null=True)
 
     state = models.CharField(max_length=10, choices=State.choices, default=State.RECEIVED)
     stage = models.CharField(max_length=20, blank=True)

@@ -3,18 +3,43 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 from uuid import UUID
 
 from fortimetra import Analysis as AnalysisContent
 from fortimetra.model.analysis import Hum, SetupFound, Summary
+from fortimetra.model.context import Click
 from ninja import Schema
+from pydantic import Field
 
 from apps.bench.schemas import Hearing
 from apps.drills.schemas import DrillDetail
 from apps.takes.models import Take
 
 TakeState = Literal["received", "queued", "measuring", "measured", "refused", "failed"]
+
+
+Processing = Literal["echo_cancellation", "noise_suppression", "auto_gain_control"]
+
+
+class Gap(Schema):
+    """Samples the browser lost."""
+
+    at_s: Annotated[float, Field(ge=0)]
+    seconds: Annotated[float, Field(gt=0)]
+
+
+class Capture(Schema):
+    """How a take was recorded in the page.
+
+    processing: what the browser would not switch off. simulated: no guitar, but the app's stand-in for one.
+    """
+
+    simulated: bool = False
+    device: Annotated[str, Field(max_length=200)] = ""
+    sample_rate_hz: Annotated[int, Field(ge=8000, le=192_000)]
+    processing: list[Processing] = []
+    gaps: Annotated[list[Gap], Field(max_length=200)] = []
 
 
 class TakeProblem(Schema):
@@ -45,6 +70,8 @@ class TakeRead(Schema):
     fraction: float
     measured_at: datetime | None
     problem: TakeProblem | None
+    capture: Capture | None
+    click: Click | None
     summary: Summary | None
     ticks: str
 
@@ -82,6 +109,12 @@ class TakeMeasured(Schema):
     seconds: float
     tolerances: dict[str, float]
     sentences: dict[str, str]
+
+
+class ClickSaid(Schema):
+    """A teacher's word on the click of a take; null: what was recorded counts again."""
+
+    click: Click | None
 
 
 class MeasureAgain(Schema):
@@ -123,6 +156,8 @@ def take_read(take: Take) -> TakeRead:
         fraction=take.fraction,
         measured_at=take.measured_at,
         problem=TakeProblem(code=take.problem_code, detail=take.problem_detail) if take.problem_code else None,
+        capture=None if take.capture is None else Capture.model_validate(take.capture),
+        click=take.click_said or take.click,
         summary=Summary.model_validate(current.summary) if current else None,
         ticks=current.ticks if current else "",
     )

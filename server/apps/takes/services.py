@@ -14,17 +14,19 @@ from config.celery import app as celery_app
 from config.problems import ServiceError
 from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
-from django.db import transaction
+from django.db import IntegrityError, transaction
 from django.db.models import F, Q
 from django.db.models.fields.files import FieldFile
 from django.utils import timezone
 from fortimetra.drills.set_up import set_up
+from fortimetra.model.context import Click
 from fortimetra.model.guitar import STANDARD_TUNING
 from fortimetra.sound.kind import sniff
 
-from apps.drills.models import Drill
+from apps.drills.models import Drill, DrillVersion
 from apps.drills.services import add_drill
 from apps.guitars.models import Guitar
+from apps.people.actor import require_teacher
 from apps.people.models import Student, Studio, User
 from apps.takes import selectors
 from apps.takes.models import Take
@@ -47,13 +49,17 @@ def receive(
     actor: User,
     *,
     student: Student,
-    drill: Drill,
     upload: UploadedFile,
+    drill: Drill | None = None,
+    version: DrillVersion | None = None,
     played_at: datetime | None = None,
     guitar: Guitar | None = None,
+    take_id: UUID | None = None,
+    click: Click | None = None,
+    capture: dict[str, object] | None = None,
     invented: bool = False,
 ) -> Take:
-    """Keep an upload unchanged and queue it.
+    """Keep an upload unchanged and queue it; drill: its newest version, unless another is given.
 
     Raises ServiceError for a file that can be told to be unusable without decoding it; nothing is kept then.
     """
@@ -79,8 +85,9 @@ def receive(
         digest.update(chunk)
     upload.seek(0)
     take = Take(
+        id=take_id or uuid.uuid4(),
         student=student,
-        drill_version=drill.current,
+        drill_version=version or (drill.current if drill else None),
         guitar=guitar,
         uploaded_by=actor,
         played_at=played_at or timezone.now(),
@@ -88,12 +95,17 @@ def receive(
         size_bytes=size,
         sha256=digest.hexdigest(),
         invented=invented,
+        click=None if click is None else click.model_dump(mode="json"),
+        capture=capture,
     )
     take.upload.save(upload.name or "recording", upload, save=False)
     try:
         with transaction.atomic():
             take.save(force_insert=True)
             transaction.on_commit(lambda: enqueue(take.pk))
+    except IntegrityError as error:
+        remove_file(take.upload)
+        raise ServiceError(409, "id_taken", "There already is a take with this id.") from error
     except BaseException:
         remove_file(take.upload)
         raise
@@ -182,6 +194,18 @@ def release(mine: Claim) -> None:
     )
     if returned:
         enqueue(mine.take_id)
+
+
+def say_click(actor: User, take: Take, click: Click | None) -> Take:
+    """A teacher's word on where the click of a take lies, or None to take it back; the take is measured again.
+
+    What was recorded is kept.
+    """
+    require_teacher(actor)
+    with transaction.atomic():
+        again = measure_again(actor, take)
+        Take.objects.filter(pk=take.pk).update(click_said=None if click is None else click.model_dump(mode="json"))
+    return again
 
 
 def measure_again(actor: User, take: Take, *, drill: Drill | None = None) -> Take:

@@ -26,6 +26,7 @@ from django.utils import timezone
 from fortimetra import Drill as DrillContent
 from fortimetra import Limits, Measured, Setup, TakeError, load_take, measure_take
 from fortimetra.judge.set_up import setup_of
+from fortimetra.model.context import Click
 from fortimetra.model.guitar import Guitar as GuitarContent
 from fortimetra.warm_up import warm_up
 
@@ -71,6 +72,7 @@ def run(mine: services.Claim, *, progress: Callable[[str, float], None]) -> None
             loaded,
             drill=DrillContent.model_validate(take.drill_version.content),
             guitar=guitar,
+            click=_click(take),
             setup=_setup(set_up),
             progress=progress,
         )
@@ -80,6 +82,11 @@ def run(mine: services.Claim, *, progress: Callable[[str, float], None]) -> None
         )
         return
     _keep(mine, take, found, guitar, set_up, seconds=(timezone.now() - began).total_seconds())
+
+
+def _click(take: Take) -> Click | None:
+    said = take.click_said or take.click
+    return None if said is None else Click.model_validate(said)
 
 
 def _setup(set_up: Take | None) -> Setup | None:

@@ -733,7 +733,9 @@ export interface paths {
          * Upload Take
          * @description A recording of a student playing a drill, on the student's first guitar unless another is named.
          *
-         *     Without a drill it is a set-up take of the guitar.
+         *     Without a drill it is a set-up take of the guitar. click and capture are JSON: the contract's click, and how it was
+         *     recorded. drill_version: the version that was played, where it may have changed meanwhile. id: the sender's own, so that
+         *     a recording whose answer was lost can be sent again without becoming two takes.
          */
         post: operations["upload_take"];
         delete?: never;
@@ -799,6 +801,26 @@ export interface paths {
          */
         get: operations["take_analysis"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/{take_id}/click": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say Click
+         * @description A teacher's word on where the click lies; the take is measured again.
+         */
+        put: operations["say_click"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1085,6 +1107,36 @@ export interface components {
             verdict: "inside" | "outside" | "unclear";
         };
         /**
+         * Capture
+         * @description How a take was recorded in the page.
+         *
+         *     processing: what the browser would not switch off. simulated: no guitar, but the app's stand-in for one.
+         */
+        Capture: {
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            /**
+             * Gaps
+             * @default []
+             */
+            gaps: components["schemas"]["Gap"][];
+            /**
+             * Processing
+             * @default []
+             */
+            processing: ("echo_cancellation" | "noise_suppression" | "auto_gain_control")[];
+            /** Sample Rate Hz */
+            sample_rate_hz: number;
+            /**
+             * Simulated
+             * @default false
+             */
+            simulated: boolean;
+        };
+        /**
          * Cause
          * @description A likely cause and the notes it rests on.
          */
@@ -1097,6 +1149,53 @@ export interface components {
             notes: string[];
             /** Weight */
             weight: number;
+        };
+        /**
+         * Click
+         * @description Where the click lies in a take. Format `fortimetra-click`, version 1.
+         */
+        Click: {
+            /**
+             * Beats Per Bar
+             * @default 4
+             */
+            beats_per_bar: number;
+            /** Bpm */
+            bpm: number;
+            /** Channel */
+            channel?: number | null;
+            /**
+             * First Beat S
+             * @description Scheduled time of beat 0 of the first repeat, in the take.
+             */
+            first_beat_s?: number | null;
+            /**
+             * Format
+             * @constant
+             */
+            format: "fortimetra-click";
+            /**
+             * Latency Ms
+             * @description Round trip; null if it was not measured.
+             */
+            latency_ms?: number | null;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "recorder" | "channel" | "audible" | "fitted" | "none";
+            /**
+             * Version
+             * @constant
+             */
+            version: 1;
+        };
+        /**
+         * ClickSaid
+         * @description A teacher's word on the click of a take; null: what was recorded counts again.
+         */
+        ClickSaid: {
+            click: components["schemas"]["Click"] | null;
         };
         /**
          * Counts
@@ -1524,6 +1623,16 @@ export interface components {
             unit: string;
             /** Whole */
             whole: boolean;
+        };
+        /**
+         * Gap
+         * @description Samples the browser lost.
+         */
+        Gap: {
+            /** At S */
+            at_s: number;
+            /** Seconds */
+            seconds: number;
         };
         /**
          * GeneratorRead
@@ -2373,6 +2482,8 @@ export interface components {
          * @description A take in a list. ticks, one sign per asked note: clean ".", under "-", over "+", wrong "x", cannot tell "?", missed "0".
          */
         TakeRead: {
+            capture: components["schemas"]["Capture"] | null;
+            click: components["schemas"]["Click"] | null;
             /** Drill */
             drill: string;
             /** Drill Id */
@@ -3639,8 +3750,14 @@ export interface operations {
         requestBody: {
             content: {
                 "multipart/form-data": {
+                    /** Capture */
+                    capture?: string | null;
+                    /** Click */
+                    click?: string | null;
                     /** Drill Id */
                     drill_id?: number | null;
+                    /** Drill Version */
+                    drill_version?: number | null;
                     /**
                      * File
                      * Format: binary
@@ -3648,6 +3765,8 @@ export interface operations {
                     file: string;
                     /** Guitar Id */
                     guitar_id?: number | null;
+                    /** Id */
+                    id?: string | null;
                     /** Played At */
                     played_at?: string | null;
                     /** Student Id */
@@ -3749,6 +3868,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakeMeasured"];
+                };
+            };
+        };
+    };
+    say_click: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClickSaid"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeRead"];
                 };
             };
         };

@@ -17,6 +17,9 @@ const Editor = lazy(() => import("~/features/drills/Editor").then((m) => ({ defa
 const ImportPage = lazy(() =>
   import("~/features/drills/ImportPage").then((m) => ({ default: m.ImportPage })),
 );
+const RecorderPage = lazy(() =>
+  import("~/features/recorder/RecorderPage").then((m) => ({ default: m.RecorderPage })),
+);
 const Students = lazy(() => import("~/features/students/Students").then((m) => ({ default: m.Students })));
 const StudentPage = lazy(() =>
   import("~/features/students/StudentPage").then((m) => ({ default: m.StudentPage })),
@@ -50,6 +53,7 @@ export function App() {
             <Route path="/drills/import/:id" element={<ImportPage />} />
             <Route path="/drills/:id/write" element={<Editor />} />
             <Route path="/drills/:id" element={<DrillPage me={me.data} />} />
+            <Route path="/record/:id?" element={<RecorderPage me={me.data} />} />
             <Route path="/students" element={<Students />} />
             <Route path="/students/:id" element={<StudentPage me={me.data} />} />
             <Route path="/guitars/:id" element={<GuitarPage me={me.data} />} />

@@ -6,10 +6,12 @@ import type { Me } from "~/api/client";
 import { signOut } from "~/api/session";
 import { Button } from "~/ui/Button";
 import { cx } from "~/ui/cx";
+import { Outbox } from "~/ui/Outbox";
 import { keepTheme, storedTheme } from "./theme";
 
 const PLACES = [
   { to: "/", label: "Desk" },
+  { to: "/record", label: "Record" },
   { to: "/drills", label: "Drills" },
   { to: "/students", label: "Students" },
   { to: "/bench", label: "Bench" },
@@ -53,6 +55,7 @@ export function Shell({ me, children }: { me: Me; children: ReactNode }) {
           </div>
         </div>
       </header>
+      <Outbox />
       <main id="content" className="mx-auto max-w-[1400px] px-6 py-5">
         {children}
       </main>

@@ -44,6 +44,9 @@ export function DrillPage({ me }: { me: Me }) {
             Write on it
           </Link>
         )}
+        <Link className={buttonClass("plain", "print:hidden")} to={`/record/${drill.data.id}`}>
+          Record a take
+        </Link>
         <span className="print:hidden">
           <UploadButton me={me} drillId={drill.data.id} />
         </span>

@@ -1,7 +1,6 @@
 import type { Curves, Hearing } from "~/api/client";
 import { plusMinus, signed, verdictWords } from "~/lib/words";
 import { cx } from "~/ui/cx";
-import { NoteCurve } from "./NoteCurve";
 import {
   findingWords,
   markOf,
@@ -10,7 +9,8 @@ import {
   type SheetNote,
   type Tolerances,
   uCents,
-} from "./sheet.math";
+} from "~/ui/take/notes.math";
+import { NoteCurve } from "./NoteCurve";
 import { Transport } from "./Transport";
 import type { Listening } from "./useListening";
 

@@ -1,6 +1,6 @@
 import type { Curves, Note } from "~/api/client";
 import { contourPath, targetHz } from "~/lib/tune.math";
-import { type Tolerances, toleranceCents } from "./sheet.math";
+import { type Tolerances, toleranceCents } from "~/ui/take/notes.math";
 
 const WIDTH = 336;
 const HEIGHT = 130;

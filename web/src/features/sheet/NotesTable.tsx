@@ -12,7 +12,7 @@ import {
   type SortColumn,
   sortNotes,
   uCents,
-} from "./sheet.math";
+} from "~/ui/take/notes.math";
 
 const COLUMNS: { id: SortColumn | null; label: string; numeric?: boolean }[] = [
   { id: "place", label: "Note" },

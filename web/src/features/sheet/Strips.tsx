@@ -6,8 +6,8 @@ import type { Player } from "~/lib/usePlayer";
 import { Button } from "~/ui/Button";
 import { TabLine } from "~/ui/tab/TabLine";
 import { layoutTab, STRING_GAP, TOP } from "~/ui/tab/tab.math";
+import { keyOf, markOf, type SheetNote, type Tolerances } from "~/ui/take/notes.math";
 import { Playhead } from "./Playhead";
-import { keyOf, markOf, type SheetNote, type Tolerances } from "./sheet.math";
 import { TUNE_HEIGHT, TuneScale, TuneStrip } from "./TuneStrip";
 import { WAVE_HEIGHT, Waveform } from "./Waveform";
 

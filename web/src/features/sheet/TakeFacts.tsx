@@ -41,6 +41,11 @@ export function TakeFacts({ measured, zone }: { measured: TakeMeasured; zone: st
           )}
         </p>
       )}
+      {captureWords(measured).map((line) => (
+        <p key={line} className="mt-1 text-ink">
+          {line}
+        </p>
+      ))}
       {take.warnings.map((code) => (
         <p key={code} className="mt-1 text-ink">
           {measured.sentences[code] ?? code}
@@ -48,6 +53,27 @@ export function TakeFacts({ measured, zone }: { measured: TakeMeasured; zone: st
       ))}
     </div>
   );
+}
+
+/** What the recorder knew of itself that the reader of numbers should know. */
+export function captureWords({ take, analysis }: Pick<TakeMeasured, "take" | "analysis">): string[] {
+  const lines: string[] = [];
+  const { grid } = analysis.reference;
+  if (grid.source === "recorder" && grid.u_ms === null)
+    lines.push(
+      "The round trip of this device was not measured: early and late cannot be told from its delay. Spread and drift can.",
+    );
+  const processing = take.capture?.processing ?? [];
+  if (processing.length > 0)
+    lines.push(
+      `The browser applied ${processing.map((p) => p.replaceAll("_", " ")).join(", ")}; levels and decays are not to be trusted.`,
+    );
+  const gaps = take.capture?.gaps ?? [];
+  if (gaps.length > 0)
+    lines.push(
+      `The browser lost sound ${gaps.length === 1 ? "once" : `${gaps.length} times`}, ${gaps.reduce((s, g) => s + 1000 * g.seconds, 0).toFixed(0)} ms in all, first at ${gaps[0]?.at_s.toFixed(1)} s.`,
+    );
+  return lines;
 }
 
 /** ": string 3 +2.0, string 5 −1.4 cents", for the strings that have one. */

@@ -2,7 +2,7 @@ import { memo } from "react";
 import type { Curves } from "~/api/client";
 import { type Axis, type BeatLine, xOf } from "~/lib/axis.math";
 import { contourPath, targetHz, yOfCents } from "~/lib/tune.math";
-import { errorCents, markOf, type SheetNote, type Tolerances, toleranceCents } from "./sheet.math";
+import { errorCents, markOf, type SheetNote, type Tolerances, toleranceCents } from "~/ui/take/notes.math";
 
 export const TUNE_HEIGHT = 196;
 const LABELLED_CENTS = [200, 50, 25, 0, -25, -50, -200];

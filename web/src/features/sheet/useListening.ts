@@ -1,7 +1,7 @@
 import { useCallback, useState } from "react";
 import { targetHz } from "~/lib/tune.math";
 import type { Player } from "~/lib/usePlayer";
-import type { SheetNote } from "./sheet.math";
+import type { SheetNote } from "~/ui/take/notes.math";
 
 export type Heard = "note" | "tone" | "both";
 

@@ -1,5 +1,5 @@
 import { useEffect } from "react";
-import type { SheetNote } from "./sheet.math";
+import type { SheetNote } from "~/ui/take/notes.math";
 import { type Listening, RATES } from "./useListening";
 
 export const KEYS: [string, string][] = [

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { BendFound, Note, TakeMeasured } from "~/api/client";
-import { findingWords, markOf, notesAsText, type SheetNote, sortNotes, tolerancesOf } from "./sheet.math";
+import { findingWords, markOf, notesAsText, type SheetNote, sortNotes, tolerancesOf } from "./notes.math";
 
 const PLAIN: Note = {
   id: "e1",

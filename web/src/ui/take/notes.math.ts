@@ -133,3 +133,22 @@ export function notesAsText(notes: SheetNote[]): string {
   ]);
   return [head, ...rows].map((row) => row.join("\t")).join("\n");
 }
+
+/** The notes that are furthest outside their tolerance, the worst first; of the same event only its worst repeat. */
+export function worstNotes(notes: SheetNote[], tolerances: Tolerances, most: number): SheetNote[] {
+  const far = ({ note }: SheetNote) => {
+    if (note.status !== "played") return note.status === "missed" ? 2 : 3;
+    return Math.abs(errorCents(note) ?? 0) / toleranceCents(note, tolerances);
+  };
+  const outside = notes.filter(({ note }) => note.clean === "outside" || note.status === "missed");
+  const worst = [...outside].sort((a, b) => far(b) - far(a) || a.place - b.place);
+  const seen = new Set<string>();
+  return worst
+    .filter(({ note }) => {
+      const key = `${note.id}/${note.string}`;
+      if (seen.has(key)) return false;
+      seen.add(key);
+      return true;
+    })
+    .slice(0, most);
+}

@@ -1,0 +1,60 @@
+// Takes sound off the audio thread, sample for sample, and says when some was lost. Runs in an AudioWorklet.
+
+const QUANTUM = 128;
+const BLOCK = 2048;
+
+class Capture extends AudioWorkletProcessor {
+  constructor() {
+    super();
+    this.expected = null;
+    this.filled = 0;
+    this.first = 0;
+    this.channels = [];
+    this.going = true;
+    this.port.onmessage = ({ data }) => {
+      if (data === "flush") this.send();
+      if (data === "end") this.going = false;
+    };
+  }
+
+  send() {
+    if (this.filled > 0) {
+      const channels = this.channels.map((channel) => channel.slice(0, this.filled));
+      this.port.postMessage(
+        { kind: "block", frame: this.first, channels },
+        channels.map((channel) => channel.buffer),
+      );
+    }
+    this.filled = 0;
+    this.port.postMessage({ kind: "flushed" });
+  }
+
+  process([input]) {
+    const frame = currentFrame;
+    if (this.expected !== null && frame > this.expected)
+      this.port.postMessage({ kind: "gap", frame: this.expected, frames: frame - this.expected });
+    this.expected = frame + QUANTUM;
+    if (input.length === 0) return this.going;
+    if (this.channels.length !== input.length) {
+      this.filled = 0;
+      this.channels = input.map(() => new Float32Array(BLOCK));
+    }
+    if (this.filled === 0) this.first = frame;
+    input.forEach((samples, i) => {
+      this.channels[i].set(samples, this.filled);
+    });
+    this.filled += QUANTUM;
+    if (this.filled >= BLOCK) {
+      const channels = this.channels;
+      this.channels = channels.map(() => new Float32Array(BLOCK));
+      this.filled = 0;
+      this.port.postMessage(
+        { kind: "block", frame: this.first, channels },
+        channels.map((channel) => channel.buffer),
+      );
+    }
+    return this.going;
+  }
+}
+
+registerProcessor("fortimetra-capture", Capture);
