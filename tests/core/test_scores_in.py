@@ -14,7 +14,7 @@ from fortimetra.formats.musicxml_in import read_musicxml
 from fortimetra.formats.musicxml_out import drill_to_musicxml
 from fortimetra.formats.written import written
 from fortimetra.model.guitar import STANDARD_TUNING, pitch_midi
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 OPEN = [pitch_midi(p) for p in STANDARD_TUNING]
@@ -154,6 +154,15 @@ def test_notation_and_tab_of_one_part_are_not_read_twice():
     assert "Only staff 2 of 2 was taken." in found.lost
 
 
+@pytest.mark.parametrize("step", [" ", "H", "", "E9"])
+def test_a_tuning_no_guitar_has_is_said_and_not_taken(step):
+    content = drill_to_musicxml(fretted_then_bend(title="t", string=3, fret=7))
+    broken = content.replace(b"<tuning-step>E</tuning-step>", f"<tuning-step>{step}</tuning-step>".encode())
+    found = read_musicxml(broken)
+    assert found.drill.tuning == STANDARD_TUNING
+    assert any("tuning of the staff" in line for line in found.lost)
+
+
 def test_a_score_changed_after_its_export_keeps_what_still_fits():
     drill = fretted_then_bend(title="t", string=3, fret=7)
     changed = (
@@ -171,6 +180,7 @@ def test_a_score_changed_after_its_export_keeps_what_still_fits():
 
 
 @settings(max_examples=60, deadline=None)
+@example(1812, b" ")
 @given(st.integers(0, 4000), st.binary(min_size=1, max_size=6))
 def test_damaged_scores_end_in_a_sentence_or_a_drill(at, bytes_):
     whole = bytearray(drill_to_musicxml(fretted_then_bend(title="t", string=3, fret=7)))

@@ -65,7 +65,13 @@ def test_partitura_finds_the_same_notes_at_the_same_places(drill, tmp_path):
     assert [(round(b, 2), m) for b, m in found] == [(round(b, 2), m) for b, m in asked]
 
 
-@pytest.mark.parametrize("drill", WITH_CLICK[::4], ids=lambda d: d.title)
+def within_bars(drill) -> bool:
+    """No note is tied over a bar line: Verovio counts the parts of some such notes."""
+    bar = drill.tempo.beats_per_bar
+    return all(not e.notes or (e.beat % bar) + e.length <= bar + 1e-6 for e in drill.events)
+
+
+@pytest.mark.parametrize("drill", [d for d in WITH_CLICK if within_bars(d)][::3], ids=lambda d: d.title)
 def test_verovio_plays_the_repeats_out(drill):
     toolkit = verovio.toolkit()
     toolkit.setOptions({"breaks": "none"})

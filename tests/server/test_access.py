@@ -34,6 +34,7 @@ BODIES = {
     "change_guitar": {"name": "x", "description": preset("solid").model_dump(mode="json")},
     "change_drill": {"archived": True},
     "write_drill": {"content": blank().model_dump(mode="json"), "number": 1},
+    "say_click": {"click": None},
     "answer_ear_check": {"number": 0, "said": "same"},
 }
 

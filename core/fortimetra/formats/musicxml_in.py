@@ -8,6 +8,7 @@ be told apart. music21 is loaded with this module, which takes seconds: import i
 from __future__ import annotations
 
 import math
+import re
 import warnings
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -19,13 +20,13 @@ from music21 import articulations, bar, chord, converter, note, repeat, stream
 from music21.exceptions21 import Music21Exception
 from pydantic import ValidationError
 
-from fortimetra.errors import DrillError
+from fortimetra.errors import DrillError, SignalError
 from fortimetra.formats.musicxml_marks import NoteMarks, bend_of, marks_of, report_left_out, slurs
 from fortimetra.formats.musicxml_out import FIELD, Aside, AsideEvent, exact
 from fortimetra.formats.musicxml_tree import Score, one_part, parsed, unpacked
 from fortimetra.formats.score_in import Head, Imported, Report, ScoreEvent, ScoreNote, to_drill
 from fortimetra.model.drill import MAX_EVENTS, bar_and_beat
-from fortimetra.model.guitar import STANDARD_TUNING
+from fortimetra.model.guitar import STANDARD_TUNING, checked_tuning, pitch_midi
 
 MARK = "fortimetra-note-"
 NOMINAL_BPM = 60.0
@@ -253,7 +254,7 @@ def _rests(heard: list[_Heard], events: list[ScoreEvent]) -> list[ScoreEvent]:
 def _head(score: Score, report: Report) -> tuple[Head, int]:
     root, part = score.root, score.part
     title = root.findtext("work/work-title") or root.findtext("movement-title") or "Imported score"
-    tuning, capo = _tuning(part)
+    tuning, capo = _tuning(part, report)
     times = {(t.findtext("beats"), t.findtext("beat-type")) for t in part.iterfind("measure/attributes/time")}
     free = any(t.find("senza-misura") is not None for t in part.iterfind("measure/attributes/time"))
     per_bar = _bar_beats(sorted(times, key=str), report) if not free else 4
@@ -270,25 +271,25 @@ def _head(score: Score, report: Report) -> tuple[Head, int]:
     return Head(" ".join(title.split()), tuning, capo, per_bar, more), per_bar
 
 
-def _tuning(part: Element) -> tuple[tuple[str | float, ...], int]:
+def _tuning(part: Element, report: Report) -> tuple[tuple[str | float, ...], int]:
     details = part.find("measure/attributes/staff-details")
     if details is None:
         return STANDARD_TUNING, 0
-    found = []
-    for line in sorted(details.findall("staff-tuning"), key=lambda e: int(e.get("line", "0")), reverse=True):
-        step = line.findtext("tuning-step") or "E"
-        alter = float(line.findtext("tuning-alter") or 0)
-        octave = line.findtext("tuning-octave") or "2"
-        whole = round(alter)
-        name = step + ("#" * whole if whole > 0 else "b" * -whole) + octave
-        found.append(name if alter == whole else _midi(step, octave) + alter)
+    found: list[str | float] = []
+    try:
+        for line in sorted(details.findall("staff-tuning"), key=lambda e: int(e.get("line", "0")), reverse=True):
+            step, octave = line.findtext("tuning-step", "E").strip(), line.findtext("tuning-octave", "2").strip()
+            alter = float(line.findtext("tuning-alter") or 0)
+            whole = round(alter)
+            name = step + ("#" * whole if whole > 0 else "b" * -whole) + octave
+            found.append(name if alter == whole else pitch_midi(step + octave) + alter)
+        checked_tuning(tuple(found))
+    except (ValueError, OverflowError, SignalError):
+        report.add("The tuning of the staff could not be read; standard tuning is taken")
+        return STANDARD_TUNING, 0
     capo = details.findtext("capo") or "0"
     fits = 4 <= len(found) <= 8
     return tuple(found) if fits else STANDARD_TUNING, int(capo) if capo.isdigit() and int(capo) <= 12 else 0
-
-
-def _midi(step: str, octave: str) -> float:
-    return {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}.get(step, 4) + 12.0 * (int(octave) + 1)
 
 
 def _bar_beats(times: list[tuple[str | None, str | None]], report: Report) -> int:
@@ -316,10 +317,9 @@ def _bpm(part: Element, report: Report) -> float:
         unit = units.get(mark.findtext("beat-unit") or "", 1.0) * (
             1.5 if mark.find("beat-unit-dot") is not None else 1.0
         )
-        if not tempos and mark.findtext("per-minute"):
-            tempos.append(
-                f"{float(''.join(c for c in mark.findtext('per-minute', '0') if c in '0123456789.') or 0) * unit}"
-            )
+        said = re.search(r"\d+(\.\d+)?", mark.findtext("per-minute") or "")
+        if not tempos and said:
+            tempos.append(str(float(said.group()) * unit))
     values = []
     for tempo in tempos:
         try:
