@@ -1,0 +1,238 @@
+"""Takes made in the page: with the simulated sound card, with Chromium's fake microphone, refused, offline.
+
+Chromium's fake microphone plays a file of ours (44.1 kHz, stereo); what comes out of the page is compared with it sample
+by sample.
+"""
+
+from __future__ import annotations
+
+import base64
+import io
+from contextlib import contextmanager
+
+import numpy as np
+import pytest
+import soundfile
+from fortimetra.drills.fretted_then_bend import fretted_then_bend
+from scipy import signal
+
+from tests.browser.chromium import chromium
+from tests.browser.pages import Pages
+
+LATENCY_MS = 43.7  # of the simulated sound card
+CENTS = (-19, -7)  # of its student, repeat by repeat
+TITLE = "Two quick bends"
+RATE = 44_100
+TRIES = 3
+ORIGINAL = (
+    "const [id, done] = arguments; fetch(`/api/v1/takes/${id}/original`).then((r) => r.arrayBuffer()).then((b) => {"
+    "let s = ''; const u = new Uint8Array(b); for (let i = 0; i < u.length; i += 8192) s += String.fromCharCode(...u.subarray(i, i + 8192));"
+    "done(btoa(s)); });"
+)
+
+
+@pytest.fixture
+def quick(page, tmp_path):
+    """A drill that is over soon, its id."""
+    known = [d for d in page.fetch("/api/v1/drills") if d["title"] == TITLE]
+    if known:
+        return known[0]["id"]
+    file = tmp_path / "quick.json"
+    drill = fretted_then_bend(title=TITLE, string=3, fret=7, repeats=2, bpm=120)
+    file.write_text(drill.model_dump_json(by_alias=True))
+    page.open("/drills")
+    page.wait(lambda: page.all("main li"))
+    page.one("input[aria-label='Drill file']").send_keys(str(file))
+    page.wait(lambda: page.text("h1") == TITLE)
+    return int(page.driver.current_url.rsplit("/", 1)[1])
+
+
+def stage(page, wanted, seconds=30.0):
+    page.wait(lambda: page.one("[data-testid=recorder]").get_attribute("data-stage") == wanted, seconds)
+
+
+def ready(page, drill, device="Simulated sound card (invented sound)"):
+    """The recorder of a drill with its input open."""
+    page.open(f"/record/{drill}")
+    page.one("[data-testid=input-check]")
+    page.choose("Who plays", "Mirren Salk")
+    if device:
+        page.choose("Input", device)
+    page.button("Open the input").click()
+    stage(page, "check")
+
+
+def answered(page):
+    page.wait(lambda: page.all("[data-testid=answer] [data-testid=counts]"), 40)
+
+
+def newest(page):
+    return max((t for t in page.fetch("/api/v1/takes")), key=lambda t: t["played_at"])
+
+
+def test_a_student_records_a_take_and_gets_the_answer(page, quick):
+    ready(page, quick)
+    page.button("Measure it").click()
+    page.wait(lambda: "Round trip 4" in page.text("[data-testid=latency]"), 30)
+    found = float(page.text("[data-testid=latency]").split("Round trip ")[1].split(" ms")[0])
+    assert found == pytest.approx(LATENCY_MS, abs=1.0)
+    page.press("r")
+    stage(page, "playing")
+    page.wait(lambda: page.all("[data-testid=heard-at]"))
+    stage(page, "kept")
+    answered(page)
+    assert "19 cents flat" in page.text("[data-testid=worst]")
+    take = newest(page)
+    assert take["invented"] is True
+    analysis = page.fetch(f"/api/v1/takes/{take['id']}/analysis")["analysis"]
+    grid = analysis["reference"]["grid"]
+    assert (grid["source"], grid["u_ms"]) == ("recorder", 1)
+    bends = {n["repeat"]: n["bend"]["error_cents"] for n in analysis["notes"] if n["bend"]}
+    assert [bends[r] for r in (0, 1)] == pytest.approx(CENTS, abs=1.5)
+    # The student plays on the click: what is left of the round trip is in the latency, not in the notes.
+    targets = [n["onset_s"] - grid["first_beat_s"] for n in analysis["notes"] if n["id"] == "target"]
+    assert targets == pytest.approx([0.0, 4.0], abs=0.006)
+    page.button("Discard this take").click()
+    stage(page, "check")
+    assert take["id"] not in [t["id"] for t in page.fetch("/api/v1/takes")]
+
+
+def test_a_take_is_stopped_by_a_key_and_kept(page, quick):
+    ready(page, quick)
+    page.button("Count in and record (R)").click()
+    stage(page, "playing")
+    page.wait(lambda: "repeat 1" in page.one("[data-testid=recorder]").get_attribute("textContent"))
+    page.press(" ")
+    stage(page, "kept")
+    page.wait(lambda: page.one("[data-testid=answer]").get_attribute("data-state") in {"measured", "refused"}, 40)
+    page.button("Again").click()
+    stage(page, "check")
+
+
+@contextmanager
+def offline(page):
+    page.driver.execute_cdp_cmd("Network.enable", {})
+    conditions = {"latency": 0, "downloadThroughput": -1, "uploadThroughput": -1}
+    page.driver.execute_cdp_cmd("Network.emulateNetworkConditions", {"offline": True, **conditions})
+    try:
+        yield
+    finally:
+        page.driver.execute_cdp_cmd("Network.emulateNetworkConditions", {"offline": False, **conditions})
+
+
+def test_a_take_outlives_a_lost_connection_and_a_closed_page(page, quick):
+    before = {t["id"] for t in page.fetch("/api/v1/takes")}
+    ready(page, quick)
+    page.press("r")
+    stage(page, "playing")
+    with offline(page):
+        stage(page, "kept")
+        page.wait(lambda: "safe in this browser" in page.text("[data-testid=not-sent]"))
+        page.driver.get("about:blank")
+    page.open("/")
+    page.wait(lambda: {t["id"] for t in page.fetch("/api/v1/takes")} - before, 30)
+    page.wait(lambda: not page.all("[data-testid=outbox]"))
+    (sent,) = {t["id"] for t in page.fetch("/api/v1/takes")} - before
+    page.measured(lambda t: t["id"] == sent)
+
+
+def test_no_input_is_a_sentence_and_a_way_on(page, quick):
+    page.open(f"/record/{quick}")
+    page.one("[data-testid=input-check]")
+    page.button("Open the input").click()
+    page.wait(lambda: "no such sound input" in page.text("[role=alert]"))
+    assert page.button("Open the input").is_enabled()
+    assert not page.button("Count in and record (R)").is_enabled()
+
+
+@contextmanager
+def microphone(app, file, *, denied=False):
+    """A browser whose microphone plays a file once, signed in."""
+    switches = ["--use-fake-device-for-media-stream", f"--use-file-for-fake-audio-capture={file}%noloop"]
+    if not denied:
+        switches.append("--use-fake-ui-for-media-stream")
+    with chromium(extra=switches) as driver:
+        page = Pages(driver, app.url)
+        page.open("/")
+        if denied:
+            driver.execute_cdp_cmd(
+                "Browser.setPermission",
+                {"permission": {"name": "microphone"}, "setting": "denied", "origin": app.url},
+            )
+        page.sign_in("teacher@quayside.example", "harbour-light-evening")
+        page.wait(lambda: page.all("tr[data-take]"))
+        yield page
+
+
+@pytest.fixture(scope="module")
+def fake_sound(tmp_path_factory):
+    """75 s of stepping tones in noise, so that every stretch of it can be told from every other."""
+    rng = np.random.default_rng(5)
+    seconds = 75
+    time = np.arange(RATE * seconds) / RATE
+    tones = [220.0, 246.94, 293.66, 329.63, 392.0]
+    sound = 0.02 * rng.standard_normal(len(time))
+    for i in range(seconds):
+        at = (time >= i) & (time < i + 1)
+        sound[at] += 0.3 * np.sin(2 * np.pi * tones[i % len(tones)] * time[at])
+    file = tmp_path_factory.mktemp("fake") / "tones.wav"
+    soundfile.write(file, np.stack([sound, sound], axis=1), RATE, subtype="PCM_16")
+    return file
+
+
+def test_what_comes_in_is_what_is_sent_sample_for_sample(app, quick, fake_sound):
+    with microphone(app, fake_sound) as page:
+        ready(page, quick, device=None)
+        page.wait(lambda: "44100 Hz" in page.text("[data-testid=input-check]"))
+        assert page.all("[data-testid=findings] [data-level=stop]") == []
+        for _ in range(TRIES):
+            page.press("r")
+            stage(page, "playing")
+            stage(page, "kept", 40)
+            page.wait(
+                lambda: page.one("[data-testid=answer]").get_attribute("data-state") in {"measured", "refused"}, 40
+            )
+            # Two cores carry servers, worker and browser here; where the browser lost sound, it has to say so.
+            if not page.all("[data-testid=gaps]"):
+                break
+            assert newest(page)["capture"]["gaps"]
+            page.button("Again").click()
+            stage(page, "check")
+        take = newest(page)
+        content = base64.b64decode(page.driver.execute_async_script(ORIGINAL, take["id"]))
+    got, rate = soundfile.read(io.BytesIO(content))
+    asked, _ = soundfile.read(fake_sound)
+    asked = asked[:, 0]
+    assert rate == RATE
+    assert take["capture"]["gaps"] == []
+    # Count-in and two repeats of two bars at 120, with the time before and after.
+    assert len(got) / rate == pytest.approx(2.0 + 8.0 + 1.2 + 0.25, abs=0.4)
+    start = int(np.argmax(signal.correlate(asked, got[: RATE // 2], mode="valid", method="fft")))
+    assert np.max(np.abs(asked[start : start + len(got)] - got)) <= 1.5 / 32_768
+    assert 0 < take["click"]["first_beat_s"] < 3.0
+
+
+def test_a_refused_microphone_is_a_sentence_and_a_way_on(app, quick, fake_sound):
+    with microphone(app, fake_sound, denied=True) as page:
+        page.open(f"/record/{quick}")
+        page.one("[data-testid=input-check]")
+        page.button("Open the input").click()
+        page.wait(lambda: "not to let this page hear the microphone" in page.text("[role=alert]"))
+        page.choose("Input", "Simulated sound card (invented sound)")
+        page.button("Open the input").click()
+        stage(page, "check")
+
+
+def test_the_recorder_works_on_a_phone(app, quick):
+    with chromium(width=390, height=844) as driver:
+        page = Pages(driver, app.url)
+        page.open("/")
+        page.sign_in("teacher@quayside.example", "harbour-light-evening")
+        page.wait(lambda: page.all("tr[data-take]"))
+        ready(page, quick)
+        assert driver.execute_script("return document.documentElement.scrollWidth") <= 390
+        page.button("Count in and record (R)").click()
+        stage(page, "playing")
+        assert driver.execute_script("return document.documentElement.scrollWidth") <= 390
+        page.button("Stop (Space)").click()
+        stage(page, "kept")
