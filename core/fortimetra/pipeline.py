@@ -11,6 +11,7 @@ from pathlib import Path
 
 import numpy as np
 
+from fortimetra.align.click import FoundClick, audible_click, click_in_channel
 from fortimetra.align.grid import NO_GRID, find_grid
 from fortimetra.align.match import Match, match
 from fortimetra.align.set_up import SetupMatch, match_set_up
@@ -35,6 +36,7 @@ from fortimetra.version import __version__
 
 Progress = Callable[[str, float], None]
 HUM_DROWNS_DB = 30.0
+CLICK_IS_WITHIN_S = 0.02
 STAGES = ("decode", "levels", "onsets", "contour", "align", "measure", "judge")
 
 
@@ -80,14 +82,18 @@ def measure_take(
     tell("decode", 0.0)
     loaded = take if isinstance(take, Take) else load_take(take)
     drill = drill.on(guitar) if drill and guitar else drill
-    mono = loaded.guitar(click_channel=click.channel if click else None)
     rate = loaded.sample_rate_hz
+    clicked = _seconds_per_beat(drill) if click is None else None
+    found_click = click_in_channel(loaded.samples, rate_hz=rate, seconds_per_beat=clicked) if clicked else None
+    mono = loaded.guitar(click_channel=click.channel if click else found_click.channel if found_click else None)
 
     tell("levels", 0.15)
     levels = measure_levels(loaded, mono)
 
     tell("onsets", 0.25)
     onsets_s = find_onsets(mono, rate_hz=rate)
+    if clicked and found_click is None:
+        found_click = audible_click(mono, onsets_s, rate_hz=rate, seconds_per_beat=clicked)
     tell("contour", 0.40)
     contour = track(mono, rate_hz=rate, range_hz=_range_hz(drill), onsets_s=onsets_s)
     heard = segment(contour, onsets_s)
@@ -130,11 +136,11 @@ def measure_take(
         offsets = string_offsets(drill, matched, readings, setup)
         tell("judge", 0.90)
         notes = judge_notes(contour, matched, readings, drill, offsets)
-        extras = _extras(matched)
+        extras = tuple(e for e in _extras(matched) if not _is_click(e, found_click))
         reference = Reference(
             a4_hz=drill.a4_hz,
             string_offset_cents=tuple(None if o is None else round(o, 2) for o in offsets.cents),
-            grid=find_grid(matched, drill, click),
+            grid=find_grid(matched, drill, click, found_click),
             offset_source=offsets.source,
         )
         known = setup is not None  # a set-up take says how the guitar is tuned
@@ -158,6 +164,20 @@ def measure_take(
     )
     tell("judge", 1.0)
     return Measured(analysis, contour, loaded, drill)
+
+
+def _seconds_per_beat(drill: Drill | None) -> float | None:
+    """Of a drill that is played to a click."""
+    return drill.seconds_per_beat if drill and drill.tempo and drill.family != "set_up" else None
+
+
+def _is_click(extra: Extra, click: FoundClick | None) -> bool:
+    """What was heard beside the drill where a click stands is the click."""
+    return (
+        click is not None
+        and click.source == "audible"
+        and bool(np.min(np.abs(click.times_s - extra.onset_s)) < CLICK_IS_WITHIN_S)
+    )
 
 
 def _range_hz(drill: Drill | None) -> tuple[float, float]:
