@@ -4,6 +4,7 @@ import { usePlayer } from "~/lib/usePlayer";
 import { SetupResult } from "~/ui/setup/SetupResult";
 import { Failed } from "~/ui/states";
 import { sheetNotes, tolerancesOf } from "~/ui/take/notes.math";
+import { BeatsFrom } from "./BeatsFrom";
 import { Inspector } from "./Inspector";
 import { KeyHelp } from "./KeyHelp";
 import { NotesTable } from "./NotesTable";
@@ -62,6 +63,7 @@ export function TakeSheet({ me, measured, curves, sound, soundError }: TakeSheet
           player={player}
         />
         <TakeFacts measured={measured} zone={me.zone} />
+        {me.role === "teacher" && <BeatsFrom measured={measured} />}
         <NotesTable notes={notes} selectedKey={selectedKey} onSelect={setSelectedKey} />
       </div>
       <aside aria-label="Selected note" className="lg:sticky lg:top-4 lg:self-start">

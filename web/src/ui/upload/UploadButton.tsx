@@ -2,6 +2,7 @@ import { Upload } from "lucide-react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { Me } from "~/api/client";
 import { Button } from "~/ui/Button";
+import { ManyDialog } from "./ManyDialog";
 import { type SetUpOf, UploadDialog } from "./UploadDialog";
 import { useFileDrop } from "./useFileDrop";
 
@@ -19,9 +20,10 @@ export function UploadButton({
   setUpOf?: SetUpOf;
   label?: string;
 }) {
-  const [file, setFile] = useState<File | null>(null);
+  const [files, setFiles] = useState<File[]>([]);
+  const [file] = files;
   const input = useRef<HTMLInputElement>(null);
-  const dragging = useFileDrop(setFile);
+  const dragging = useFileDrop(setFiles);
   const choose = useCallback(() => input.current?.click(), []);
   useKey("u", choose);
   return (
@@ -34,12 +36,13 @@ export function UploadButton({
         ref={input}
         type="file"
         accept={ACCEPTED}
+        multiple={setUpOf === undefined}
         className="sr-only"
         tabIndex={-1}
         aria-label="Recording"
         data-testid="recording"
         onChange={(event) => {
-          setFile(event.target.files?.[0] ?? null);
+          setFiles([...(event.target.files ?? [])]);
           event.target.value = "";
         }}
       />
@@ -48,14 +51,17 @@ export function UploadButton({
           Let go to add the recording
         </div>
       )}
-      {file && (
+      {files.length > 1 && !setUpOf && (
+        <ManyDialog me={me} files={files} drillId={drillId} onClose={() => setFiles([])} />
+      )}
+      {file && (files.length === 1 || setUpOf) && (
         <UploadDialog
           key={file.name + file.size}
           me={me}
           file={file}
           drillId={drillId}
           setUpOf={setUpOf}
-          onClose={() => setFile(null)}
+          onClose={() => setFiles([])}
         />
       )}
     </>

@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 
 /** Files dropped anywhere on the page; true while one hovers over it. */
-export function useFileDrop(onFile: (file: File) => void): boolean {
+export function useFileDrop(onFiles: (files: File[]) => void): boolean {
   const [dragging, setDragging] = useState(false);
   useEffect(() => {
     let depth = 0;
@@ -23,8 +23,8 @@ export function useFileDrop(onFile: (file: File) => void): boolean {
       event.preventDefault();
       depth = 0;
       setDragging(false);
-      const file = event.dataTransfer?.files[0];
-      if (file) onFile(file);
+      const files = [...(event.dataTransfer?.files ?? [])];
+      if (files.length > 0) onFiles(files);
     };
     const listeners = { dragenter: enter, dragover: over, dragleave: leave, drop };
     for (const [name, listen] of Object.entries(listeners))
@@ -33,6 +33,6 @@ export function useFileDrop(onFile: (file: File) => void): boolean {
       for (const [name, listen] of Object.entries(listeners))
         window.removeEventListener(name, listen as EventListener);
     };
-  }, [onFile]);
+  }, [onFiles]);
   return dragging;
 }
