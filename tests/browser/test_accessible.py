@@ -40,6 +40,7 @@ def serious(page) -> list[str]:
         "make",
         "write",
         "import",
+        "record",
     ],
 )
 def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
@@ -50,6 +51,7 @@ def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
         "student": f"/students/{take['student_id']}", "guitar": f"/guitars/{take['guitar_id']}",
         "drill": f"/drills/{take['drill_id']}", "sheet": f"/takes/{take['id']}",
         "write": f"/drills/{take['drill_id']}/write", "import": "/drills",
+        "record": f"/record/{take['drill_id']}",
     }[place]  # fmt: skip
     page.open(path)
     page.wait(lambda: page.all("h1"))

@@ -236,3 +236,50 @@ def test_the_recorder_works_on_a_phone(app, quick):
         assert driver.execute_script("return document.documentElement.scrollWidth") <= 390
         page.button("Stop (Space)").click()
         stage(page, "kept")
+
+
+def test_several_recordings_are_guessed_looked_over_and_sent(page, recordings, tmp_path):
+    before = {t["id"] for t in page.fetch("/api/v1/takes")}
+    sound = recordings["take.flac"].read_bytes()
+    names = ("oda string 3 full bend fret 7.flac", "take 2.flac")
+    for name in names:
+        (tmp_path / name).write_bytes(sound)
+    page.open("/")
+    page.one("[data-testid=recording]").send_keys("\n".join(str(tmp_path / n) for n in names))
+    page.wait(lambda: len(page.all("[data-testid=one-of-many]")) == 2)
+    first, second = page.all("[data-testid=one-of-many]")
+    page.wait(lambda: "Oda Vintersee" in first.text and "String 3: full bend at fret 7" in first.text)
+    assert not page.button("Measure them").is_enabled()
+    # What could not be guessed is chosen by hand.
+    for label, value in (("Who plays", "Mirren Salk"), ("Which drill", "String 3: full bend at fret 7")):
+        number = label != "Who plays"
+        second.find_elements("css selector", "button[role=combobox]")[number].click()
+        page.wait(lambda v=value: next((o for o in page.all("[role=option]") if o.text == v), None)).click()
+        page.wait(lambda v=value: v in page.all("[data-testid=one-of-many]")[1].text)
+    page.button("Measure them").click()
+    page.wait(lambda: {r.get_attribute("data-state") for r in page.all("[data-testid=one-of-many]")} == {"sent"}, 40)
+    page.button("Done").click()
+    new = [t for t in page.fetch("/api/v1/takes") if t["id"] not in before]
+    assert sorted(t["student"] for t in new) == ["Mirren Salk", "Oda Vintersee"]
+
+
+def test_a_teacher_corrects_where_the_beats_lie(page):
+    take = page.measured(lambda t: t["family"] == "fretted_then_bend" and t["student"] != "Mirren Salk")
+    page.open(f"/takes/{take['id']}")
+    page.sheet()
+
+    def grid():
+        found = page.fetch(f"/api/v1/takes/{take['id']}/analysis")
+        return found.get("analysis", {}).get("reference", {}).get("grid", {})
+
+    page.one("[data-testid=beats-from] summary").click()
+    page.choose("Beats from", "a place I say")
+    field = page.one("[data-testid=beats-from] input")
+    field.send_keys("\ue009a\ue000")
+    field.send_keys("1.250")
+    page.one("[data-testid=beats-from] button:not([role=combobox])").click()
+    page.wait(lambda: grid().get("first_beat_s") == 1.25, 40)
+    page.sheet()
+    page.one("[data-testid=beats-from] summary").click()
+    page.one("[data-testid=beats-from] button:not([role=combobox])").click()
+    page.wait(lambda: grid().get("source") == "fitted", 40)

@@ -21,6 +21,17 @@ describe("guessing from a file's name", () => {
     ["HARROWAY 2026-11-24.m4a", "Pell Harroway"],
   ])("finds the student of %s", (file, name) => expect(guess(file, students)?.name).toBe(name));
 
+  it("finds it among many that are nearly the same, a copy included", () => {
+    const many = [1, 2, 3, 4].flatMap((string) =>
+      [3, 5, 7, 9].flatMap((fret) =>
+        ["half", "full"].map((size) => `String ${string}: ${size} bend at fret ${fret}`),
+      ),
+    );
+    const named = [...many, "String 3: full bend at fret 7, copy"].map((name, id) => ({ id, name }));
+    expect(guess("oda string 3 full bend fret 7.flac", named)?.name).toBe("String 3: full bend at fret 7");
+    expect(guess("full bend.flac", named)).toBeNull();
+  });
+
   it.each(["take 4.wav", "recording.m4a", "bend.wav", "2026-11-24 19.12.flac", ""])(
     "does not guess from %s",
     (file) => {

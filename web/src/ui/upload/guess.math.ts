@@ -40,14 +40,21 @@ export function guess(fileName: string, candidates: readonly Named[]): Named | n
   const said = new Set(words(fileName));
   const lists = candidates.map((candidate) => new Set(words(candidate.name)));
   const weight = (word: string) => 1 / lists.filter((list) => list.has(word)).length;
-  const scores = lists.map((list) =>
-    [...list].reduce((sum, word) => sum + (said.has(word) ? weight(word) : 0), 0),
-  );
-  const best = Math.max(0, ...scores);
-  const at = scores.indexOf(best);
-  const second = Math.max(0, ...scores.filter((_, i) => i !== at));
-  return best >= LEAST_SCORE && best > second + STANDS_OUT ? (candidates[at] ?? null) : null;
+  const found = lists.map((list) => {
+    const whole = [...list].reduce((sum, word) => sum + weight(word), 0);
+    const matched = [...list].reduce((sum, word) => sum + (said.has(word) ? weight(word) : 0), 0);
+    const coverage = whole > 0 ? matched / whole : 0;
+    // Of two that hold the same words the one without others is meant.
+    return { matched, coverage, score: matched * (1 + coverage) };
+  });
+  const best = Math.max(0, ...found.map((f) => f.score));
+  const at = found.findIndex((f) => f.score === best);
+  const second = Math.max(0, ...found.filter((_, i) => i !== at).map((f) => f.score));
+  const there = found[at];
+  const enough = there !== undefined && (there.matched >= LEAST_MATCHED || there.coverage >= LEAST_COVERAGE);
+  return enough && best > second * STANDS_OUT ? (candidates[at] ?? null) : null;
 }
 
-const LEAST_SCORE = 0.5;
-const STANDS_OUT = 0.05;
+const LEAST_MATCHED = 0.5;
+const LEAST_COVERAGE = 0.7;
+const STANDS_OUT = 1.05;
