@@ -17,6 +17,7 @@ from fortimetra.model.guitar import Guitar
 from fortimetra.version import __version__
 
 if TYPE_CHECKING:
+    from fortimetra.guess import guess_drill
     from fortimetra.pipeline import STAGES, Measured, analyse, measure_take
     from fortimetra.sound.decode import Limits, Take, load_take
 
@@ -25,6 +26,7 @@ _LATER = {
     "Measured": "fortimetra.pipeline",
     "analyse": "fortimetra.pipeline",
     "measure_take": "fortimetra.pipeline",
+    "guess_drill": "fortimetra.guess",
     "Limits": "fortimetra.sound.decode",
     "Take": "fortimetra.sound.decode",
     "load_take": "fortimetra.sound.decode",
@@ -55,6 +57,7 @@ __all__ = [
     "TakeError",
     "__version__",
     "analyse",
+    "guess_drill",
     "load_take",
     "measure_take",
 ]

@@ -21,6 +21,7 @@ from tests.browser.pages import Pages
 
 LATENCY_MS = 43.7  # of the simulated sound card
 CENTS = (-19, -7)  # of its student, repeat by repeat
+CLICK_JITTER_MS = 0.1
 TITLE = "Two quick bends"
 RATE = 44_100
 TRIES = 3
@@ -92,9 +93,53 @@ def test_a_student_records_a_take_and_gets_the_answer(page, quick):
     # The student plays on the click: what is left of the round trip is in the latency, not in the notes.
     targets = [n["onset_s"] - grid["first_beat_s"] for n in analysis["notes"] if n["id"] == "target"]
     assert targets == pytest.approx([0.0, 4.0], abs=0.006)
+    clicks = clicks_of_the_count_in(page, take)
+    assert np.abs(clicks - np.arange(4) * 0.5).max() * 1000 < CLICK_JITTER_MS
     page.button("Discard this take").click()
     stage(page, "check")
     assert take["id"] not in [t["id"] for t in page.fetch("/api/v1/takes")]
+
+
+def clicks_of_the_count_in(page, take):
+    """Where the clicks stand in what was recorded, s from where they were scheduled (and came back after)."""
+    content = base64.b64decode(page.driver.execute_async_script(ORIGINAL, take["id"]))
+    sound, rate = soundfile.read(io.BytesIO(content))
+    # The click of the app: 30 ms of a sine that is up in 1 ms and falls to a thousandth of full scale.
+    time = np.arange(round(0.03 * rate)) / rate
+    found = []
+    for beat in range(4):
+        at = take["click"]["first_beat_s"] - (4 - beat) * 0.5 + LATENCY_MS / 1000
+        hz, top = (1760.0, 0.5) if beat == 0 else (1175.0, 0.32)
+        fall = top * (0.001 / top) ** ((time - 0.001) / 0.029)
+        shape = np.sin(2 * np.pi * hz * time) * np.where(time < 0.001, top * time / 0.001, fall)
+        # The click against its own shape at every hundredth of a sample.
+        start = round(at * rate) - 40
+        near = sound[start : start + len(shape) + 80]
+        alike = signal.resample(signal.correlate(near, shape, mode="valid"), 81 * 100)
+        found.append((start + np.argmax(alike) / 100) / rate)
+    return np.array(found) - (take["click"]["first_beat_s"] - 2.0 + LATENCY_MS / 1000)
+
+
+def test_an_input_that_goes_away_is_a_sentence_and_what_was_played_is_kept(app, quick, fake_sound):
+    with microphone(app, fake_sound) as page:
+        page.driver.execute_cdp_cmd(
+            "Page.addScriptToEvaluateOnNewDocument",
+            {
+                "source": "const get = navigator.mediaDevices.getUserMedia.bind(navigator.mediaDevices);"
+                "navigator.mediaDevices.getUserMedia = async (asked) => (window.given = await get(asked));"
+            },
+        )
+        ready(page, quick, device=None)
+        page.press("r")
+        stage(page, "playing")
+        page.wait(lambda: "repeat 1" in page.one("[data-testid=recorder]").get_attribute("textContent"))
+        # What the browser tells a page when a plug is pulled.
+        page.driver.execute_script("window.given.getAudioTracks()[0].dispatchEvent(new Event('ended'))")
+        stage(page, "kept")
+        page.wait(lambda: "went away while you played" in page.text("main"))
+        page.wait(lambda: page.one("[data-testid=answer]").get_attribute("data-state") in {"measured", "refused"}, 40)
+        page.button("Again").click()
+        page.wait(lambda: page.button("Open the input"))
 
 
 def test_a_take_is_stopped_by_a_key_and_kept(page, quick):
@@ -250,12 +295,12 @@ def test_several_recordings_are_guessed_looked_over_and_sent(page, recordings, t
     first, second = page.all("[data-testid=one-of-many]")
     page.wait(lambda: "Oda Vintersee" in first.text and "String 3: full bend at fret 7" in first.text)
     assert not page.button("Measure them").is_enabled()
-    # What could not be guessed is chosen by hand.
-    for label, value in (("Who plays", "Mirren Salk"), ("Which drill", "String 3: full bend at fret 7")):
-        number = label != "Who plays"
-        second.find_elements("css selector", "button[role=combobox]")[number].click()
-        page.wait(lambda v=value: next((o for o in page.all("[role=option]") if o.text == v), None)).click()
-        page.wait(lambda v=value: v in page.all("[data-testid=one-of-many]")[1].text)
+    # A name that says nothing: the notes say which drill it is, and a person says who plays.
+    page.wait(lambda: "Told by its notes" in second.text and "String 3: full bend at fret 7" in second.text, 60)
+    assert not page.button("Measure them").is_enabled()
+    second.find_elements("css selector", "button[role=combobox]")[0].click()
+    page.wait(lambda: next((o for o in page.all("[role=option]") if o.text == "Mirren Salk"), None)).click()
+    page.wait(lambda: "Mirren Salk" in page.all("[data-testid=one-of-many]")[1].text)
     page.button("Measure them").click()
     page.wait(lambda: {r.get_attribute("data-state") for r in page.all("[data-testid=one-of-many]")} == {"sent"}, 40)
     page.button("Done").click()

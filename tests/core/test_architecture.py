@@ -24,6 +24,7 @@ ORDER = [
     "drills",
     "player",
     "pipeline",
+    "guess",
     "formats",
 ]
 ALLOWED_OUTSIDE = {
@@ -81,7 +82,7 @@ def test_core_packages_import_downward(path):
 def test_only_the_takes_app_measures():
     for path in SERVER.rglob("*.py"):
         names = imports(path)
-        measures = {"fortimetra.pipeline", "fortimetra.measure_take", "fortimetra.analyse"} & names
+        measures = {"fortimetra.pipeline", "fortimetra.measure_take", "fortimetra.analyse", "fortimetra.guess"} & names
         if measures:
             assert path.relative_to(SERVER).as_posix() in {"apps/takes/services.py", "apps/takes/tasks.py"}, path
 

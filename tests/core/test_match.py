@@ -1,10 +1,14 @@
 """Heard against asked, with known departures."""
 
+import itertools
+
 import pytest
 from fortimetra import TakeError
 from fortimetra.align.grid import find_grid
 from fortimetra.align.match import match
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
+from fortimetra.drills.library import built_in_drills
+from fortimetra.guess import rank
 from fortimetra.hear.notes import HeardNote
 from fortimetra.model.context import Click
 
@@ -136,3 +140,16 @@ def test_a_recorders_click_wins_and_its_latency_counts():
 def test_free_time_has_no_grid():
     drill = DRILL.model_copy(update={"tempo": None})
     assert find_grid(match(performance(), drill), drill, None).source == "none"
+
+
+def test_the_drill_whose_notes_were_played_is_guessed_among_the_whole_library():
+    drills = [d for d in built_in_drills() if d.family != "set_up"]
+    found = rank(performance(), [*drills, DRILL])
+    assert found[0].drill == len(drills) or drills[found[0].drill].events == DRILL.events
+    assert found[0].share == 1.0
+    assert all(a.share >= b.share for a, b in itertools.pairwise(found))
+
+
+def test_notes_of_no_drill_are_no_guess():
+    nothing = [note(i * 0.61, 47.3 + 1.7 * (i % 5)) for i in range(20)]
+    assert rank(nothing, [DRILL]) == ()

@@ -24,16 +24,18 @@ from apps.drills.schemas import drill_detail
 from apps.guitars import selectors as guitars
 from apps.people import selectors as people
 from apps.people.actor import actor_of
-from apps.takes import selectors, services
+from apps.takes import guesses, selectors, services
 from apps.takes.schemas import (
     Capture,
     ClickSaid,
     Curves,
+    GuessRead,
     MeasureAgain,
     SetupRead,
     SetupUsed,
     TakeMeasured,
     TakeRead,
+    guess_read,
     setup_read,
     take_read,
 )
@@ -112,6 +114,18 @@ def list_set_ups(request: HttpRequest, guitar_id: int) -> list[SetupRead]:
     """What the set-up takes of a guitar say, newest first."""
     actor = actor_of(request)
     return [setup_read(t) for t in selectors.set_ups(actor, guitars.guitar(actor, guitar_id))[:20]]
+
+
+@router.post("/guesses", response={201: GuessRead}, operation_id="ask_guess")
+def ask_guess(request: HttpRequest, file: UploadedFile) -> Status[GuessRead]:
+    """Hear a recording whose drill nobody has named; which drills it may be is there in a moment."""
+    return Status(201, guess_read(guesses.ask(actor_of(request), file)))
+
+
+@router.get("/guesses/{uuid:guess_id}", response=GuessRead, operation_id="guess")
+def read_guess(request: HttpRequest, guess_id: UUID) -> GuessRead:
+    """What was heard in it."""
+    return guess_read(guesses.looked_at(actor_of(request), guess_id))
 
 
 @router.get("/{uuid:take_id}", response=TakeRead, operation_id="take")

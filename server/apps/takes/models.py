@@ -21,6 +21,11 @@ def result_path(analysis: Analysis, name: str) -> str:
     return f"takes/{analysis.take_id.hex[:2]}/{analysis.take_id.hex}/{uuid.uuid4().hex}-{name}"
 
 
+def guess_path(guess: DrillGuess, _name: str) -> str:
+    """Apart from takes: it is thrown away as soon as it has been heard."""
+    return f"guesses/{guess.pk.hex}"
+
+
 class Take(models.Model):
     """One recording of one student playing one drill."""
 
@@ -95,3 +100,25 @@ class Analysis(models.Model):
 
     def __str__(self) -> str:
         return f"analysis of {self.take_id} by {self.core_version}"
+
+
+class DrillGuess(models.Model):
+    """A recording whose drill nobody has named yet; which ones its notes fit, once a worker has heard it."""
+
+    class State(models.TextChoices):
+        WAITING = "waiting"
+        HEARD = "heard"
+        REFUSED = "refused"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    created_by = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    upload = models.FileField(upload_to=guess_path, max_length=255)
+    state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    asked_at = models.DateTimeField()
+    # Drill ids with the share of notes that fit, the likeliest first.
+    drills = models.JSONField(default=list)
+    problem_detail = models.TextField(blank=True)
+
+    def __str__(self) -> str:
+        return f"guess {self.pk}"

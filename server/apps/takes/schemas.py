@@ -14,7 +14,7 @@ from pydantic import Field
 
 from apps.bench.schemas import Hearing
 from apps.drills.schemas import DrillDetail
-from apps.takes.models import Take
+from apps.takes.models import DrillGuess, Take
 
 TakeState = Literal["received", "queued", "measuring", "measured", "refused", "failed"]
 
@@ -40,6 +40,22 @@ class Capture(Schema):
     sample_rate_hz: Annotated[int, Field(ge=8000, le=192_000)]
     processing: list[Processing] = []
     gaps: Annotated[list[Gap], Field(max_length=200)] = []
+
+
+class DrillFits(Schema):
+    """share: of heard and asked notes together that fit each other, 0 to 1."""
+
+    drill_id: int
+    share: float
+
+
+class GuessRead(Schema):
+    """Which drills a recording may be of, the likeliest first; problem: why it cannot be told."""
+
+    id: UUID
+    state: Literal["waiting", "heard", "refused"]
+    drills: list[DrillFits]
+    problem: str
 
 
 class TakeProblem(Schema):
@@ -175,4 +191,14 @@ def setup_read(take: Take) -> SetupRead:
         hum=content.take.hum,
         noise_floor_dbfs=content.take.noise_floor_dbfs,
         found=content.setup,
+    )
+
+
+def guess_read(guess: DrillGuess) -> GuessRead:
+    """A guess as the API says it."""
+    return GuessRead(
+        id=guess.pk,
+        state=guess.state,  # type: ignore[arg-type]
+        drills=[DrillFits(drill_id=int(drill), share=share) for drill, share in guess.drills],
+        problem=guess.problem_detail,
     )

@@ -45,23 +45,10 @@ class Claim:
     token: UUID
 
 
-def receive(
-    actor: User,
-    *,
-    student: Student,
-    upload: UploadedFile,
-    drill: Drill | None = None,
-    version: DrillVersion | None = None,
-    played_at: datetime | None = None,
-    guitar: Guitar | None = None,
-    take_id: UUID | None = None,
-    click: Click | None = None,
-    capture: dict[str, object] | None = None,
-    invented: bool = False,
-) -> Take:
-    """Keep an upload unchanged and queue it; drill: its newest version, unless another is given.
+def checked_size(upload: UploadedFile) -> int:
+    """Bytes of an upload that may be a recording.
 
-    Raises ServiceError for a file that can be told to be unusable without decoding it; nothing is kept then.
+    Raises ServiceError for a file that can be told to be unusable without decoding it.
     """
     size = upload.size or 0
     if size == 0:
@@ -80,6 +67,28 @@ def receive(
             "This is not an audio file we can read; send WAV, FLAC, AIFF, OGG, Opus, WebM, MP3 or M4A.",
         )
     upload.seek(0)
+    return size
+
+
+def receive(
+    actor: User,
+    *,
+    student: Student,
+    upload: UploadedFile,
+    drill: Drill | None = None,
+    version: DrillVersion | None = None,
+    played_at: datetime | None = None,
+    guitar: Guitar | None = None,
+    take_id: UUID | None = None,
+    click: Click | None = None,
+    capture: dict[str, object] | None = None,
+    invented: bool = False,
+) -> Take:
+    """Keep an upload unchanged and queue it; drill: its newest version, unless another is given.
+
+    Raises ServiceError for a file that can be told to be unusable without decoding it; nothing is kept then.
+    """
+    size = checked_size(upload)
     digest = hashlib.sha256()
     for chunk in upload.chunks():
         digest.update(chunk)

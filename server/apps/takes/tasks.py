@@ -22,21 +22,25 @@ from celery.signals import worker_process_init, worker_ready
 from django.conf import settings
 from django.core.files.base import ContentFile
 from django.db import close_old_connections, connection, transaction
+from django.db.models import F
+from django.db.models.fields.files import FieldFile
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
-from fortimetra import Limits, Measured, Setup, TakeError, load_take, measure_take
+from fortimetra import Limits, Measured, Setup, TakeError, guess_drill, load_take, measure_take
 from fortimetra.judge.set_up import setup_of
 from fortimetra.model.context import Click
 from fortimetra.model.guitar import Guitar as GuitarContent
 from fortimetra.warm_up import warm_up
 
-from apps.takes import selectors, services
+from apps.drills import selectors as drills
+from apps.takes import guesses, selectors, services
 from apps.takes.curves import curves_file, listening_copy, ticks
-from apps.takes.models import Analysis, Take
+from apps.takes.models import Analysis, DrillGuess, Take
 
 log = logging.getLogger(__name__)
 HEARTBEAT_S = 5.0
 SWEEP_S = 15.0
+MOST_GUESSES = 5
 
 
 @shared_task(name="takes.measure")
@@ -62,10 +66,9 @@ def run(mine: services.Claim, *, progress: Callable[[str, float], None]) -> None
     """Run the core on a claimed take and keep what it finds, or why it cannot be measured."""
     began = timezone.now()
     take = Take.objects.select_related("drill_version__drill", "guitar").get(pk=mine.take_id)
-    limits = Limits(max_bytes=settings.UPLOAD_MAX_BYTES, max_duration_s=settings.TAKE_MAX_MINUTES * 60.0)
     try:
-        with _local_copy(take) as path:
-            loaded = load_take(path, limits=limits)
+        with _local_copy(take.upload) as path:
+            loaded = load_take(path, limits=_limits())
         guitar = GuitarContent.model_validate(take.guitar.description) if take.guitar else None
         set_up = selectors.set_up_for(take)
         found = measure_take(
@@ -84,6 +87,28 @@ def run(mine: services.Claim, *, progress: Callable[[str, float], None]) -> None
     _keep(mine, take, found, guitar, set_up, seconds=(timezone.now() - began).total_seconds())
 
 
+def _limits() -> Limits:
+    return Limits(max_bytes=settings.UPLOAD_MAX_BYTES, max_duration_s=settings.TAKE_MAX_MINUTES * 60.0)
+
+
+@shared_task(name="takes.guess_drill")
+def guess(guess_id: str) -> None:
+    """Hear a recording nobody has named, and say which of the studio's drills its notes fit."""
+    mine = DrillGuess.objects.filter(pk=guess_id, state=DrillGuess.State.WAITING, attempts__lt=guesses.MOST_ATTEMPTS)
+    if not mine.update(attempts=F("attempts") + 1):
+        return
+    row = DrillGuess.objects.select_related("created_by").get(pk=guess_id)
+    offered = [d for d in drills.drills(row.created_by).filter(archived_at=None) if d.family != selectors.SET_UP]
+    try:
+        with _local_copy(row.upload) as path:
+            loaded = load_take(path, limits=_limits())
+        found = guess_drill(loaded, [DrillContent.model_validate(d.current.content) for d in offered if d.current])
+    except TakeError as error:
+        guesses.settle(row, problem=error.detail)
+    else:
+        guesses.settle(row, drills=[[offered[g.drill].pk, g.share] for g in found[:MOST_GUESSES]])
+
+
 def _click(take: Take) -> Click | None:
     said = take.click_said or take.click
     return None if said is None else Click.model_validate(said)
@@ -94,17 +119,17 @@ def _setup(set_up: Take | None) -> Setup | None:
 
 
 @contextmanager
-def _local_copy(take: Take) -> Iterator[Path]:
+def _local_copy(upload: FieldFile) -> Iterator[Path]:
     """The upload as a file of this machine; an object store's is fetched for the time being."""
     try:
-        here = Path(take.upload.path)
+        here = Path(upload.path)
     except NotImplementedError:
         here = None
     if here is not None:
         yield here
         return
     with tempfile.NamedTemporaryFile(prefix="fortimetra-take-") as copy:
-        with take.upload.open("rb") as stored:
+        with upload.open("rb") as stored:
             shutil.copyfileobj(stored, copy)
         copy.flush()
         yield Path(copy.name)

@@ -744,6 +744,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/takes/guesses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Guess
+         * @description Hear a recording whose drill nobody has named; which drills it may be is there in a moment.
+         */
+        post: operations["ask_guess"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/guesses/{guess_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Guess
+         * @description What was heard in it.
+         */
+        get: operations["guess"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/takes/set-ups": {
         parameters: {
             query?: never;
@@ -1357,6 +1397,16 @@ export interface components {
             version: number;
         };
         /**
+         * DrillFits
+         * @description share: of heard and asked notes together that fit each other, 0 to 1.
+         */
+        DrillFits: {
+            /** Drill Id */
+            drill_id: number;
+            /** Share */
+            share: number;
+        };
+        /**
          * DrillForm
          * @description A filled-in form; what is not given has its default. guitar_id: checked for that guitar.
          */
@@ -1668,6 +1718,26 @@ export interface components {
             source: "recorder" | "channel" | "audible" | "fitted" | "none";
             /** U Ms */
             u_ms: number | null;
+        };
+        /**
+         * GuessRead
+         * @description Which drills a recording may be of, the likeliest first; problem: why it cannot be told.
+         */
+        GuessRead: {
+            /** Drills */
+            drills: components["schemas"]["DrillFits"][];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Problem */
+            problem: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "heard" | "refused";
         };
         /**
          * Guitar
@@ -3782,6 +3852,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakeRead"];
+                };
+            };
+        };
+    };
+    ask_guess: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuessRead"];
+                };
+            };
+        };
+    };
+    guess: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                guess_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuessRead"];
                 };
             };
         };

@@ -1,4 +1,7 @@
 import { csrfToken, problemFrom, type Take } from "./client";
+import type { components } from "./schema";
+
+type Guess = components["schemas"]["GuessRead"];
 
 export interface UploadRequest {
   file: File;
@@ -33,4 +36,29 @@ export function uploadTake(
     signal.addEventListener("abort", () => xhr.abort());
     xhr.send(form);
   });
+}
+
+export interface DrillGuessed {
+  /** The drill whose notes fit best, or null where none does. */
+  drillId: number | null;
+  problem: string;
+}
+
+const ASK_EVERY_MS = 250;
+
+/** Have a recording heard whose name says no drill. */
+export async function guessDrill(file: File, signal: AbortSignal): Promise<DrillGuessed> {
+  const form = new FormData();
+  form.set("file", file);
+  const headers = { "X-CSRFToken": csrfToken() };
+  const asked = await fetch("/api/v1/takes/guesses", { method: "POST", body: form, headers, signal });
+  if (!asked.ok) throw problemFrom(asked.status, await asked.text());
+  let guess = (await asked.json()) as Guess;
+  while (guess.state === "waiting") {
+    await new Promise((resolve) => window.setTimeout(resolve, ASK_EVERY_MS));
+    const answer = await fetch(`/api/v1/takes/guesses/${guess.id}`, { signal });
+    if (!answer.ok) throw problemFrom(answer.status, await answer.text());
+    guess = (await answer.json()) as Guess;
+  }
+  return { drillId: guess.drills[0]?.drill_id ?? null, problem: guess.problem };
 }

@@ -1,8 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type { Me } from "~/api/client";
 import { drillsQuery, guitarsQuery, studentsQuery, takesQuery } from "~/api/queries";
-import { uploadTake } from "~/api/upload";
+import { guessDrill, uploadTake } from "~/api/upload";
 import { megabytes } from "~/lib/words";
 import { Button } from "../Button";
 import { Dialog } from "../Dialog";
@@ -14,6 +14,8 @@ interface Row {
   drill: string;
   state: "waiting" | "sending" | "sent" | "refused";
   why: string;
+  /** Where its drill is from, while that is worth saying. */
+  heard?: string;
 }
 
 export interface ManyDialogProps {
@@ -54,6 +56,14 @@ export function ManyDialog({ me, files, drillId, onClose }: ManyDialogProps) {
   });
   const set = (i: number, part: Partial<Row>) =>
     setChanges((before) => ({ ...before, [i]: { ...before[i], ...part } }));
+  useHearing(
+    files,
+    (i) => rows[i]?.drill === "" && rows[i]?.state === "waiting",
+    drills.isSuccess,
+    (i, part) =>
+      // What a person has chosen meanwhile stays.
+      setChanges((before) => (before[i]?.drill ? before : { ...before, [i]: { ...before[i], ...part } })),
+  );
   const open = rows.filter((row) => row.state === "waiting" || row.state === "refused");
   const complete = rows.every((row) => row.state !== "waiting" || (row.student !== "" && row.drill !== ""));
   const send = async () => {
@@ -92,7 +102,7 @@ export function ManyDialog({ me, files, drillId, onClose }: ManyDialogProps) {
         onClose();
       }}
       title={`Add ${files.length} recordings`}
-      description="Who plays and which drill are guessed from the names; look them over."
+      description="Who plays and which drill are guessed from the names, or from the notes; look them over."
     >
       <ul>
         {files.map((file, i) => {
@@ -125,11 +135,12 @@ export function ManyDialog({ me, files, drillId, onClose }: ManyDialogProps) {
                   <Select
                     label="Which drill"
                     value={row.drill}
-                    onChange={(drill) => set(i, { drill, state: "waiting", why: "" })}
+                    onChange={(drill) => set(i, { drill, state: "waiting", why: "", heard: "" })}
                     choices={offered.map((d) => ({ value: String(d.id), label: d.title }))}
                   />
                 </div>
               )}
+              {row.heard && <p className="mt-2 text-sm text-ink-soft">{row.heard}</p>}
               {row.why && (
                 <p role="alert" className="mt-2 border-l-4 border-ink pl-3 text-sm">
                   {row.why}
@@ -152,4 +163,35 @@ export function ManyDialog({ me, files, drillId, onClose }: ManyDialogProps) {
       </div>
     </Dialog>
   );
+}
+
+/** Recordings whose names say no drill are heard, one after the other. */
+function useHearing(
+  files: File[],
+  open: (i: number) => boolean,
+  ready: boolean,
+  set: (i: number, part: Partial<Row>) => void,
+) {
+  const now = useRef({ open, set });
+  now.current = { open, set };
+  useEffect(() => {
+    if (!ready) return;
+    const abort = new AbortController();
+    void (async () => {
+      for (const [i, file] of files.entries()) {
+        if (abort.signal.aborted) return;
+        if (!now.current.open(i)) continue;
+        now.current.set(i, { heard: "Listening for its drill …" });
+        const found = await guessDrill(file, abort.signal).catch(() => null);
+        if (abort.signal.aborted) return;
+        now.current.set(
+          i,
+          found?.drillId
+            ? { drill: String(found.drillId), heard: "Told by its notes." }
+            : { heard: found?.problem || "Its notes fit no drill; choose it by hand." },
+        );
+      }
+    })();
+    return () => abort.abort();
+  }, [files, ready]);
 }
