@@ -23,7 +23,7 @@ from fortimetra.hear.onsets import find_onsets
 from fortimetra.judge.note import judge_heard, judge_notes
 from fortimetra.judge.set_up import judge_rig, judge_set_up, plain_level_dbfs, set_up_notes
 from fortimetra.judge.summary import summarise
-from fortimetra.measure.pitch import plain_readings, string_offsets
+from fortimetra.measure.pitch import known_hz, plain_readings, string_offsets
 from fortimetra.measure.set_up import measure_set_up
 from fortimetra.model.analysis import Analysis, Extra, Harmonic, Hum, Reference, SetupFound, TakeInfo
 from fortimetra.model.context import Click, Setup
@@ -96,7 +96,7 @@ def measure_take(
         found_click = audible_click(mono, onsets_s, rate_hz=rate, seconds_per_beat=clicked)
     tell("contour", 0.40)
     contour = track(mono, rate_hz=rate, range_hz=_range_hz(drill), onsets_s=onsets_s)
-    heard = segment(contour, onsets_s)
+    heard = segment(contour, onsets_s, pitchless=drill is not None and any(len(e.notes) > 1 for e in drill.events))
     contour = without_stiffness(contour, heard)
     if not heard:
         raise _drowned(levels) or TakeError(
@@ -135,7 +135,9 @@ def measure_take(
         readings = plain_readings(contour, matched)
         offsets = string_offsets(drill, matched, readings, setup)
         tell("judge", 0.90)
-        notes = judge_notes(contour, matched, readings, drill, offsets)
+        notes = judge_notes(
+            contour, matched, readings, drill, offsets, mono=mono, rate_hz=rate, known_hz=known_hz(setup, drill)
+        )
         extras = tuple(e for e in _extras(matched) if not _is_click(e, found_click))
         reference = Reference(
             a4_hz=drill.a4_hz,
@@ -143,9 +145,10 @@ def measure_take(
             grid=find_grid(matched, drill, click, found_click),
             offset_source=offsets.source,
         )
-        known = setup is not None  # a set-up take says how the guitar is tuned
+        known = setup is not None and setup.has_offsets  # a set-up take says how the guitar is tuned
         warnings += ("detuned",) if matched.offset_cents and not known else ()
         warnings += ("tuning_changed",) if offsets.changed else ()
+        warnings += ("pitch_wavers",) if wavers else ()
         measures = drill.measures
 
     analysis = Analysis(

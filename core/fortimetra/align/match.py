@@ -25,6 +25,7 @@ EXTRA_COST = 0.8
 OUTSIDE_EXTRA_COST = 0.15
 PITCH_COST_PER_SEMITONE = 0.8
 PITCH_COST_MOST = 1.3
+TOGETHER_COST = 0.3
 TEMPO_COST_PER_OCTAVE = 1.5
 FREE_TEMPO_COST_PER_OCTAVE = 0.2
 TEMPO_COST_MOST = 1.6
@@ -109,20 +110,24 @@ def match(heard: Sequence[HeardNote], drill: Drill) -> Match:
         raise TakeError(
             "wrong_drill",
             f"This does not look like the drill “{drill.title}”: {fitting} of its {len(events)} notes fit. "
-            "Choose the drill that was played.",
+            "Choose the drill that was played; if an echo or another effect was on, record without it.",
         )
     return result
 
 
 def _misfit(note: HeardNote, event: AskedEvent, offset_cents: float) -> float:
-    """Semitones between what was heard and the nearest asked note of the event, at its start."""
+    """Semitones between what was heard and the nearest asked note of the event, at its start.
+
+    Of strings struck together no one pitch is heard for certain, so none is held against them.
+    """
+    if len(event.notes) > 1:
+        return 0.0
+    if np.isnan(note.start_midi):
+        return float("inf")
     shift = offset_cents / 100.0
-    first = event.notes[0]
-    if len(event.notes) == 1 or first.bend is not None:
-        # A bend may be caught on its way: from its start to its end, both inclusive, fits.
-        low, high = sorted((event.start_midi, event.main_midi))
-        return max(low - (note.start_midi - shift), (note.start_midi - shift) - high, 0.0)
-    return min(abs(note.plain_midi - shift - n.midi) for n in event.notes)
+    # A bend may be caught on its way: from its start to its end, both inclusive, fits.
+    low, high = sorted((event.start_midi, event.main_midi))
+    return max(low - (note.start_midi - shift), (note.start_midi - shift) - high, 0.0)
 
 
 def _pair(heard: Sequence[HeardNote], events: Sequence[AskedEvent], drill: Drill, offset_cents: float) -> list[int]:
@@ -132,7 +137,7 @@ def _pair(heard: Sequence[HeardNote], events: Sequence[AskedEvent], drill: Drill
         np.array([n.onset_s for n in heard]),
         np.array([[n.start_midi - shift, n.main_midi - shift] for n in heard]),
         np.array([e.beat * drill.seconds_per_beat for e in events]),
-        np.array([[e.start_midi, e.main_midi] for e in events]),
+        np.array([[e.start_midi, e.main_midi, float(len(e.notes) > 1)] for e in events]),
         TEMPO_COST_PER_OCTAVE if drill.tempo else FREE_TEMPO_COST_PER_OCTAVE,
     )
     return [int(i) for i in cost]
@@ -140,6 +145,11 @@ def _pair(heard: Sequence[HeardNote], events: Sequence[AskedEvent], drill: Drill
 
 @njit(cache=True)
 def _pitch_cost(heard: Any, asked: Any) -> float:
+    together = asked[2] > 0.5
+    if np.isnan(heard[0]):
+        return TOGETHER_COST if together else PITCH_COST_MOST
+    if together:  # one pitch is heard of several that sound; which, is chance
+        return TOGETHER_COST
     start = abs(heard[0] - asked[0])
     main = abs(heard[1] - asked[1])
     if abs(start - 12.0) < 0.6:

@@ -36,6 +36,9 @@ QUIET_BELOW_PEAK_DB = 65.0
 OCTAVE_FOLD_SLACK = 0.08
 OCTAVE_FOLD_AFTER_ATTACK_S = 0.2
 OCTAVE_FOLD_ISLAND_S = 0.08
+OCTAVE_FOLD_GAP_FRAMES = 4
+OCTAVE_LOOK_FRAMES = 8
+OCTAVE_RISE_DB = 1.0
 
 _CANDIDATES = 5
 _UNVOICED_COST = 0.35
@@ -91,7 +94,7 @@ def track(
     level = _levels(mono, rate_hz, time_s)
     coarse_rate = min(COARSE_RATE_HZ, rate_hz)
     coarse = _coarse_track(resampled(mono, from_hz=rate_hz, to_hz=coarse_rate), coarse_rate, time_s, level, range_hz)
-    _fold_octaves(coarse, np.empty(0) if onsets_s is None else onsets_s)
+    _fold_octaves(coarse, np.empty(0) if onsets_s is None else onsets_s, level)
     fine_rate = min(FINE_RATE_HZ, rate_hz)
     fine = np.ascontiguousarray(resampled(mono, from_hz=rate_hz, to_hz=fine_rate), dtype=np.float32)
     f0, sigma, confidence, cents, partial_sigma = _refine(fine, float(fine_rate), time_s, coarse)
@@ -133,11 +136,17 @@ def _coarse_track(
     return np.asarray(np.where(np.isnan(path), np.nan, rate / path))
 
 
-def _fold_octaves(coarse: FloatArray, onsets_s: FloatArray) -> None:
-    """Undo, in place, octave jumps shortly after an attack, and islands an octave off inside a note."""
+def _fold_octaves(coarse: FloatArray, onsets_s: FloatArray, level_dbfs: FloatArray) -> None:
+    """Undo, in place, octave jumps shortly after an attack, and later ones upward that nothing struck.
+
+    A string that is struck to sound an octave higher gets louder; a tracker that takes the octave of a fading note, or of one
+    whose odd partials are weak, does not.
+    """
     voiced = np.flatnonzero(~np.isnan(coarse))
     step = np.diff(np.log2(coarse[voiced]))
-    jumps = np.flatnonzero((np.abs(np.abs(step) - 1.0) < OCTAVE_FOLD_SLACK) & (np.diff(voiced) <= 3))
+    jumps = np.flatnonzero(
+        (np.abs(np.abs(step) - 1.0) < OCTAVE_FOLD_SLACK) & (np.diff(voiced) <= OCTAVE_FOLD_GAP_FRAMES)
+    )
     attacks = np.round(onsets_s / HOP_S).astype(np.int64)
     folded_until = -1
     for number, jump in enumerate(jumps):
@@ -148,11 +157,22 @@ def _fold_octaves(coarse: FloatArray, onsets_s: FloatArray) -> None:
         if (at - start) * HOP_S <= OCTAVE_FOLD_AFTER_ATTACK_S and start > folded_until:
             coarse[max(0, start) : at] *= factor
             folded_until = at
-        elif number + 1 < len(jumps) and step[jumps[number + 1]] * step[jump] < 0:
-            back = int(voiced[jumps[number + 1] + 1])
-            if (back - at) * HOP_S <= OCTAVE_FOLD_ISLAND_S and at > folded_until:
-                coarse[at:back] /= factor
-                folded_until = back
+            continue
+        if at <= folded_until:
+            continue
+        back = int(voiced[jumps[number + 1] + 1]) if number + 1 < len(jumps) else len(coarse)
+        returns = number + 1 < len(jumps) and step[jumps[number + 1]] * step[jump] < 0
+        later = attacks[attacks > at]
+        until = min(back, int(later[0]) if len(later) else len(coarse))
+        if (returns and (back - at) * HOP_S <= OCTAVE_FOLD_ISLAND_S) or (factor > 1.0 and _unstruck(level_dbfs, at)):
+            coarse[at:until] /= factor
+            folded_until = until
+
+
+def _unstruck(level_dbfs: FloatArray, at: int) -> bool:
+    """Whether the level does not rise at a frame."""
+    before, after = level_dbfs[max(0, at - OCTAVE_LOOK_FRAMES) : at], level_dbfs[at : at + OCTAVE_LOOK_FRAMES]
+    return len(before) == 0 or len(after) == 0 or float(after.max()) < float(before.max()) + OCTAVE_RISE_DB
 
 
 def _difference(frames: NDArray[np.float32], window: int, longest: int, n_fft: int) -> NDArray[np.float32]:

@@ -21,6 +21,10 @@ STEP_FLAT_SHARE = 0.3
 STEP_MOST_FALL_DB = 12.0
 STEP_FROM_ATTACK_S = 0.06
 MAX_STIFFNESS = 2e-3
+GAP_S = 0.04
+JUMP_SEMITONES = 0.7
+STOP_S = 0.05
+STOP_DB = 8.0
 
 
 @dataclass(frozen=True)
@@ -28,7 +32,8 @@ class HeardNote:
     """One sounding note; midi values are of the take as it sounds (A4 = 440 Hz scale, no tuning offset).
 
     start_midi: median 30-120 ms after the onset. plain_midi: median 60-250 ms after it (shorter: the middle half).
-    main_midi: median of the note's last 60 %. kind: by attack, or by a step of pitch alone.
+    main_midi: median of the note's last 60 %. kind: by attack, or by a step of pitch alone. sounds_to_s: until when its pitch
+    can be followed, which may be long after end_s, where it is 20 dB under its start.
     """
 
     onset_s: float
@@ -38,19 +43,38 @@ class HeardNote:
     main_midi: float
     level_dbfs: float
     kind: Literal["attack", "step"]
+    sounds_to_s: float = 0.0
+
+    @property
+    def followed_to_s(self) -> float:
+        """Until when its pitch is read: past the end where the string sounds on."""
+        return max(self.end_s, self.sounds_to_s)
 
 
-def segment(contour: Contour, onsets_s: FloatArray) -> list[HeardNote]:
-    """Notes in order of time; a stretch without a pitch is none."""
+def segment(contour: Contour, onsets_s: FloatArray, *, pitchless: bool = False) -> list[HeardNote]:
+    """Notes in order of time; a stretch without a pitch is none, unless pitchless ones are wanted (strings struck together)."""
     starts = [(float(t), "attack") for t in onsets_s] + [(t, "step") for t in _steps(contour, onsets_s)]
     starts.sort()
     notes: list[HeardNote] = []
     for i, (onset, kind) in enumerate(starts):
         limit = starts[i + 1][0] if i + 1 < len(starts) else contour.time_s[-1] + HOP_S
         note = _note(contour, onset, limit, "attack" if kind == "attack" else "step")
+        if note is None and pitchless and kind == "attack":
+            note = _pitchless(contour, onset, limit)
         if note is not None:
             notes.append(note)
     return notes
+
+
+def _pitchless(contour: Contour, onset: float, limit: float) -> HeardNote | None:
+    """An attack without one pitch; its midi values are NaN."""
+    level = contour.level_dbfs[contour.frames(onset, limit)]
+    if len(level) * HOP_S < MIN_NOTE_S:
+        return None
+    top = float(np.max(level[: max(1, round(0.1 / HOP_S))]))
+    end = _end(level, np.zeros(len(level), dtype=bool), top, onset, limit)
+    nothing = float("nan")
+    return HeardNote(onset, end, nothing, nothing, nothing, top, "attack", end) if end - onset >= MIN_NOTE_S else None
 
 
 def _steps(contour: Contour, onsets_s: FloatArray) -> list[float]:
@@ -77,10 +101,25 @@ def _steps(contour: Contour, onsets_s: FloatArray) -> list[float]:
     above = np.flatnonzero(voiced & flat & holds & (size >= STEP_CENTS))
     found: list[float] = []
     for group in np.split(above, np.flatnonzero(np.diff(above) > 2) + 1) if len(above) else []:
-        time = float(contour.time_s[group[len(group) // 2] + reach + half])
+        middle = int(group[len(group) // 2]) + reach + half
+        if _transition_s(cents[middle - reach - half : middle + reach + half + 1]) > STEP_S:
+            continue  # a swing of a vibrato, or a quick bend
+        time = float(contour.time_s[middle])
         if not len(onsets_s) or np.min(np.abs(onsets_s - time)) >= STEP_FROM_ATTACK_S:
             found.append(time)
     return found
+
+
+def _transition_s(cents: FloatArray) -> float:
+    """Time a step takes from 10 to 90 % of its way."""
+    first, last = float(np.median(cents[:3])), float(np.median(cents[-3:]))
+    way = (cents - first) / (last - first)
+    above_90 = int(np.argmax(way >= 0.9))
+    below_10 = np.flatnonzero(way[: above_90 + 1] <= 0.1)
+    bottom = int(below_10[-1]) if len(below_10) else 0
+    part = way[bottom : above_90 + 1]
+    low, high = np.interp((0.1, 0.9), np.maximum.accumulate(part), np.arange(len(part)))
+    return float(high - low) * HOP_S
 
 
 def _median(values: FloatArray) -> float:
@@ -117,8 +156,33 @@ def _note(contour: Contour, onset: float, limit: float, kind: Literal["attack", 
     if np.isnan(plain):
         return None
     return HeardNote(
-        onset, end, plain if np.isnan(start) else start, plain, plain if np.isnan(main) else main, top, kind
+        onset,
+        end,
+        plain if np.isnan(start) else start,
+        plain,
+        plain if np.isnan(main) else main,
+        top,
+        kind,
+        _sounds_to(midi, level, round((end - onset) / HOP_S), onset),
     )
+
+
+def _sounds_to(midi: FloatArray, level: FloatArray, end: int, onset: float) -> float:
+    """Until the pitch is gone or jumps, or the level drops as when a string is stopped."""
+    span = round(STOP_S / HOP_S)
+    if end + span >= len(midi):
+        return onset + len(midi) * HOP_S
+    later = midi[end:]
+    gone = np.isnan(later)
+    hold = round(GAP_S / HOP_S)
+    padded = np.concatenate((gone, np.ones(hold, dtype=bool)))
+    lost = np.asarray(np.lib.stride_tricks.sliding_window_view(padded, hold).all(axis=1))
+    steps = np.abs(np.diff(later, prepend=later[:1]))
+    jumps = np.nan_to_num(steps) > JUMP_SEMITONES
+    before = level[end - span : len(level) - span]
+    stops = before - level[end:] > STOP_DB
+    stops_at = np.flatnonzero(lost[: len(later)] | jumps | stops)
+    return onset + (end + (int(stops_at[0]) if len(stops_at) else len(later))) * HOP_S
 
 
 def _end(level: FloatArray, unvoiced: np.ndarray, top: float, onset: float, limit: float) -> float:
@@ -151,7 +215,7 @@ def without_stiffness(contour: Contour, notes: list[HeardNote]) -> Contour:
     k2 = np.arange(1, contour.partial_cents.shape[1] + 1, dtype=np.float64) ** 2
     half_octave = 600.0 / np.log(2.0)
     for note in notes:
-        frames = contour.frames(note.onset_s, note.end_s)
+        frames = contour.frames(note.onset_s, note.followed_to_s)
         cents = contour.partial_cents[frames].astype(np.float64)
         sigma = contour.partial_sigma_cents[frames].astype(np.float64)
         weight = np.where(np.isnan(cents), 0.0, 1.0 / (sigma**2 + 0.25**2))

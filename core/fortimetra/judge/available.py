@@ -4,4 +4,4 @@ from __future__ import annotations
 
 from fortimetra.model.tolerance import Measure
 
-AVAILABLE: frozenset[Measure] = frozenset({"pitch", "bend"})
+AVAILABLE: frozenset[Measure] = frozenset({"pitch", "bend", "vibrato"})

@@ -2,36 +2,76 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from fortimetra.align.match import AskedEvent, Match
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote, plain_window
 from fortimetra.judge.available import AVAILABLE
-from fortimetra.judge.verdict import corridor_verdict, together, verdict
-from fortimetra.measure.bend import BendMeasured, bend_reference, measure_bend
+from fortimetra.judge.bends import Played, fretted_vibrato, judge_bend, judge_unison
+from fortimetra.judge.verdict import together, verdict
 from fortimetra.measure.pitch import StringOffsets
 from fortimetra.measure.statistics import Reading, read_pitch
-from fortimetra.model.analysis import BendFound, NoteFound, PitchFound, Status, Verdict
-from fortimetra.model.drill import AskedNote, Bend, Drill
+from fortimetra.measure.vibrato import straight_slopes
+from fortimetra.model.analysis import BendFound, NoteFound, PitchFound, Status, Verdict, VibratoFound
+from fortimetra.model.drill import AskedNote, Drill
+from fortimetra.sound.decode import Samples
 from fortimetra.units import cents_to_ratio, hz_to_cents, hz_to_midi, midi_to_hz
-
-MEASURED_BENDS = {"bend", "curl"}
 
 
 def judge_notes(
-    contour: Contour, match: Match, readings: list[Reading | None], drill: Drill, offsets: StringOffsets
+    contour: Contour,
+    match: Match,
+    readings: list[Reading | None],
+    drill: Drill,
+    offsets: StringOffsets,
+    *,
+    mono: Samples,
+    rate_hz: int,
+    known_hz: Mapping[tuple[int, int], Reading] | None = None,
+    wavers: bool = False,
 ) -> list[NoteFound]:
-    """One entry per asked note of every repeat, in score order."""
-    tolerances = drill.limits()
+    """One entry per asked note of every repeat, in score order.
+
+    known_hz: fretted pitches by (string, fret) from other takes of the guitar. wavers: no pitch of the take is certain.
+    """
+    straight = [
+        (event.notes[0].note.string, heard)
+        for event, heard in zip(match.events, match.heard, strict=True)
+        if heard is not None and len(event.notes) == 1 and event.notes[0].event.vibrato is None
+    ]
+    played = Played(
+        mono,
+        rate_hz,
+        contour,
+        match,
+        readings,
+        drill.limits(),
+        straight_slopes(contour, straight),
+        dict(known_hz or {}),
+        "set-up" if offsets.source == "setup" else "temperament",
+    )
     notes: list[NoteFound] = []
     for index, (event, heard) in enumerate(zip(match.events, match.heard, strict=True)):
-        for asked in event.notes:
-            if heard is None:
-                notes.append(missed_note(asked))
-                continue
-            notes.append(_played(contour, match, index, event, asked, heard, readings, drill, tolerances, offsets))
-    return notes
+        if heard is None:
+            notes += [missed_note(asked) for asked in event.notes]
+        elif len(event.notes) > 1:
+            notes += _chord(played, event, heard, drill, offsets)
+        else:
+            notes.append(_single(played, index, event.notes[0], heard, drill, offsets))
+    return [_uncertain(note) for note in notes] if wavers else notes
+
+
+def _uncertain(note: NoteFound) -> NoteFound:
+    """A note whose pitches are not to be judged; the values stay."""
+    parts = {
+        name: part.model_copy(update={"verdict": "unclear"})
+        for name in ("pitch", "bend", "vibrato")
+        if (part := getattr(note, name)) is not None and part.verdict is not None
+    }
+    if not parts:
+        return note
+    return note.model_copy(update={**parts, "clean": "unclear", "reasons": (*note.reasons, "pitch_wavers")})
 
 
 def missed_note(asked: AskedNote) -> NoteFound:
@@ -39,58 +79,90 @@ def missed_note(asked: AskedNote) -> NoteFound:
     return _entry(asked, status="missed", heard=None, clean=None, reasons=("not_played",))
 
 
-def _played(
-    contour: Contour,
-    match: Match,
-    index: int,
-    event: AskedEvent,
-    asked: AskedNote,
-    heard: HeardNote,
-    readings: list[Reading | None],
-    drill: Drill,
-    tolerances: dict[str, float],
-    offsets: StringOffsets,
+def _fretted_hz(drill: Drill, asked: AskedNote, offsets: StringOffsets) -> float:
+    return drill.hz(asked.note) * cents_to_ratio(offsets.at(asked.note.string, asked.note.fret))
+
+
+def _single(
+    played: Played, index: int, asked: AskedNote, heard: HeardNote, drill: Drill, offsets: StringOffsets
 ) -> NoteFound:
-    fretted_hz = drill.hz(asked.note) * cents_to_ratio(offsets.at(asked.note.string, asked.note.fret))
-    if len(event.notes) > 1:
-        return _entry(asked, status="played", heard=heard, clean="unclear", reasons=("chord_not_measured",))
-    wrong = not match.fits(index)
+    fretted_hz = _fretted_hz(drill, asked, offsets)
+    wrong = not played.match.fits(index)
     verdicts: list[Verdict] = []
     reasons: list[str] = []
-    pitch: PitchFound | None = None
     bend: BendFound | None = None
+    vibrato: VibratoFound | None = None
     if asked.bend is None:
         # A wrong pitch is a fault of its own, not so many cents of intonation.
         pitch = _pitch(
-            readings[index], fretted_hz, tolerances["plain_pitch_cents"], judged="pitch" in drill.measures and not wrong
+            played.readings[index],
+            fretted_hz,
+            played.tolerances["plain_pitch_cents"],
+            judged="pitch" in drill.measures and not wrong,
         )
-        reasons += [] if readings[index] else ["no_pitch"]
+        reasons += [] if played.readings[index] else ["no_pitch"]
+        if asked.event.vibrato is not None and not wrong:
+            # A vibrato from the fretted pitch upward: the note's own pitch is its return line.
+            vibrato, why = fretted_vibrato(played, asked, asked.event.vibrato, heard, fretted_hz=fretted_hz)
+            pitch = pitch.model_copy(update={"verdict": None})
+            reasons = why
     else:
         pitch = PitchFound(median_hz=round(midi_to_hz(heard.main_midi), 3), error_cents=None, u=None, verdict=None)
-        bend, why = _bend(contour, match, index, asked, asked.bend, heard, readings, fretted_hz, tolerances)
+        bend, vibrato, why = judge_bend(played, index, asked, asked.bend, heard, fretted_hz=fretted_hz)
         reasons += why
     if wrong:
         verdicts.append("outside")
         reasons.append("wrong_pitch")
-    if "pitch" in drill.measures and pitch is not None and pitch.verdict is not None:
-        verdicts.append(pitch.verdict)
-    if "bend" in drill.measures and bend is not None:
-        verdicts.append(bend.verdict)
-    if set(drill.measures) - AVAILABLE - ({"vibrato"} if asked.event.vibrato is None else set()):
+    for measure, found in (("pitch", pitch), ("bend", bend), ("vibrato", vibrato)):
+        if measure in drill.measures and found is not None and found.verdict is not None:
+            verdicts.append(found.verdict)
+    return _entry(
+        asked,
+        status="wrong_pitch" if wrong else "played",
+        heard=heard,
+        clean=_clean(verdicts, reasons, drill),
+        reasons=tuple(dict.fromkeys(reasons)),
+        pitch=pitch,
+        bend=bend,
+        vibrato=vibrato,
+    )
+
+
+def _clean(verdicts: list[Verdict], reasons: list[str], drill: Drill) -> Verdict:
+    """One verdict of a note's; adds to the reasons why it is unclear."""
+    if set(drill.measures) - AVAILABLE:
         verdicts.append("unclear")
         reasons.append("measure_not_available")
     clean = together(verdicts)
     if clean == "unclear" and not reasons:
         reasons.append("within_uncertainty")
-    return _entry(
-        asked,
-        status="wrong_pitch" if wrong else "played",
-        heard=heard,
-        clean=clean,
-        reasons=tuple(reasons),
-        pitch=pitch,
-        bend=bend,
-    )
+    return clean
+
+
+def _chord(
+    played: Played, event: AskedEvent, heard: HeardNote, drill: Drill, offsets: StringOffsets
+) -> list[NoteFound]:
+    first = event.notes[0]
+    if first.bend is None or first.bend.kind != "unison" or len(event.notes) != 2:
+        return [
+            _entry(asked, status="played", heard=heard, clean="unclear", reasons=("chord_not_measured",))
+            for asked in event.notes
+        ]
+    steady = event.notes[1]
+    steady_hz = _fretted_hz(drill, steady, offsets)
+    bend, found = judge_unison(played, first, first.bend, heard, steady_hz=steady_hz)
+    reasons = list(found.reasons)
+    verdicts: list[Verdict] = [bend.verdict] if "bend" in drill.measures else []
+    reading = None if found.steady_hz is None else Reading(found.steady_hz, found.u_steady or 0.0, 0)
+    pitch = _pitch(reading, steady_hz, played.tolerances["plain_pitch_cents"], judged="pitch" in drill.measures)
+    clean = _clean(verdicts, reasons, drill)
+    own = [v for v in (pitch.verdict,) if v is not None]
+    return [
+        _entry(first, status="played", heard=heard, clean=clean, reasons=tuple(reasons), bend=bend),
+        _entry(
+            steady, status="played", heard=heard, clean=together([clean, *own]), reasons=tuple(reasons), pitch=pitch
+        ),
+    ]
 
 
 def plain_note(asked: AskedNote, heard: HeardNote, pitch: PitchFound, *, wrong: bool) -> NoteFound:
@@ -119,71 +191,6 @@ def _pitch(reading: Reading | None, target_hz: float, tolerance: float, *, judge
     )
 
 
-def _bend(
-    contour: Contour,
-    match: Match,
-    index: int,
-    asked: AskedNote,
-    bend: Bend,
-    heard: HeardNote,
-    readings: list[Reading | None],
-    fretted_hz: float,
-    tolerances: dict[str, float],
-) -> tuple[BendFound, list[str]]:
-    reference = bend_reference(match, index, readings, fretted_hz=fretted_hz)
-    if bend.kind not in MEASURED_BENDS:
-        return _bend_entry(bend, BendMeasured(reference), None, None, "unclear"), ["kind_not_measured"]
-    target = bend.middle_cents
-    found = measure_bend(
-        contour, heard, reference, target_cents=target, already_bent=asked.event.articulation == "repluck"
-    )
-    reasons = list(found.reasons)
-    if bend.reference is not None and reference.source == "temperament":
-        reasons.append("reference_by_temperament")
-    if found.reached_cents is None:
-        return _bend_entry(bend, found, None, None, "unclear"), reasons
-    error = found.reached_cents - target
-    tolerance = tolerances["bend_error_cents"]
-    if isinstance(bend.target_cents, tuple):
-        verdicts = [corridor_verdict(found.reached_cents, found.u_cents, *bend.target_cents)]
-    else:
-        verdicts = [verdict(error, found.u_cents, tolerance)]
-    if found.hold_sd_cents is not None:
-        verdicts.append(verdict(found.hold_sd_cents, found.u_hold_sd_cents, tolerances["hold_sd_cents"]))
-    tempered = hz_to_cents(reference.target_hz, reference_hz=fretted_hz) + error - target
-    return _bend_entry(bend, found, error, tempered, together(verdicts)), reasons
-
-
-def _bend_entry(
-    bend: Bend, found: BendMeasured, error: float | None, tempered: float | None, judged: Verdict
-) -> BendFound:
-    def cents(value: float | None, digits: int = 2) -> float | None:
-        return None if value is None else round(value, digits)
-
-    return BendFound(
-        kind=bend.kind,
-        target_cents=bend.target_cents,
-        reference_hz=round(found.reference.target_hz, 3),
-        reference_source=found.reference.source,
-        start_cents=cents(found.start_cents),
-        reached_cents=cents(found.reached_cents),
-        error_cents=cents(error),
-        error_tempered_cents=cents(tempered),
-        u=cents(found.u_cents),
-        rise_ms=cents(found.rise_ms, 1),
-        overshoot_cents=cents(found.overshoot_cents),
-        hold_sd_cents=cents(found.hold_sd_cents),
-        hold_drift_cents_per_s=cents(found.hold_drift_cents_per_s),
-        plateau=found.plateau,
-        choked=found.choked,
-        beat_hz=None,
-        difference_cents=None,
-        merge_ms=None,
-        landing_error_cents=None,
-        verdict=judged,
-    )
-
-
 def _entry(
     asked: AskedNote,
     *,
@@ -193,6 +200,7 @@ def _entry(
     reasons: tuple[str, ...],
     pitch: PitchFound | None = None,
     bend: BendFound | None = None,
+    vibrato: VibratoFound | None = None,
 ) -> NoteFound:
     return NoteFound(
         id=asked.event.id,
@@ -204,7 +212,7 @@ def _entry(
         end_s=None if heard is None else round(heard.end_s, 4),
         pitch=pitch,
         bend=bend,
-        vibrato=None,
+        vibrato=vibrato,
         timing=None,
         level=None,
         length=None,

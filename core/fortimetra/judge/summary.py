@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Literal
 
-from fortimetra.model.analysis import Counts, NoteFound, Summary
+import numpy as np
+
+from fortimetra.model.analysis import BendsOf, Counts, NoteFound, Summary, VibratoFound, VibratosOf
 
 MEASURED = ("pitch", "bend", "vibrato", "timing", "level", "length", "noise")
 
@@ -29,4 +32,53 @@ def summarise(notes: Sequence[NoteFound], *, measures: Sequence[str], extra: int
         timing=None,
         level=None,
         fastest_even_run_nps=None,
+        bends=_bends(notes),
+        vibratos=_vibratos(notes),
+    )
+
+
+def _bends(notes: Sequence[NoteFound]) -> tuple[BendsOf, ...]:
+    """Median error and spread of the bends of each place."""
+    groups: dict[tuple[int, int, float], list[tuple[float, float]]] = {}
+    for note in notes:
+        bend = note.bend
+        if bend is None or bend.error_cents is None or bend.u is None or note.string is None or note.fret is None:
+            continue
+        target = sum(bend.target_cents) / 2 if isinstance(bend.target_cents, tuple) else bend.target_cents
+        groups.setdefault((note.string, note.fret, target), []).append((bend.error_cents, bend.u))
+    return tuple(
+        BendsOf(
+            string=string,
+            fret=fret,
+            target_cents=target,
+            count=len(found),
+            median_error_cents=round(float(np.median([e for e, _ in found])), 2),
+            spread_cents=round(float(np.std([e for e, _ in found], ddof=1)), 2) if len(found) > 1 else None,
+            u=round(float(np.median([u for _, u in found])), 2),
+        )
+        for (string, fret, target), found in sorted(groups.items())
+    )
+
+
+def _vibratos(notes: Sequence[NoteFound]) -> tuple[VibratosOf, ...]:
+    """Medians of the vibratos of each string."""
+    groups: dict[tuple[int, Literal["fretted", "bent"]], list[VibratoFound]] = {}
+    for note in notes:
+        if note.vibrato is not None and note.vibrato.rate_hz is not None and note.string is not None:
+            groups.setdefault((note.string, "fretted" if note.bend is None else "bent"), []).append(note.vibrato)
+
+    def middle(found: list[VibratoFound], name: str, digits: int) -> float:
+        return round(float(np.median([getattr(v, name) or 0.0 for v in found])), digits)
+
+    return tuple(
+        VibratosOf(
+            string=string,
+            on=on,
+            count=len(found),
+            rate_hz=middle(found, "rate_hz", 2),
+            extent_cents=middle(found, "extent_cents", 1),
+            rate_cv=middle(found, "rate_cv", 3),
+            extent_cv=middle(found, "extent_cv", 3),
+        )
+        for (string, on), found in sorted(groups.items())
     )

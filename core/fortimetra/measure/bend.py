@@ -16,6 +16,7 @@ pitch less the target where the drill has one, so that error = reached − targe
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import Literal
 
 import numpy as np
 from scipy import ndimage, signal
@@ -24,6 +25,7 @@ from fortimetra.align.match import Match
 from fortimetra.hear.contour import HOP_S, Contour
 from fortimetra.hear.notes import HeardNote
 from fortimetra.measure.statistics import COVERAGE, METHOD_SD_CENTS, Reading, expanded_u_cents
+from fortimetra.model.drill import AskedNote
 from fortimetra.units import FloatArray, cents_to_ratio, hz_to_cents
 
 PLATEAU_SLOPE_CENTS_PER_S = 60.0
@@ -63,43 +65,81 @@ class BendMeasured:
     hold_drift_cents_per_s: float | None = None
     plateau: tuple[float, float] | None = None
     choked: bool | None = None
+    landing_error_cents: float | None = None
+    u_landing: float | None = None
+    landing: tuple[float, float] | None = None
+    beat_hz: float | None = None
+    u_beat: float | None = None
+    difference_cents: float | None = None
+    u_difference: float | None = None
+    merge_ms: float | None = None
+    state: Literal["under", "there", "past"] | None = None
+    steady_hz: float | None = None
     reasons: tuple[str, ...] = field(default=())
 
 
-def bend_reference(match: Match, index: int, readings: list[Reading | None], *, fretted_hz: float) -> BendReference:
-    """The reference of bend `index`: the drill's reference note in the same repeat, then in other repeats, then temperament.
+def bend_reference(
+    match: Match,
+    index: int,
+    readings: list[Reading | None],
+    *,
+    fretted_hz: float,
+    known_hz: Reading | None = None,
+    tuned_by: Literal["set-up", "temperament"] = "temperament",
+) -> BendReference:
+    """The reference of bend `index`, named: the fretted target in the same repeat, in other repeats, in other takes, by tuning.
 
-    fretted_hz: pitch of the bent note's fret by temperament and the string's offset.
-    A reference note that was itself played far off its pitch is passed over.
+    fretted_hz: pitch of the bent note's fret by temperament and the string's offset, which is tuned_by's. known_hz: the fretted
+    target in other takes of the guitar. The fretted target is the drill's reference note, else the same string and fret played
+    plainly. A note that was itself played far off its pitch is passed over.
     """
     asked = match.events[index].notes[0]
     assert asked.bend is not None
     target = asked.bend.middle_cents
-    by_temperament = fretted_hz * cents_to_ratio(target)
-    wanted = asked.bend.reference
-    usable: list[tuple[int, Reading]] = []
+    by_tuning = fretted_hz * cents_to_ratio(target)
+    place = (asked.note.string, (asked.note.fret or 0) + target / 100.0)
+    usable: list[tuple[AskedNote, Reading]] = []
     for event, reading in zip(match.events, readings, strict=True):
         note = event.notes[0]
-        if wanted is None or reading is None or note.event.id != wanted:
+        if reading is None or not (
+            note.event.id == asked.bend.reference or (note.note.string, note.note.fret) == place
+        ):
             continue
-        if abs(hz_to_cents(reading.hz, reference_hz=by_temperament)) < WRONG_REFERENCE_CENTS:
-            usable.append((note.repeat, reading))
-    own = [r for repeat, r in usable if repeat == asked.repeat]
-    if own and wanted is not None:
-        return BendReference(own[0].hz, own[0].u_cents, wanted)
-    if usable and wanted is not None:
-        cents = np.array([hz_to_cents(r.hz, reference_hz=by_temperament) for _, r in usable])
+        if abs(hz_to_cents(reading.hz, reference_hz=by_tuning)) < WRONG_REFERENCE_CENTS:
+            usable.append((note, reading))
+    named = [u for u in usable if u[0].event.id == asked.bend.reference] or usable
+    own = [u for u in named if u[0].repeat == asked.repeat]
+    if own:
+        # Of several the nearest in the score.
+        note, reading = min(own, key=lambda u: abs(u[0].beat - asked.beat))
+        return BendReference(reading.hz, reading.u_cents, note.event.id)
+    if named:
+        cents = np.array([hz_to_cents(r.hz, reference_hz=by_tuning) for _, r in named])
         spread = COVERAGE * float(np.std(cents)) if len(cents) > 1 else 5.0
-        hz = by_temperament * cents_to_ratio(float(np.median(cents)))
-        return BendReference(hz, max(spread, max(r.u_cents for _, r in usable)), f"{wanted} of other repeats")
-    return BendReference(by_temperament, 0.0, "temperament")
+        hz = by_tuning * cents_to_ratio(float(np.median(cents)))
+        u = max(spread, max(r.u_cents for _, r in named))
+        return BendReference(hz, u, f"{named[0][0].event.id} of other repeats")
+    if known_hz is not None and abs(hz_to_cents(known_hz.hz, reference_hz=by_tuning)) < WRONG_REFERENCE_CENTS:
+        return BendReference(known_hz.hz, known_hz.u_cents, "other takes")
+    return BendReference(by_tuning, 0.0, tuned_by)
 
 
 def measure_bend(
-    contour: Contour, note: HeardNote, reference: BendReference, *, target_cents: float, already_bent: bool
+    contour: Contour,
+    note: HeardNote,
+    reference: BendReference,
+    *,
+    target_cents: float,
+    already_bent: bool,
+    until_s: float | None = None,
+    peak: bool = False,
 ) -> BendMeasured:
-    """Measure one bend. already_bent: a re-plucked bend, which starts where a bend ends."""
-    frames = contour.frames(note.onset_s, note.end_s)
+    """Measure one bend.
+
+    already_bent: a re-plucked bend, which starts where a bend ends. until_s: where a vibrato begins, before which it has to
+    arrive. peak: a curl, of which the highest 20 ms count.
+    """
+    frames = contour.frames(note.onset_s, min(note.followed_to_s, until_s or np.inf))
     time = contour.time_s[frames]
     fretted_hz = reference.target_hz / cents_to_ratio(target_cents)
     raw = 1200.0 * np.log2(contour.f0_hz[frames] / fretted_hz)
@@ -114,35 +154,37 @@ def measure_bend(
     start = float(np.median(raw[usable & (time < note.onset_s + START_S[1])])) if np.any(
         usable & (time < note.onset_s + START_S[1])
     ) else None  # fmt: skip
-    smooth = _running_median(cents, PEAK_S)
+    smooth = running_median(cents, PEAK_S)
     peak_at = int(np.argmax(np.where(usable, smooth, -np.inf)))
-    peak = float(smooth[peak_at])
-    after_rise = _after_rise(smooth, usable, start or 0.0, peak, already_bent)
+    top = float(smooth[peak_at])
+    after_rise = _after_rise(smooth, usable, start or 0.0, top, already_bent)
     reasons: list[str] = []
-    run = _plateau(cents, usable, after_rise, slope_over_s=SLOPE_WINDOW_S, at_least_s=PLATEAU_MIN_S)
-    if run is None:
-        run = _plateau(cents, usable, after_rise, slope_over_s=WAVER_S, at_least_s=1.5 * WAVER_S)
+    run = (
+        None if peak else find_plateau(cents, usable, after_rise, slope_over_s=SLOPE_WINDOW_S, at_least_s=PLATEAU_MIN_S)
+    )
+    if run is None and not peak:
+        run = find_plateau(cents, usable, after_rise, slope_over_s=WAVER_S, at_least_s=1.5 * WAVER_S)
         reasons += ["unsteady_hold"] if run else []
     if run is None:
-        reached, end_of_rise = peak, peak_at
+        reached, end_of_rise = top, peak_at
         around = slice(max(0, peak_at - 2), peak_at + 3)
         u = COVERAGE * float(np.std(cents[around])) + expanded_u_cents(
-            contour, _shift(frames, around), contour_hz(fretted_hz, peak)
+            contour, shifted(frames, around), contour_hz(fretted_hz, top)
         )
         hold_sd = u_hold = drift = None
         plateau = None
-        reasons.append("no_plateau")
+        reasons += [] if peak else ["no_plateau"]
     else:
         held = cents[run]
         reached, end_of_rise = float(np.median(held)), run.start
-        u = expanded_u_cents(contour, _shift(frames, run), contour_hz(fretted_hz, reached))
+        u = expanded_u_cents(contour, shifted(frames, run), contour_hz(fretted_hz, reached))
         drift = float(np.polyfit(time[run], held, 1)[0])
         rest = held - np.polyval(np.polyfit(time[run], held, 1), time[run])
         hold_sd = float(np.std(rest, ddof=2)) if len(rest) > 3 else None
         if reasons and hold_sd is not None:
             # Where a wavering hold is cut decides its median: as uncertain as the mean of so many wavers.
             u = float(np.hypot(u, COVERAGE * hold_sd / np.sqrt(max(1.0, len(rest) * HOP_S / WAVER_S))))
-        u_hold = None if hold_sd is None else _u_of_hold_sd(rest, contour.sigma_cents[_shift(frames, run)])
+        u_hold = None if hold_sd is None else _u_of_hold_sd(rest, contour.sigma_cents[shifted(frames, run)])
         plateau = (round(float(time[run.start]), 4), round(float(time[run.stop - 1]), 4))
     before = smooth[: end_of_rise + 1][usable[: end_of_rise + 1]]
     overshoot = max(0.0, float(before.max()) - reached) if len(before) and not already_bent else None
@@ -177,11 +219,11 @@ def contour_hz(fretted_hz: float, cents: float) -> float:
     return fretted_hz * cents_to_ratio(cents)
 
 
-def _shift(frames: slice, inner: slice) -> slice:
+def shifted(frames: slice, inner: slice) -> slice:
     return slice(frames.start + inner.start, min(frames.start + inner.stop, frames.stop))
 
 
-def _running_median(values: FloatArray, width_s: float) -> FloatArray:
+def running_median(values: FloatArray, width_s: float) -> FloatArray:
     size = max(3, round(width_s / HOP_S) | 1)
     return np.asarray(ndimage.median_filter(values, size=size, mode="nearest"))
 
@@ -194,7 +236,7 @@ def _after_rise(smooth: FloatArray, usable: np.ndarray, start: float, peak: floa
     return high & (np.arange(len(smooth)) >= int(np.argmax(high)))
 
 
-def _plateau(
+def find_plateau(
     cents: FloatArray, usable: np.ndarray, allowed: np.ndarray, *, slope_over_s: float, at_least_s: float
 ) -> slice | None:
     """Longest stretch with a small slope; short wobbles that stay at the same pitch do not break it."""

@@ -20,7 +20,7 @@ from fortimetra.measure.saddle import fretted_error_cents
 from fortimetra.measure.statistics import Reading, read_pitch
 from fortimetra.model.context import Setup
 from fortimetra.model.drill import Drill
-from fortimetra.units import hz_to_cents, midi_to_hz
+from fortimetra.units import cents_to_ratio, hz_to_cents, midi_to_hz
 
 MIN_NOTES_FOR_OFFSET = 4
 CHANGED_CENTS = 12.0
@@ -76,7 +76,7 @@ def string_offsets(drill: Drill, match: Match, readings: list[Reading | None], s
     A string of a set-up take that this take's own notes contradict is named in `changed`.
     """
     count = len(drill.tuning)
-    if setup is not None:
+    if setup is not None and setup.has_offsets:
         shift = hz_to_cents(setup.a4_hz, reference_hz=drill.a4_hz)
         cents = [None if value is None else value + shift for value in _of_strings(setup.string_offset_cents, count)]
         twelfth = _of_strings(setup.twelfth_fret_error_cents or (), count)
@@ -92,6 +92,19 @@ def string_offsets(drill: Drill, match: Match, readings: list[Reading | None], s
     if match.offset_cents:
         own = [match.offset_cents if value is None else value for value in own]
     return StringOffsets(own, "take" if any(value is not None for value in own) else "none", nothing)
+
+
+def known_hz(setup: Setup | None, drill: Drill) -> dict[tuple[int, int], Reading]:
+    """Fretted pitches by (string, fret) from other takes of the guitar."""
+    if setup is None:
+        return {}
+    return {
+        (f.string, f.fret): Reading(
+            midi_to_hz(drill.open_midi(f.string) + f.fret, a4_hz=setup.a4_hz) * cents_to_ratio(f.error_cents), f.u, 0
+        )
+        for f in setup.fretted
+        if f.string <= len(drill.tuning)
+    }
 
 
 def _of_strings(values: Sequence[float | None], count: int) -> list[float | None]:

@@ -99,6 +99,13 @@ class BendFound(Model):
     difference_cents: float | None
     merge_ms: float | None
     landing_error_cents: float | None
+    u_beat: float | None = None
+    state: Annotated[
+        Literal["under", "there", "past"] | None,
+        Field(description="Of a unison bend: not there yet, there, or past it; null where it cannot be told."),
+    ] = None
+    u_landing: float | None = None
+    landing: tuple[float, float] | None = None
     verdict: Verdict
 
 
@@ -118,6 +125,8 @@ class VibratoFound(Model):
     u_rate: float | None
     u_extent: float | None
     u_return: float | None
+    u_rate_cv: float | None = None
+    u_extent_cv: float | None = None
     verdict: Verdict
 
 
@@ -226,6 +235,30 @@ class LevelSummary(Model):
     accent_lift_db: float | None
 
 
+class BendsOf(Model):
+    """Bends of one place: how far off they are, and how alike."""
+
+    string: int
+    fret: int
+    target_cents: float
+    count: int
+    median_error_cents: float
+    spread_cents: float | None
+    u: float
+
+
+class VibratosOf(Model):
+    """Vibratos of one string: the voice, not a judgement."""
+
+    string: int
+    on: Literal["fretted", "bent"]
+    count: int
+    rate_hz: float
+    extent_cents: float
+    rate_cv: float
+    extent_cv: float
+
+
 class Summary(Model):
     """Counts; no weighted score."""
 
@@ -239,6 +272,8 @@ class Summary(Model):
     timing: TimingSummary | None
     level: LevelSummary | None
     fastest_even_run_nps: float | None
+    bends: Annotated[tuple[BendsOf, ...], Field(description="By string, fret and target.")] = ()
+    vibratos: Annotated[tuple[VibratosOf, ...], Field(description="By string, on fretted and on bent notes.")] = ()
 
 
 class Cause(Model):

