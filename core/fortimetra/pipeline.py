@@ -135,8 +135,18 @@ def measure_take(
         readings = plain_readings(contour, matched)
         offsets = string_offsets(drill, matched, readings, setup)
         tell("judge", 0.90)
+        plain = [n for n, r in zip(matched.heard, readings, strict=True) if n is not None and r is not None]
+        wavers = pitch_wavers(contour, plain) and not any(e.vibrato for e in drill.events if e.bend is None)
         notes = judge_notes(
-            contour, matched, readings, drill, offsets, mono=mono, rate_hz=rate, known_hz=known_hz(setup, drill)
+            contour,
+            matched,
+            readings,
+            drill,
+            offsets,
+            mono=mono,
+            rate_hz=rate,
+            known_hz=known_hz(setup, drill),
+            wavers=wavers,
         )
         extras = tuple(e for e in _extras(matched) if not _is_click(e, found_click))
         reference = Reference(
