@@ -25,6 +25,7 @@ from fortimetra.judge.set_up import judge_rig, judge_set_up, plain_level_dbfs, s
 from fortimetra.judge.summary import summarise
 from fortimetra.measure.pitch import known_hz, plain_readings, string_offsets
 from fortimetra.measure.set_up import measure_set_up
+from fortimetra.measure.wander import pitch_wavers
 from fortimetra.model.analysis import Analysis, Extra, Harmonic, Hum, Reference, SetupFound, TakeInfo
 from fortimetra.model.context import Click, Setup
 from fortimetra.model.drill import Drill
