@@ -24,13 +24,14 @@ GUITARS = {"nylon": 24, "steel": 25, "jazz": 26, "clean": 27, "muted": 28, "over
 
 @dataclass(frozen=True)
 class Tone:
-    """One note: MIDI number, when it sounds, and breakpoints (s after the onset, cents) of its bend."""
+    """One note: MIDI number, when it sounds, and breakpoints (s after the onset, cents) of its bend; strings are channels."""
 
     midi: int
     onset_s: float
     length_s: float
     bend: tuple[tuple[float, float], ...] = ((0.0, 0.0),)
     velocity: int = 100
+    channel: int = 0
 
 
 def bend_word(cents: float) -> int:
@@ -60,18 +61,25 @@ def render(tones: Sequence[Tone], folder: Path, *, program: int, rate_hz: int = 
         steps.append(tone.bend[-1])
         for t, cents in steps:
             events.append(
-                (tone.onset_s + t - (0.002 if t == 0 else 0), 0, mido.Message("pitchwheel", pitch=bend_word(cents)))
+                (
+                    tone.onset_s + t - (0.002 if t == 0 else 0),
+                    0,
+                    mido.Message("pitchwheel", pitch=bend_word(cents), channel=tone.channel),
+                )
             )
-        events.append((tone.onset_s, 1, mido.Message("note_on", note=tone.midi, velocity=tone.velocity)))
-        events.append((end, 2, mido.Message("note_off", note=tone.midi)))
+        events.append(
+            (tone.onset_s, 1, mido.Message("note_on", note=tone.midi, velocity=tone.velocity, channel=tone.channel))
+        )
+        events.append((end, 2, mido.Message("note_off", note=tone.midi, channel=tone.channel)))
     events.sort(key=lambda e: (e[0], e[1]))
     file = mido.MidiFile(ticks_per_beat=500)
     track = mido.MidiTrack()
     file.tracks.append(track)
     track.append(mido.MetaMessage("set_tempo", tempo=500_000))
-    track.append(mido.Message("program_change", program=program))
-    for control, value in ((101, 0), (100, 0), (6, BEND_RANGE_SEMITONES), (38, 0)):
-        track.append(mido.Message("control_change", control=control, value=value))
+    for channel in sorted({tone.channel for tone in tones}):
+        track.append(mido.Message("program_change", program=program, channel=channel))
+        for control, value in ((101, 0), (100, 0), (6, BEND_RANGE_SEMITONES), (38, 0)):
+            track.append(mido.Message("control_change", control=control, value=value, channel=channel))
     now = 0
     for at, _order, message in events:
         tick = round(at * TICKS_PER_SECOND)

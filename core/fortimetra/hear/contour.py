@@ -94,7 +94,8 @@ def track(
     level = _levels(mono, rate_hz, time_s)
     coarse_rate = min(COARSE_RATE_HZ, rate_hz)
     coarse = _coarse_track(resampled(mono, from_hz=rate_hz, to_hz=coarse_rate), coarse_rate, time_s, level, range_hz)
-    _fold_octaves(coarse, np.empty(0) if onsets_s is None else onsets_s, level)
+    if onsets_s is not None:
+        _fold_octaves(coarse, onsets_s, level)
     fine_rate = min(FINE_RATE_HZ, rate_hz)
     fine = np.ascontiguousarray(resampled(mono, from_hz=rate_hz, to_hz=fine_rate), dtype=np.float32)
     f0, sigma, confidence, cents, partial_sigma = _refine(fine, float(fine_rate), time_s, coarse)
@@ -164,7 +165,10 @@ def _fold_octaves(coarse: FloatArray, onsets_s: FloatArray, level_dbfs: FloatArr
         returns = number + 1 < len(jumps) and step[jumps[number + 1]] * step[jump] < 0
         later = attacks[attacks > at]
         until = min(back, int(later[0]) if len(later) else len(coarse))
-        if (returns and (back - at) * HOP_S <= OCTAVE_FOLD_ISLAND_S) or (factor > 1.0 and _unstruck(level_dbfs, at)):
+        shorter = len(before) > 0 and until - at < at - start
+        if (returns and (back - at) * HOP_S <= OCTAVE_FOLD_ISLAND_S) or (
+            factor > 1.0 and shorter and _unstruck(level_dbfs, at)
+        ):
             coarse[at:until] /= factor
             folded_until = until
 

@@ -179,7 +179,7 @@ def _sounds_to(midi: FloatArray, level: FloatArray, end: int, onset: float) -> f
     lost = np.asarray(np.lib.stride_tricks.sliding_window_view(padded, hold).all(axis=1))
     steps = np.abs(np.diff(later, prepend=later[:1]))
     jumps = np.nan_to_num(steps) > JUMP_SEMITONES
-    before = level[end - span : len(level) - span]
+    before = level[np.maximum(np.arange(end, len(level)) - span, 0)]
     stops = before - level[end:] > STOP_DB
     stops_at = np.flatnonzero(lost[: len(later)] | jumps | stops)
     return onset + (end + (int(stops_at[0]) if len(stops_at) else len(later))) * HOP_S

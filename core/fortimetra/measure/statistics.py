@@ -11,7 +11,9 @@ from fortimetra.units import FloatArray
 
 COVERAGE = 2.0
 # What neither noise nor spread shows: interpolation, the window's own error (see docs/measuring.md).
-METHOD_SD_CENTS = 0.1
+METHOD_SD_CENTS = 0.06
+# Partials that disagree drift apart differently in what is compared, so their mean is less certain than their number says.
+DISAGREE_FACTOR = 1.3
 
 
 @dataclass(frozen=True)
@@ -48,7 +50,9 @@ def expanded_u_cents(contour: Contour, frames: slice, hz: float) -> float:
     scatter = robust_sd(np.diff(cents)) / np.sqrt(2.0) if len(cents) > 3 else 0.0
     noise = float(np.median(contour.sigma_cents[frames][voiced]))
     random = 1.2533 * max(scatter, noise) / np.sqrt(independent)
-    return COVERAGE * float(np.sqrt(random**2 + _partials_disagree(contour, frames) ** 2 + METHOD_SD_CENTS**2))
+    return COVERAGE * float(
+        np.sqrt(random**2 + (DISAGREE_FACTOR * _partials_disagree(contour, frames)) ** 2 + METHOD_SD_CENTS**2)
+    )
 
 
 def _partials_disagree(contour: Contour, frames: slice) -> float:

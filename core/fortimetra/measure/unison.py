@@ -31,7 +31,7 @@ Complex = NDArray[np.complex128]
 
 PARTIALS = 6
 WINDOW_S, HOP_S = 0.12, 0.02
-LONG_WINDOW_S, LONG_HOP_S = 0.3, 0.1
+LONG_WINDOW_S = (0.2, 0.8)
 SKIP_S = 0.04
 END_S = 0.05
 BELOW_CENTS, ABOVE_CENTS = 60.0, 100.0
@@ -45,12 +45,14 @@ HOLD_CENTS = 12.0
 LEAST_HOLD_S = 0.3
 LIKELIHOOD_DROP = 1.92
 MOST_EXPLAINED = 1.0 - 1e-5
-TWO_STRINGS_GAIN = 4.0
+SECOND_SHARE = 0.003
 METHOD_U_CENTS = 0.7
 BAND_SHARE = 0.2
+MOST_DECAY_PER_S = 12.0
 NARROW_SHARE = 0.045
-SIGN_LOST_CENTS = 2.0
+SIGN_LOST_CENTS = 4.0
 APART_CENTS = 45.0
+APART_GAIN = 4.0
 STEADY_SD_CENTS = 0.4
 # Cents per (k² − 1): 866·B, for stiff strings up to B = 4·10⁻⁴.
 STRETCH_SD, MOST_STRETCH = 0.15, 0.35
@@ -107,24 +109,26 @@ def measure_unison(
     bent = np.arange(-target_cents - BELOW_CENTS, ABOVE_CENTS + STEP_CENTS, STEP_CENTS)
     steady = np.arange(-STEADY_REACH_CENTS, STEADY_REACH_CENTS + 0.1, STEADY_STEP_CENTS)
     times, likelihood = _windows(partials, steady_hz, steady, bent, WINDOW_S, HOP_S, most=3)
-    place = int(np.argmax(likelihood.max(axis=2).sum(axis=0)))
+    apart = _apart(likelihood, bent)
+    place = _steady_place(likelihood, bent, apart)
     path = bent[_path(likelihood[:, place, :], STEP_CENTS)] - steady[place]
-    alone = _one_tone(partials, steady_hz, steady, WINDOW_S, HOP_S, most=3)
-    early = slice(0, max(1, round(0.15 / HOP_S)))
-    if float(np.mean(likelihood[early].max(axis=(1, 2)) - alone[early].max(axis=1))) < TWO_STRINGS_GAIN:
+    if _second_share(partials, steady_hz, float(steady[place]), path) < SECOND_SHARE:
         return UnisonMeasured(reasons=("one_string",))
+    early = slice(0, max(1, round(0.1 / HOP_S)))
     held = _held(path)
     if (held.stop - held.start) * HOP_S < LEAST_HOLD_S:
         return UnisonMeasured(start_cents=float(np.median(path[early])), reasons=("no_plateau",))
     from_s = float(times[held.start]) - WINDOW_S / 2.0
     about = float(np.median(path[held]))
-    known = _steady_while_apart(partials, steady_hz, float(steady[place]), path)
+    known = _steady_while_apart(partials, steady_hz, float(steady[place]), apart, -target_cents)
     difference, u, offset, u_steady = _settled(partials, steady_hz, known, about, from_s)
+    # So close that either might be the higher one: the size is known, the sign is not.
+    u_signed = u if abs(difference) >= SIGN_LOST_CENTS else 2.0 * abs(difference) + u
     own_hz = steady_hz * cents_to_ratio(offset)
     tolerance_cents = 1200.0 * float(np.log2(1.0 + tolerance_hz / own_hz))
     return UnisonMeasured(
         difference_cents=difference,
-        u_difference=u,
+        u_difference=u_signed,
         beat_hz=own_hz * abs(cents_to_ratio(difference) - 1.0),
         u_beat=own_hz * (cents_to_ratio(u) - 1.0),
         merge_ms=_merge_ms(times, path, difference, tolerance_cents),
@@ -166,8 +170,16 @@ def _partials(x: FloatArray, rate: int, steady_hz: float) -> list[_Partial]:
         step = max(1, int(rate / (3.0 * band)))
         taps = signal.firwin(2 * (4 * step) + 1, band, fs=rate)
         low = signal.fftconvolve(down, taps, mode="same")[::step]
-        found.append(_Partial(k, low, rate / step))
+        found.append(_Partial(k, _undecayed(low, rate / step), rate / step))
     return found
+
+
+def _undecayed(samples: Complex, rate_hz: float) -> Complex:
+    """A partial without its decay, which two tones close together would be taken for."""
+    power = np.abs(samples) ** 2
+    time = np.arange(len(samples)) / rate_hz
+    slope = float(np.polyfit(time, np.log(np.maximum(power, 1e-30)), 1, w=np.sqrt(power / power.max()))[0]) / 2.0
+    return samples * np.exp(-np.clip(slope, -MOST_DECAY_PER_S, 0.0) * time)
 
 
 def _windows(
@@ -214,11 +226,24 @@ def _windows(
     return starts + window_s / 2.0, total
 
 
-def _one_tone(
-    partials: list[_Partial], steady_hz: float, steady: FloatArray, window_s: float, hop_s: float, *, most: int
-) -> FloatArray:
-    """Log likelihood of one tone alone; shape (windows, steady)."""
-    return _windows(partials, steady_hz, steady, np.array([5000.0]), window_s, hop_s, most=most)[1][:, :, 0]
+def _second_share(partials: list[_Partial], steady_hz: float, offset: float, path: FloatArray) -> float:
+    """Share of the power, in the first windows, that the bent string explains beyond what one tone does."""
+    shares = []
+    for i, apart in enumerate(path[: max(2, round(0.16 / HOP_S))]):
+        for partial in partials[:3]:
+            count = max(8, round(WINDOW_S * partial.rate_hz))
+            start = round(i * HOP_S * partial.rate_hz)
+            x = partial.samples[start : start + count]
+            t = np.arange(len(x)) / partial.rate_hz
+            cents = np.array([offset, offset + apart])
+            hz = partial.number * steady_hz * (2.0 ** (cents / 1200.0) - 1.0)
+            tones = np.exp(2j * np.pi * t[:, None] * hz)
+            pair = tones @ np.linalg.lstsq(tones, x, rcond=None)[0]
+            alone = [tone * (np.vdot(tone, x) / len(x)) for tone in tones.T]
+            power = float(np.sum(np.abs(x) ** 2))
+            least = min(float(np.sum(np.abs(x - a) ** 2)) for a in alone)
+            shares.append((least - float(np.sum(np.abs(x - pair) ** 2))) / max(power, 1e-30))
+    return float(np.median(shares))
 
 
 def _path(likelihood: FloatArray, step_cents: float) -> np.ndarray:
@@ -245,17 +270,33 @@ def _held(path: FloatArray) -> slice:
     return slice(int(away[-1]) + 1 if len(away) else 0, len(path))
 
 
+def _apart(likelihood: FloatArray, bent: FloatArray) -> int:
+    """How many windows from the first on say that the strings are still far apart."""
+    far = bent < -APART_CENTS
+    gain = likelihood[:, :, far].max(axis=(1, 2)) - likelihood[:, :, ~far].max(axis=(1, 2))
+    near = np.flatnonzero(gain < APART_GAIN)
+    return int(near[0]) if len(near) else len(gain)
+
+
+def _steady_place(likelihood: FloatArray, bent: FloatArray, apart: int) -> int:
+    """Which pitch is the steady string's: once both are close either might be, so the time before decides."""
+    if apart < 2:
+        return int(np.argmax(likelihood.max(axis=2).sum(axis=0)))
+    far = likelihood[:apart][:, :, bent < -APART_CENTS].max(axis=2).sum(axis=0)
+    good = far > far.max() - APART_GAIN
+    return int(np.argmax(np.where(good, likelihood.max(axis=2).sum(axis=0), -np.inf)))
+
+
 def _steady_while_apart(
-    partials: list[_Partial], steady_hz: float, offset: float, path: FloatArray
+    partials: list[_Partial], steady_hz: float, offset: float, apart: int, lowest_cents: float
 ) -> tuple[float, float]:
     """Offset of the steady pitch and its standard deviation, from the time when the other string is still far below."""
-    apart = np.flatnonzero(path < -APART_CENTS)
-    if len(apart) < 2:
+    if apart < 2:
         return offset, STEADY_STEP_CENTS
-    end_s = float(apart[-1]) * HOP_S + WINDOW_S
+    end_s = (apart - 1) * HOP_S + WINDOW_S
     cut = [_Partial(p.number, p.samples[: round(end_s * p.rate_hz)], p.rate_hz) for p in partials]
     steady = offset + np.arange(-2.0 * STEADY_STEP_CENTS, 2.0 * STEADY_STEP_CENTS + 0.01, FINE_STEP_CENTS)
-    bent = offset + np.arange(float(path.min()) - 10.0, -APART_CENTS / 2.0, STEP_CENTS)
+    bent = offset + np.arange(lowest_cents - BELOW_CENTS, -APART_CENTS / 2.0, STEP_CENTS)
     _times, likelihood = _windows(cut, steady_hz, steady, bent, WINDOW_S, HOP_S, most=3)
     total = likelihood.max(axis=2).sum(axis=0) * (HOP_S / WINDOW_S)
     near = np.flatnonzero(total > total.max() - LIKELIHOOD_DROP)
@@ -304,12 +345,14 @@ def _settled(
     steady = known[0] + np.arange(-FINE_STEADY_CENTS, FINE_STEADY_CENTS + 0.01, 2.0 * FINE_STEP_CENTS)
     bent = known[0] + about + np.arange(-FINE_REACH_CENTS, FINE_REACH_CENTS + 0.01, FINE_STEP_CENTS)
 
+    # The longer, the closer the tones that can be told apart; a hand that wavers sets the limit.
+    window_s = float(np.clip(len(cut[0].samples) / cut[0].rate_hz / 2.5, *LONG_WINDOW_S))
     unlike = -0.5 * ((steady - known[0]) / known[1]) ** 2
 
     def likelihood(of: list[_Partial], stretch: tuple[float, float]) -> FloatArray:
-        found = _windows(of, steady_hz, steady, bent, LONG_WINDOW_S, LONG_HOP_S, most=PARTIALS, stretch=stretch)[1]
-        # Windows overlap: so many of them are independent.
-        return found.sum(axis=0) * (LONG_HOP_S / LONG_WINDOW_S) + unlike[:, None]
+        found = _windows(of, steady_hz, steady, bent, window_s, window_s / 3.0, most=PARTIALS, stretch=stretch)[1]
+        # Windows overlap: a third of them are independent.
+        return found.sum(axis=0) / 3.0 + unlike[:, None]
 
     each = [likelihood([partial], (0.0, 0.0)) for partial in cut]
     stretch = _stretches(each, [p.number for p in cut], steady, bent)
@@ -320,8 +363,6 @@ def _settled(
     u = 0.5 * float(difference[near].max() - difference[near].min())
     rows = np.flatnonzero(near.any(axis=1))
     found = float(bent[bi] - steady[si])
-    if abs(found) < SIGN_LOST_CENTS:  # so close that either might be the higher one
-        u = max(u, 2.0 * abs(found))
     return (
         found,
         float(np.hypot(u, METHOD_U_CENTS)),

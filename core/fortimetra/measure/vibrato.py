@@ -46,9 +46,11 @@ UNEVEN_SWING = 0.35
 UNEVEN_TIME = 2.6
 LEAST_LEAVING = 0.4
 ENDS_REACH = 1.3
-H_UNCERTAIN = 0.1
-SHAPE_UNCERTAIN = 0.01
+H_UNCERTAIN = 0.03
+SHAPE_UNCERTAIN = 0.002
 TIME_SD_S = 0.001
+RATE_CV_SD, EXTENT_CV_SD = 0.007, 0.003
+UNPLACED_SD_S = 0.0015
 
 
 @dataclass(frozen=True)
@@ -84,7 +86,8 @@ class Turns:
     """Turning points in order: time_s, cents, +1 top and −1 bottom; what one is uncertain by (SD).
 
     crossing_s: when the middle is passed between one and the next, shape (n - 1,). The end of a straight stretch has a height
-    but no place of its own; it is placed by symmetry about the crossing beside it.
+    but no place of its own; it is placed by symmetry about the crossing beside it. placed: whether the first and the last have
+    one of their own.
     """
 
     time_s: FloatArray
@@ -93,6 +96,7 @@ class Turns:
     crossing_s: FloatArray
     sd_s: float
     sd_cents: float
+    placed: tuple[bool, bool] = (True, True)
 
 
 NOTHING = Turns(np.empty(0), np.empty(0), np.empty(0), np.empty(0), 0.0, 0.0)
@@ -162,7 +166,7 @@ def find_turns(
     sd_cents = float(np.hypot(1.5 * rest / np.sqrt(own), METHOD_SD_CENTS))
     # A top is flat: its place is as uncertain as its slope there.
     sd_s = float(np.hypot(TIME_SD_S, rest / np.sqrt(own) * rough_s / (2.0 * np.pi * max(half_swing, 1e-6))))
-    return Turns(t, c, kind, crossing, sd_s, sd_cents)
+    return Turns(t, c, kind, crossing, sd_s, sd_cents, leaves)
 
 
 def _alternating(tops: np.ndarray, bottoms: np.ndarray, smooth: FloatArray) -> tuple[np.ndarray, FloatArray]:
@@ -325,6 +329,7 @@ def evaluate(turns: Turns, *, line: Line, u_reference_cents: float = 0.0, window
     count = len(swings)
     noise_extent = 1.25 * turns.sd_cents
     noise_period = np.sqrt(2.0) * turns.sd_s / period
+    ends = np.sqrt(2.0) * np.hypot(turns.sd_s, 0.0 if all(turns.placed) else UNPLACED_SD_S) / period
     return VibratoMeasured(
         cycles,
         rate_hz=1.0 / period,
@@ -334,10 +339,10 @@ def evaluate(turns: Turns, *, line: Line, u_reference_cents: float = 0.0, window
         return_error_cents=float(np.mean(lines)),
         return_sd_cents=float(np.std(lines, ddof=1)),
         region=(round(float(turns.time_s[0]), 4), round(float(turns.time_s[-1]), 4)),
-        u_rate=COVERAGE * float(noise_period) / len(periods) / period,
-        u_rate_cv=COVERAGE * float(noise_period) / np.sqrt(2.0 * len(periods)) + 0.005,
+        u_rate=COVERAGE * float(ends) / len(periods) / period,
+        u_rate_cv=COVERAGE * float(np.hypot(noise_period / np.sqrt(2.0 * len(periods)), RATE_CV_SD)),
         u_extent=COVERAGE * float(np.hypot(noise_extent / np.sqrt(count), method)),
-        u_extent_cv=COVERAGE * noise_extent / extent / np.sqrt(2.0 * count) + 0.01,
+        u_extent_cv=COVERAGE * noise_extent / extent / np.sqrt(2.0 * count) + EXTENT_CV_SD,
         u_return=float(
             np.hypot(COVERAGE * np.hypot(turns.sd_cents / np.sqrt(len(lines)), method / 2.0), u_reference_cents)
         ),

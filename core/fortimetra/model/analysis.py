@@ -187,6 +187,15 @@ class NoteFound(Model):
     clean: Verdict | None
     reasons: tuple[str, ...] = ()
 
+    @property
+    def deviation_cents(self) -> float | None:
+        """How far off its pitch it is, where that is its fault: of a bend, of a vibrato's return, of a plain note."""
+        if self.bend is not None and self.bend.verdict != "inside":
+            return self.bend.error_cents
+        if self.vibrato is not None:
+            return None
+        return None if self.pitch is None else self.pitch.error_cents
+
 
 class Extra(Model):
     """A sound nobody asked for that was attacked."""

@@ -135,7 +135,8 @@ def _perform(
             else 0.0
         )
         cents_off = fault.cents + float(cents)
-        plain = 0.0 if asked.bend else cents_off
+        # What is off in a bend is the bend, not the string beside it.
+        plain = 0.0 if asked.event.bend else cents_off
         hz = midi_to_hz(asked.midi + fault.wrong_frets, a4_hz=drill.a4_hz) * cents_to_ratio(offset + plain)
         note = _Played(
             asked,

@@ -35,6 +35,7 @@ from apps.takes.schemas import (
     SetupUsed,
     TakeMeasured,
     TakeRead,
+    VoiceRow,
     guess_read,
     setup_read,
     take_read,
@@ -114,6 +115,13 @@ def list_set_ups(request: HttpRequest, guitar_id: int) -> list[SetupRead]:
     """What the set-up takes of a guitar say, newest first."""
     actor = actor_of(request)
     return [setup_read(t) for t in selectors.set_ups(actor, guitars.guitar(actor, guitar_id))[:20]]
+
+
+@router.get("/voice", response=list[VoiceRow], operation_id="voice")
+def read_voice(request: HttpRequest, student_id: int) -> list[VoiceRow]:
+    """A student's vibrato by context."""
+    actor = actor_of(request)
+    return [VoiceRow(**row) for row in selectors.voice(actor, people.student(actor, student_id))]
 
 
 @router.post("/guesses", response={201: GuessRead}, operation_id="ask_guess")

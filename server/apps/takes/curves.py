@@ -30,10 +30,10 @@ def _tick(note: NoteFound) -> str:
         return "."
     if note.clean != "outside":
         return "?"
-    value = note.bend or note.pitch
-    if note.status == "wrong_pitch" or value is None or value.error_cents is None:
+    cents = note.deviation_cents
+    if note.status == "wrong_pitch" or cents is None:
         return "x"
-    return "-" if value.error_cents < 0 else "+"
+    return "-" if cents < 0 else "+"
 
 
 def curves_file(found: Measured) -> bytes:

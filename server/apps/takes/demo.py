@@ -158,6 +158,35 @@ TAKES = (
          "bend@2": N(cents=-24, rise_ms=300), "bend@3": N(cents=-44, rise_ms=420, hold_drift_cents_per_s=-38)},
         colour="body", decay_s=14.0, tuning_offset_cents=(3.0, -2.0, 1.0, -5.0, 0.0, 4.0), random_ms=14.0,
     )),
+    DemoTake("Oda Vintersee", "Pre-bend and release: string 2, half at fret 8", 9, time(19, 31), _faults(
+        14, {"e3@0": N(cents=-27), "e3@1": N(cents=-9), "e3@2": N(cents=5), "e3@3": N(cents=-18)}, random_cents=1.0,
+    )),
+    DemoTake("Oda Vintersee", "Unison bend: string 3 up to string 2 at fret 10", 8, time(19, 2), _faults(
+        15, {"e1@0": N(cents=-24, rise_ms=240), "e1@1": N(cents=-5), "e1@2": N(cents=1), "e1@3": N(cents=14)},
+    )),
+    DemoTake("Pell Harroway", "Curl: string 3, fret 6, 20 to 80 cents, stopped at the top", 4, time(21, 12), _faults(
+        23, {"e2@0": N(cents=9), "e2@1": N(cents=41), "e2@2": N(cents=-14), "e2@3": N(cents=3)}, hum_hz=50.0, hum_dbfs=-62.0,
+        tuning_offset_cents=(0.0, 3.0, -13.0, 2.0, 9.0, -4.0),
+    )),
+    DemoTake("Pell Harroway", "Bends in A minor pentatonic, position 5", 3, time(20, 58), _faults(
+        24, {"e4@0": N(cents=-12), "e7@0": N(cents=-26), "e4@1": N(cents=-4), "e7@1": N(cents=-19), "e7@2": N(cents=-23),
+             "e7@3": N(cents=-31)}, random_cents=1.5, random_ms=9.0, tuning_offset_cents=(0.0, 3.0, -13.0, 2.0, 9.0, -4.0),
+    )),
+    DemoTake("Mirren Salk", "Vibrato, slow and wide: fret 7, strings 3 2 1", 10, time(18, 5), _faults(
+        33, {"e1": N(vibrato_extent_cv=0.06, vibrato_rate_cv=0.04), "e2": N(vibrato_extent_cv=0.34, vibrato_rate_cv=0.1),
+             "e3": N(vibrato_return_cents=26.0, vibrato_extent_cv=0.08, vibrato_rate_cv=0.05)}, drive_db=12.0, floor_dbfs=-60.0,
+    )),
+    DemoTake("Jory Tamsin", "Vibrato on a full bend: string 2, fret 8", 7, time(20, 22), _faults(
+        42, {"e2@0": N(vibrato_return_cents=-24.0, vibrato_extent_cv=0.1), "e2@1": N(vibrato_return_cents=-13.0, vibrato_rate_cv=0.06),
+             "e2@2": N(vibrato_return_cents=-20.0, vibrato_extent_cv=0.3), "e2@3": N(vibrato_return_cents=-6.0)},
+        colour="body", decay_s=14.0,
+    )),
+    DemoTake("Jory Tamsin", "Bend ladder: string 4, half, frets 5 to 8", 2, time(20, 33), _faults(
+        43, {f"e{2 + 6 * place + i}": N(cents=cents, rise_ms=220.0)
+             for place, row in enumerate(((-4, 6, -7, 2), (-9, -3, -14, -8), (-17, -12, -21, -10), (-26, -19, -30, -22)))
+             for i, cents in enumerate(row)},
+        colour="body", decay_s=14.0, tuning_offset_cents=(3.0, -2.0, 1.0, -5.0, 0.0, 4.0),
+    )),
 )  # fmt: skip
 
 

@@ -58,6 +58,21 @@ class GuessRead(Schema):
     problem: str
 
 
+class VoiceRow(Schema):
+    """A student's vibrato on one string, on fretted or bent notes: medians over takes, and from lowest to highest."""
+
+    on: Literal["fretted", "bent"]
+    string: int
+    takes: int
+    count: int
+    rate_hz: float
+    rate_range: tuple[float, float]
+    extent_cents: float
+    extent_range: tuple[float, float]
+    rate_cv: float
+    extent_cv: float
+
+
 class TakeProblem(Schema):
     """Why a take was refused."""
 

@@ -28,7 +28,7 @@ from django.utils import timezone
 from fortimetra import Drill as DrillContent
 from fortimetra import Limits, Measured, Setup, TakeError, guess_drill, load_take, measure_take
 from fortimetra.judge.set_up import setup_of
-from fortimetra.model.context import Click
+from fortimetra.model.context import Click, FrettedPitch
 from fortimetra.model.guitar import Guitar as GuitarContent
 from fortimetra.warm_up import warm_up
 
@@ -71,12 +71,13 @@ def run(mine: services.Claim, *, progress: Callable[[str, float], None]) -> None
             loaded = load_take(path, limits=_limits())
         guitar = GuitarContent.model_validate(take.guitar.description) if take.guitar else None
         set_up = selectors.set_up_for(take)
+        drill = DrillContent.model_validate(take.drill_version.content)
         found = measure_take(
             loaded,
-            drill=DrillContent.model_validate(take.drill_version.content),
+            drill=drill,
             guitar=guitar,
             click=_click(take),
-            setup=_setup(set_up),
+            setup=_setup(set_up, selectors.fretted_notes(take, drill.on(guitar) if guitar else drill)),
             progress=progress,
         )
     except TakeError as error:
@@ -114,8 +115,13 @@ def _click(take: Take) -> Click | None:
     return None if said is None else Click.model_validate(said)
 
 
-def _setup(set_up: Take | None) -> Setup | None:
-    return None if set_up is None or set_up.current is None else Setup.model_validate(set_up.current.setup)
+def _setup(set_up: Take | None, fretted: tuple[FrettedPitch, ...]) -> Setup | None:
+    """What the guitar's set-up take and its other takes say of it."""
+    if set_up is not None and set_up.current is not None:
+        return Setup.model_validate({**(set_up.current.setup or {}), "fretted": fretted})
+    if not fretted:
+        return None
+    return Setup(format="fortimetra-setup", version=1, string_offset_cents=(None,) * 6, fretted=fretted)
 
 
 @contextmanager

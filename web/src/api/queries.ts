@@ -20,6 +20,7 @@ import {
   type TakeMeasured,
   type TargetRead,
   type VersionRead,
+  type VoiceRow,
 } from "./client";
 import type { ScoreRead } from "./drills";
 
@@ -78,6 +79,13 @@ export const earChecksQuery = (studentId: number) =>
     queryKey: ["ear-checks", studentId],
     queryFn: () =>
       data<EarRead[]>(api.GET("/api/v1/bench/ear-checks", { params: { query: { student_id: studentId } } })),
+  });
+
+export const voiceQuery = (studentId: number) =>
+  queryOptions({
+    queryKey: ["takes", "voice", studentId],
+    queryFn: () =>
+      data<VoiceRow[]>(api.GET("/api/v1/takes/voice", { params: { query: { student_id: studentId } } })),
   });
 
 export const calculatorsQuery = queryOptions({

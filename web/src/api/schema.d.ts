@@ -804,6 +804,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/takes/voice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Voice
+         * @description A student's vibrato by context.
+         */
+        get: operations["voice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/takes/{take_id}": {
         parameters: {
             query?: never;
@@ -1112,6 +1132,11 @@ export interface components {
              * @enum {string}
              */
             kind: "bend" | "prebend" | "release" | "unison" | "curl";
+            /** Landing */
+            landing?: [
+                number,
+                number
+            ] | null;
             /** Landing Error Cents */
             landing_error_cents: number | null;
             /** Merge Ms */
@@ -1133,6 +1158,11 @@ export interface components {
             rise_ms: number | null;
             /** Start Cents */
             start_cents: number | null;
+            /**
+             * State
+             * @description Of a unison bend: not there yet, there, or past it; null where it cannot be told.
+             */
+            state?: ("under" | "there" | "past") | null;
             /** Target Cents */
             target_cents: number | [
                 number,
@@ -1140,11 +1170,35 @@ export interface components {
             ];
             /** U */
             u: number | null;
+            /** U Beat */
+            u_beat?: number | null;
+            /** U Landing */
+            u_landing?: number | null;
             /**
              * Verdict
              * @enum {string}
              */
             verdict: "inside" | "outside" | "unclear";
+        };
+        /**
+         * BendsOf
+         * @description Bends of one place: how far off they are, and how alike.
+         */
+        BendsOf: {
+            /** Count */
+            count: number;
+            /** Fret */
+            fret: number;
+            /** Median Error Cents */
+            median_error_cents: number;
+            /** Spread Cents */
+            spread_cents: number | null;
+            /** String */
+            string: number;
+            /** Target Cents */
+            target_cents: number;
+            /** U */
+            u: number;
         };
         /**
          * Capture
@@ -2465,6 +2519,12 @@ export interface components {
         Summary: {
             /** Asked */
             asked: number;
+            /**
+             * Bends
+             * @description By string, fret and target.
+             * @default []
+             */
+            bends: components["schemas"]["BendsOf"][];
             /** By Measure */
             by_measure: {
                 [key: string]: components["schemas"]["Counts"];
@@ -2483,6 +2543,12 @@ export interface components {
             timing: components["schemas"]["TimingSummary"] | null;
             /** Unclear */
             unclear: number;
+            /**
+             * Vibratos
+             * @description By string, on fretted and on bent notes.
+             * @default []
+             */
+            vibratos: components["schemas"]["VibratosOf"][];
         };
         /**
          * TakeInfo
@@ -2796,8 +2862,12 @@ export interface components {
             shape: ("subtle" | "medium" | "wide") | null;
             /** U Extent */
             u_extent: number | null;
+            /** U Extent Cv */
+            u_extent_cv?: number | null;
             /** U Rate */
             u_rate: number | null;
+            /** U Rate Cv */
+            u_rate_cv?: number | null;
             /** U Return */
             u_return: number | null;
             /**
@@ -2805,6 +2875,64 @@ export interface components {
              * @enum {string}
              */
             verdict: "inside" | "outside" | "unclear";
+        };
+        /**
+         * VibratosOf
+         * @description Vibratos of one string: the voice, not a judgement.
+         */
+        VibratosOf: {
+            /** Count */
+            count: number;
+            /** Extent Cents */
+            extent_cents: number;
+            /** Extent Cv */
+            extent_cv: number;
+            /**
+             * On
+             * @enum {string}
+             */
+            on: "fretted" | "bent";
+            /** Rate Cv */
+            rate_cv: number;
+            /** Rate Hz */
+            rate_hz: number;
+            /** String */
+            string: number;
+        };
+        /**
+         * VoiceRow
+         * @description A student's vibrato on one string, on fretted or bent notes: medians over takes, and from lowest to highest.
+         */
+        VoiceRow: {
+            /** Count */
+            count: number;
+            /** Extent Cents */
+            extent_cents: number;
+            /** Extent Cv */
+            extent_cv: number;
+            /** Extent Range */
+            extent_range: [
+                number,
+                number
+            ];
+            /**
+             * On
+             * @enum {string}
+             */
+            on: "fretted" | "bent";
+            /** Rate Cv */
+            rate_cv: number;
+            /** Rate Hz */
+            rate_hz: number;
+            /** Rate Range */
+            rate_range: [
+                number,
+                number
+            ];
+            /** String */
+            string: number;
+            /** Takes */
+            takes: number;
         };
     };
     responses: never;
@@ -3926,6 +4054,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetupRead"][];
+                };
+            };
+        };
+    };
+    voice: {
+        parameters: {
+            query: {
+                student_id: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VoiceRow"][];
                 };
             };
         };

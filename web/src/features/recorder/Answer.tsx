@@ -70,9 +70,9 @@ function Found({ take }: { take: Take }) {
       </p>
     );
   const s = take.summary;
-  const worst = measured.data
-    ? worstNotes(sheetNotes(measured.data), tolerancesOf(measured.data), MOST_WORST)
-    : [];
+  const tolerances = measured.data && tolerancesOf(measured.data);
+  const worst =
+    measured.data && tolerances ? worstNotes(sheetNotes(measured.data), tolerances, MOST_WORST) : [];
   return (
     <>
       {s && (
@@ -99,7 +99,7 @@ function Found({ take }: { take: Take }) {
               <span>
                 {noteWords(found)}, repeat {found.note.repeat + 1}, {placeWords(found.note)}
               </span>
-              <strong>{findingWords(found.note)}</strong>
+              <strong>{tolerances && findingWords(found.note, tolerances)}</strong>
             </li>
           ))}
         </ol>

@@ -11,6 +11,7 @@ import {
   type SheetNote,
   type SortColumn,
   sortNotes,
+  type Tolerances,
   uCents,
 } from "~/ui/take/notes.math";
 
@@ -25,12 +26,13 @@ const COLUMNS: { id: SortColumn | null; label: string; numeric?: boolean }[] = [
 
 export interface NotesTableProps {
   notes: SheetNote[];
+  tolerances: Tolerances;
   selectedKey: string | null;
   onSelect: (key: string) => void;
 }
 
 /** The same values as the strips, as a table: sort, filter, copy. */
-export function NotesTable({ notes, selectedKey, onSelect }: NotesTableProps) {
+export function NotesTable({ notes, tolerances, selectedKey, onSelect }: NotesTableProps) {
   const [sort, setSort] = useState<{ column: SortColumn; descending: boolean }>({
     column: "place",
     descending: false,
@@ -94,7 +96,13 @@ export function NotesTable({ notes, selectedKey, onSelect }: NotesTableProps) {
         </thead>
         <tbody>
           {shown.map((note) => (
-            <NoteRow key={note.key} row={note} selected={note.key === selectedKey} onSelect={onSelect} />
+            <NoteRow
+              key={note.key}
+              row={note}
+              tolerances={tolerances}
+              selected={note.key === selectedKey}
+              onSelect={onSelect}
+            />
           ))}
         </tbody>
       </table>
@@ -105,10 +113,12 @@ export function NotesTable({ notes, selectedKey, onSelect }: NotesTableProps) {
 
 function NoteRow({
   row,
+  tolerances,
   selected,
   onSelect,
 }: {
   row: SheetNote;
+  tolerances: Tolerances;
   selected: boolean;
   onSelect: (key: string) => void;
 }) {
@@ -134,7 +144,7 @@ function NoteRow({
           {note.string}:{note.fret}
         </span>
       </td>
-      <td className={cell}>{findingWords(note)}</td>
+      <td className={cell}>{findingWords(note, tolerances)}</td>
       <td
         className={cx(
           cell,

@@ -5,6 +5,7 @@ import { SetupResult } from "~/ui/setup/SetupResult";
 import { Failed } from "~/ui/states";
 import { sheetNotes, tolerancesOf } from "~/ui/take/notes.math";
 import { BeatsFrom } from "./BeatsFrom";
+import { Groups } from "./Groups";
 import { Inspector } from "./Inspector";
 import { KeyHelp } from "./KeyHelp";
 import { NotesTable } from "./NotesTable";
@@ -28,8 +29,8 @@ export function TakeSheet({ me, measured, curves, sound, soundError }: TakeSheet
   const [selectedKey, setSelectedKey] = useState<string | null>(
     () =>
       (
-        notes.find((n) => n.note.clean === "outside" && n.note.bend) ??
-        notes.find((n) => n.note.bend) ??
+        notes.find((n) => n.note.clean === "outside" && (n.note.bend || n.note.vibrato)) ??
+        notes.find((n) => n.note.bend || n.note.vibrato) ??
         notes[0]
       )?.key ?? null,
   );
@@ -64,7 +65,13 @@ export function TakeSheet({ me, measured, curves, sound, soundError }: TakeSheet
         />
         <TakeFacts measured={measured} zone={me.zone} />
         {me.role === "teacher" && <BeatsFrom measured={measured} />}
-        <NotesTable notes={notes} selectedKey={selectedKey} onSelect={setSelectedKey} />
+        <Groups summary={measured.analysis.summary} />
+        <NotesTable
+          notes={notes}
+          tolerances={tolerances}
+          selectedKey={selectedKey}
+          onSelect={setSelectedKey}
+        />
       </div>
       <aside aria-label="Selected note" className="lg:sticky lg:top-4 lg:self-start">
         {soundError !== null && soundError !== undefined && <Failed error={soundError} />}

@@ -2,7 +2,14 @@ import { memo } from "react";
 import type { Curves } from "~/api/client";
 import { type Axis, type BeatLine, xOf } from "~/lib/axis.math";
 import { contourPath, targetHz, yOfCents } from "~/lib/tune.math";
-import { errorCents, markOf, type SheetNote, type Tolerances, toleranceCents } from "~/ui/take/notes.math";
+import {
+  deviations,
+  errorCents,
+  markOf,
+  type SheetNote,
+  type Tolerances,
+  toleranceCents,
+} from "~/ui/take/notes.math";
 
 export const TUNE_HEIGHT = 196;
 const LABELLED_CENTS = [200, 50, 25, 0, -25, -50, -200];
@@ -91,6 +98,8 @@ function TuneNote({ axis, curves, sheetNote, tolerances }: TuneNoteProps) {
   const held = note.bend?.plateau ?? null;
   const error = errorCents(note);
   const path = (from: number, to: number) => contourPath(curves, from, to, target, x, y, axis.pxPerSecond);
+  // Of two strings at once the contour follows neither; the difference is drawn instead.
+  const together = note.bend?.kind === "unison";
   return (
     <g>
       <rect
@@ -111,22 +120,31 @@ function TuneNote({ axis, curves, sheetNote, tolerances }: TuneNoteProps) {
         />
       )}
       <line x1={left} x2={left + width} y1={y(0)} y2={y(0)} stroke="var(--rule-strong)" strokeWidth={0.8} />
-      <path
-        d={path(note.onset_s + 0.015, note.end_s)}
-        fill="none"
-        stroke="var(--ink)"
-        strokeWidth={held ? 1 : 1.5}
-        opacity={held ? 0.7 : 1}
-      />
-      {held && <path d={path(held[0], held[1])} fill="none" stroke="var(--ink)" strokeWidth={2.4} />}
-      {(mark === "under" || mark === "over") && error !== null && (
-        <Deviation
-          from={held ? x(held[0]) : left}
-          to={held ? x(held[1]) : left + width}
-          error={error}
-          tolerance={tolerance}
+      {!together && (
+        <path
+          d={path(note.onset_s + 0.015, Math.max(note.end_s, note.vibrato?.region?.[1] ?? 0))}
+          fill="none"
+          stroke="var(--ink)"
+          strokeWidth={held ? 1 : 1.5}
+          opacity={held ? 0.7 : 1}
         />
       )}
+      {!together && held && (
+        <path d={path(held[0], held[1])} fill="none" stroke="var(--ink)" strokeWidth={2.4} />
+      )}
+      {together && held && error !== null && (
+        <line
+          x1={x(held[0])}
+          x2={x(held[1])}
+          y1={y(error)}
+          y2={y(error)}
+          stroke="var(--ink)"
+          strokeWidth={2.4}
+        />
+      )}
+      {deviations(note, tolerances).map((found) => (
+        <Deviation key={found.from} {...found} from={x(found.from)} to={x(found.to)} tolerance={tolerance} />
+      ))}
     </g>
   );
 }
@@ -136,16 +154,18 @@ function Deviation({
   from,
   to,
   error,
+  about,
   tolerance,
 }: {
   from: number;
   to: number;
   error: number;
+  about: number;
   tolerance: number;
 }) {
-  const edge = error < 0 ? -tolerance : tolerance;
+  const edge = about + (error < 0 ? -tolerance : tolerance);
   const beyond = Math.abs(error) > tolerance;
-  const tip = y(error);
+  const tip = y(about + error);
   const colour = error < 0 ? "var(--under)" : "var(--over)";
   const top = Math.min(y(edge), tip);
   return (

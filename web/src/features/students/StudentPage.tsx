@@ -10,6 +10,7 @@ import { Select } from "~/ui/Select";
 import { Failed, Loading } from "~/ui/states";
 import { Ticks } from "~/ui/Ticks";
 import { UploadButton } from "~/ui/upload/UploadButton";
+import { Voice } from "./Voice";
 
 const MOST_TAKES = 12;
 
@@ -35,6 +36,7 @@ export function StudentPage({ me }: { me: Me }) {
       <div className="grid gap-x-12 gap-y-8 lg:grid-cols-2">
         <Guitars studentId={id} />
         <Hears studentId={id} zone={me.zone} />
+        <Voice studentId={id} />
         <Takes studentId={id} zone={me.zone} />
       </div>
     </>

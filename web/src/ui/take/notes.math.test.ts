@@ -1,6 +1,27 @@
 import { describe, expect, it } from "vitest";
-import type { BendFound, Note, TakeMeasured } from "~/api/client";
-import { findingWords, markOf, notesAsText, type SheetNote, sortNotes, tolerancesOf } from "./notes.math";
+import type { BendFound, Note, TakeMeasured, VibratoFound } from "~/api/client";
+import {
+  deviations,
+  findingWords as findingWordsOf,
+  markOf,
+  notesAsText,
+  type SheetNote,
+  sortNotes,
+  tolerancesOf,
+} from "./notes.math";
+
+const LIMITS = tolerancesOf({
+  tolerances: {
+    bend_error_cents: 15,
+    plain_pitch_cents: 15,
+    hold_sd_cents: 10,
+    beat_hz: 2,
+    vibrato_return_cents: 15,
+    vibrato_rate_cv: 0.2,
+    vibrato_extent_cv: 0.25,
+  } as TakeMeasured["tolerances"],
+});
+const findingWords = (note: Note) => findingWordsOf(note, LIMITS);
 
 const PLAIN: Note = {
   id: "e1",
@@ -36,6 +57,70 @@ describe("sheet", () => {
     expect(findingWords(bent(null, "unclear"))).toBe("Could not be measured");
   });
 
+  it("says of a unison whether it is there, of a pre-bend where it starts and lands", () => {
+    const unison = (state: BendFound["state"], cents: number | null): Note => ({
+      ...PLAIN,
+      pitch: null,
+      bend: { kind: "unison", state, difference_cents: cents, beat_hz: 3.2, target_cents: 200 } as BendFound,
+    });
+    expect(findingWords(unison("there", 0.4))).toBe("In unison");
+    expect(findingWords(unison("under", -24))).toBe("Not there yet: 24.0 cents under");
+    expect(findingWords(unison("past", 14))).toBe("Went past it: 14.0 cents over");
+    expect(findingWords(unison(null, 6))).toBe("Beats 3.2 times a second");
+    expect(findingWords(unison(null, null))).toBe("Could not be measured");
+    const released = bent(-22, "outside");
+    const bend = { ...released.bend, kind: "prebend", landing_error_cents: 3 } as BendFound;
+    expect(findingWords({ ...released, bend })).toBe("Starts 22 cents flat, lands 3.0 cents sharp");
+  });
+
+  const swinging = (changes: Partial<VibratoFound>, clean: Note["clean"]): Note => ({
+    ...PLAIN,
+    clean,
+    vibrato: {
+      rate_hz: 2,
+      rate_cv: 0.05,
+      u_rate_cv: 0.01,
+      extent_cents: 110,
+      extent_cv: 0.1,
+      u_extent_cv: 0.01,
+      return_error_cents: 2,
+      u_return: 1,
+      region: [1.2, 1.9],
+      cycles: 6,
+      shape: "wide",
+      verdict: clean ?? "unclear",
+      ...changes,
+    } as VibratoFound,
+  });
+
+  it("names what is wrong with a vibrato and nothing else", () => {
+    expect(findingWords(swinging({}, "inside"))).toBe("Even, and comes back");
+    expect(findingWords(swinging({ extent_cv: 0.4 }, "outside"))).toBe("Uneven in width");
+    expect(findingWords(swinging({ return_error_cents: 26, rate_cv: 0.3 }, "outside"))).toBe(
+      "Comes back 26 cents sharp, uneven in time",
+    );
+    expect(findingWords(swinging({}, "outside"))).toBe("Not at the rate or width asked for");
+    expect(markOf(swinging({ extent_cv: 0.4 }, "outside"))).toBe("wrong");
+  });
+
+  it("draws what is off its line where it is off: hold, landing, return", () => {
+    expect(deviations(PLAIN, LIMITS)).toEqual([]);
+    const note = bent(-2, "outside");
+    const bend = {
+      ...note.bend,
+      u: 0.4,
+      kind: "prebend",
+      verdict: "outside",
+      landing_error_cents: 31,
+      u_landing: 0.5,
+      landing: [1.6, 1.9],
+    } as BendFound;
+    expect(deviations({ ...note, bend }, LIMITS)).toEqual([{ from: 1.6, to: 1.9, error: 31, about: -200 }]);
+    expect(deviations(swinging({ return_error_cents: -20 }, "outside"), LIMITS)).toEqual([
+      { from: 1.2, to: 1.9, error: -20, about: 0 },
+    ]);
+  });
+
   it("marks only what is not clean, under or over", () => {
     expect(markOf(PLAIN)).toBe("none");
     expect(markOf(bent(-18, "outside"))).toBe("under");
@@ -51,7 +136,7 @@ describe("sheet", () => {
       plain_pitch_cents: 15,
       hold_sd_cents: 10,
     } as TakeMeasured["tolerances"];
-    expect(tolerancesOf({ tolerances })).toEqual({ plainPitch: 15, bendError: 12, holdSd: 10 });
+    expect(tolerancesOf({ tolerances })).toMatchObject({ plainPitch: 15, bendError: 12, holdSd: 10 });
   });
 
   const rows: SheetNote[] = [PLAIN, bent(-18, "outside"), bent(4, "unclear")].map((note, i) => ({

@@ -29,15 +29,24 @@ export function sheetNotes(measured: TakeMeasured): SheetNote[] {
 
 /** The one error that is shown for a note, cents. */
 export function errorCents(note: Note): number | null {
-  return note.bend ? note.bend.error_cents : (note.pitch?.error_cents ?? null);
+  if (note.bend) return note.bend.error_cents;
+  if (note.vibrato) return note.vibrato.return_error_cents;
+  return note.pitch?.error_cents ?? null;
 }
 
 export function uCents(note: Note): number | null {
-  return note.bend ? note.bend.u : (note.pitch?.u ?? null);
+  if (note.bend) return note.bend.u;
+  if (note.vibrato) return note.vibrato.u_return;
+  return note.pitch?.u ?? null;
 }
 
 export function toleranceCents(note: Note, tolerances: Tolerances): number {
-  return note.bend ? tolerances.bendError : tolerances.plainPitch;
+  if (note.bend?.kind === "unison" && note.bend.reference_hz)
+    return 1200 * Math.log2(1 + tolerances.beatHz / note.bend.reference_hz);
+  if (note.bend && Array.isArray(note.bend.target_cents))
+    return (note.bend.target_cents[1] - note.bend.target_cents[0]) / 2;
+  if (note.bend) return tolerances.bendError;
+  return note.vibrato ? tolerances.vibratoReturn : tolerances.plainPitch;
 }
 
 /** The limits a bend drill is judged by, cents. */
@@ -45,6 +54,10 @@ export interface Tolerances {
   plainPitch: number;
   bendError: number;
   holdSd: number;
+  beatHz: number;
+  vibratoReturn: number;
+  rateCv: number;
+  extentCv: number;
 }
 
 export function tolerancesOf({ tolerances }: Pick<TakeMeasured, "tolerances">): Tolerances {
@@ -52,6 +65,10 @@ export function tolerancesOf({ tolerances }: Pick<TakeMeasured, "tolerances">): 
     plainPitch: tolerances.plain_pitch_cents ?? Number.POSITIVE_INFINITY,
     bendError: tolerances.bend_error_cents ?? Number.POSITIVE_INFINITY,
     holdSd: tolerances.hold_sd_cents ?? Number.POSITIVE_INFINITY,
+    beatHz: tolerances.beat_hz ?? Number.POSITIVE_INFINITY,
+    vibratoReturn: tolerances.vibrato_return_cents ?? Number.POSITIVE_INFINITY,
+    rateCv: tolerances.vibrato_rate_cv ?? Number.POSITIVE_INFINITY,
+    extentCv: tolerances.vibrato_extent_cv ?? Number.POSITIVE_INFINITY,
   };
 }
 
@@ -59,25 +76,72 @@ export function tolerancesOf({ tolerances }: Pick<TakeMeasured, "tolerances">): 
 export function noteWords({ note, event }: SheetNote): string {
   if (note.bend) {
     const size = bendWords(note.bend.target_cents as number | [number, number]);
-    const kind = event?.articulation === "repluck" ? "bend struck again" : "bend";
-    const text = `${size} ${kind}`;
+    const kind = event?.articulation === "repluck" ? "bend struck again" : BEND_NAMES[note.bend.kind];
+    const text = `${size} ${kind}${note.vibrato ? " with vibrato" : ""}`;
     return text.charAt(0).toUpperCase() + text.slice(1);
   }
   if (event?.id.startsWith("twelfth")) return "12th fret against open";
+  if (event?.vibrato) return "Fretted note with vibrato";
   return note.fret === 0 ? "Open string" : "Fretted note";
 }
+
+const BEND_NAMES: Record<string, string> = {
+  bend: "bend",
+  prebend: "pre-bend",
+  release: "release",
+  unison: "bend to unison",
+  curl: "curl",
+};
 
 export function placeWords(note: Note): string {
   return note.string === null ? "" : `string ${note.string}, fret ${note.fret ?? "–"}`;
 }
 
 /** The finding in one line. */
-export function findingWords(note: Note): string {
+export function findingWords(note: Note, tolerances: Tolerances): string {
   if (note.status === "missed") return "Not heard";
   if (note.status === "wrong_pitch") return "Another pitch was played";
   const error = errorCents(note);
+  const { bend, vibrato } = note;
+  if (bend?.kind === "unison") return unisonWords(note);
   if (error === null) return "Could not be measured";
+  if (bend && bend.landing_error_cents != null)
+    return `Starts ${centsWords(error)}, lands ${centsWords(bend.landing_error_cents)}`;
+  if (vibrato) {
+    const faults = vibratoFaults(note, tolerances);
+    const own = bend ? [centsWords(error)] : [];
+    return sentence([...own, ...(faults.length ? faults : bend ? [] : ["Even, and comes back"])]);
+  }
   return centsWords(error);
+}
+
+function unisonWords(note: Note): string {
+  const bend = note.bend;
+  if (!bend || bend.difference_cents === null) return "Could not be measured";
+  if (bend.state === "there") return "In unison";
+  const size = `${Math.abs(bend.difference_cents).toFixed(1)} cents`;
+  if (bend.state === "under") return `Not there yet: ${size} under`;
+  if (bend.state === "past") return `Went past it: ${size} over`;
+  return `Beats ${bend.beat_hz?.toFixed(1) ?? "–"} times a second`;
+}
+
+/** What is wrong with a vibrato, in the trade's words; empty where nothing is outside. */
+export function vibratoFaults(note: Note, tolerances: Tolerances): string[] {
+  const v = note.vibrato;
+  if (v?.verdict !== "outside") return [];
+  const faults: string[] = [];
+  const back = v.return_error_cents ?? 0;
+  if (Math.abs(back) - (v.u_return ?? 0) > tolerances.vibratoReturn)
+    faults.push(`comes back ${centsWords(back)}`);
+  if ((v.extent_cv ?? 0) - (v.u_extent_cv ?? 0) > tolerances.extentCv) faults.push("uneven in width");
+  if ((v.rate_cv ?? 0) - (v.u_rate_cv ?? 0) > tolerances.rateCv) faults.push("uneven in time");
+  if (faults.length === 0) faults.push("not at the rate or width asked for");
+  return faults;
+}
+
+function sentence(parts: string[]): string {
+  const text = parts.join(", ");
+  return text.charAt(0).toUpperCase() + text.slice(1);
 }
 
 export function markOf(note: Note): TabMark {
@@ -85,9 +149,47 @@ export function markOf(note: Note): TabMark {
   if (note.clean === "inside" || note.clean === null) return "none";
   if (note.clean === "unclear") return "unclear";
   if (note.status === "wrong_pitch") return "wrong";
-  const error = errorCents(note);
+  // A bend or a plain note is off its pitch; a vibrato that is uneven is off nothing.
+  const error = note.bend && note.bend.verdict !== "inside" ? note.bend.error_cents : errorCents(note);
+  if (note.vibrato && (!note.bend || note.bend.verdict === "inside")) return "wrong";
   if (error === null) return "unclear";
   return error < 0 ? "under" : "over";
+}
+
+export interface Deviation {
+  /** Seconds. */
+  from: number;
+  to: number;
+  /** Cents from the line it is held against; about: where that line lies, cents from the note's target. */
+  error: number;
+  about: number;
+}
+
+/** What of a note lies off its line, and where: the hold of a bend, its landing, the return of a vibrato. */
+export function deviations(note: Note, tolerances: Tolerances): Deviation[] {
+  const { bend, vibrato, pitch } = note;
+  if (note.onset_s === null || note.end_s === null || note.clean !== "outside") return [];
+  const found: Deviation[] = [];
+  if (bend && bend.verdict === "outside" && bend.error_cents !== null) {
+    const [from, to] = bend.plateau ?? [note.onset_s, note.end_s];
+    const landing = bend.landing_error_cents ?? null;
+    if (landing === null || Math.abs(bend.error_cents) + (bend.u ?? 0) > tolerances.bendError)
+      found.push({ from, to, error: bend.error_cents, about: 0 });
+    if (
+      landing !== null &&
+      bend.landing &&
+      Math.abs(landing) - (bend.u_landing ?? 0) > tolerances.bendError
+    ) {
+      const size = [bend.target_cents].flat().reduce((sum, cents, _, all) => sum + cents / all.length, 0);
+      found.push({ from: bend.landing[0], to: bend.landing[1], error: landing, about: -size });
+    }
+  }
+  const back = vibrato?.return_error_cents ?? null;
+  if (vibrato?.region && back !== null && Math.abs(back) - (vibrato.u_return ?? 0) > tolerances.vibratoReturn)
+    found.push({ from: vibrato.region[0], to: vibrato.region[1], error: back, about: 0 });
+  if (!bend && !vibrato && pitch?.error_cents != null && note.status === "played")
+    found.push({ from: note.onset_s, to: note.end_s, error: pitch.error_cents, about: 0 });
+  return found;
 }
 
 export type SortColumn = "place" | "error" | "clean" | "hold";
@@ -118,6 +220,13 @@ export function notesAsText(notes: SheetNote[]): string {
     "error_cents",
     "u_cents",
     "hold_sd_cents",
+    "landing_error_cents",
+    "beat_hz",
+    "vibrato_rate_hz",
+    "vibrato_rate_cv",
+    "vibrato_extent_cents",
+    "vibrato_extent_cv",
+    "vibrato_return_error_cents",
   ];
   const rows = notes.map(({ note, place }) => [
     place,
@@ -130,6 +239,13 @@ export function notesAsText(notes: SheetNote[]): string {
     errorCents(note) ?? "",
     uCents(note) ?? "",
     note.bend?.hold_sd_cents ?? "",
+    note.bend?.landing_error_cents ?? "",
+    note.bend?.beat_hz ?? "",
+    note.vibrato?.rate_hz ?? "",
+    note.vibrato?.rate_cv ?? "",
+    note.vibrato?.extent_cents ?? "",
+    note.vibrato?.extent_cv ?? "",
+    note.vibrato?.return_error_cents ?? "",
   ]);
   return [head, ...rows].map((row) => row.join("\t")).join("\n");
 }

@@ -1,0 +1,116 @@
+"""Vibrato read cycle by cycle, from sounds with known cycles."""
+
+import numpy as np
+import pytest
+from fortimetra.hear.contour import track
+from fortimetra.hear.notes import HeardNote
+from fortimetra.measure.vibrato import measure_vibrato, window_response
+
+from tests.core.sounds import RATE_HZ, noise, times, tone
+
+RATE_TOLERANCE_HZ = 0.05
+EXTENT_TOLERANCE_CENTS = 1.5
+CV_TOLERANCE = 0.03
+RETURN_TOLERANCE_CENTS = 1.5
+SECONDS = 2.6
+STRAIGHT_S = 0.4
+
+
+def cycles(rate, extent, *, rate_cv=0.0, extent_cv=0.0, line="bottom", back=0.0, straight=STRAIGHT_S, seed=4):
+    """Cents over time, and the lengths and widths of the cycles."""
+    rng = np.random.default_rng(seed)
+    time = times(SECONDS)
+    cents = np.zeros_like(time)
+    edge, lengths, widths = straight, [], []
+    while True:
+        length = max(0.6, 1 + rate_cv * rng.standard_normal()) / rate
+        width = extent * max(0.3, 1 + extent_cv * rng.standard_normal())
+        if edge + length > SECONDS - 0.1:
+            break
+        inside = (time >= edge) & (time < edge + length)
+        phase = (time[inside] - edge) / length
+        up = 0.5 - 0.5 * np.cos(2 * np.pi * phase)
+        cents[inside] = width * {"bottom": up, "top": -up, "centre": np.sin(2 * np.pi * phase) / 2}[line]
+        edge, lengths, widths = edge + length, [*lengths, length], [*widths, width]
+    return cents + back * (time >= straight), np.array(lengths), np.array(widths)
+
+
+def read(cents, *, hz=220.0, line="bottom", noise_dbfs=-75.0, until=SECONDS):
+    sound = tone(hz * 2 ** (cents / 1200), SECONDS) + noise(SECONDS, noise_dbfs)
+    contour = track(sound, rate_hz=RATE_HZ)
+    return measure_vibrato(
+        contour, HeardNote(0.0, until, 57.0, 57.0, 57.0, -20.0, "attack"), line=line, reference_hz=hz
+    )
+
+
+@pytest.mark.parametrize("hz", [82.4, 196.0, 440.0, 987.8])
+@pytest.mark.parametrize(("rate", "extent"), [(2.0, 140.0), (5.0, 30.0), (5.5, 80.0), (7.5, 60.0), (9.0, 50.0)])
+def test_rate_and_width_are_those_that_were_played(hz, rate, extent):
+    cents, lengths, _widths = cycles(rate, extent)
+    found = read(cents, hz=hz)
+    assert found.cycles == len(lengths)
+    assert found.rate_hz == pytest.approx(rate, abs=RATE_TOLERANCE_HZ)
+    # A width that the window has averaged is set right: without that, 9 Hz at the low E is 6 cents too narrow.
+    assert found.extent_cents == pytest.approx(extent, abs=EXTENT_TOLERANCE_CENTS)
+    assert found.rate_cv < CV_TOLERANCE
+    assert found.extent_cv < CV_TOLERANCE
+    assert found.return_error_cents == pytest.approx(0.0, abs=RETURN_TOLERANCE_CENTS)
+
+
+@pytest.mark.parametrize("line", ["bottom", "top", "centre"])
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_unevenness_is_told_as_it_is(line, seed):
+    cents, lengths, widths = cycles(5.0, 70.0, rate_cv=0.12, extent_cv=0.2, line=line, back=-8.0, seed=seed)
+    found = read(cents, line=line)
+    # About the middle the first crossing is the end of the straight stretch: one cycle less is read.
+    assert found.rate_hz == pytest.approx(1 / lengths.mean(), abs=0.25 if line == "centre" else 0.1)
+    assert found.rate_cv == pytest.approx(lengths.std(ddof=1) / lengths.mean(), abs=2 * CV_TOLERANCE)
+    assert found.extent_cents == pytest.approx(widths.mean(), abs=3.5)
+    if line != "centre":  # of a swing about the middle each half may be as wide as it likes
+        assert found.extent_cv == pytest.approx(widths.std(ddof=1) / widths.mean(), abs=CV_TOLERANCE)
+        assert found.return_error_cents == pytest.approx(-8.0, abs=2.0)
+
+
+@pytest.mark.parametrize(("extent", "shape"), [(30.0, "subtle"), (75.0, "medium"), (130.0, "wide")])
+def test_the_width_has_a_house_class(extent, shape):
+    assert read(cycles(5.0, extent)[0]).shape == shape
+
+
+@pytest.mark.parametrize(
+    ("cents", "reason"),
+    [
+        (np.zeros(round(SECONDS * RATE_HZ)), "too_few_cycles"),
+        (60 * np.clip(times(SECONDS) - 1.0, 0, 1), "too_few_cycles"),
+        (cycles(1.0, 90.0)[0], "too_few_cycles"),
+    ],
+    ids=["straight", "a drift", "two cycles"],
+)
+def test_what_is_no_vibrato_is_none(cents, reason):
+    found = read(cents)
+    assert (found.rate_hz, found.reasons) == (None, (reason,))
+
+
+def test_a_note_too_short_says_so():
+    assert read(cycles(5.0, 60.0)[0], until=0.08).reasons == ("too_short",)
+
+
+def test_values_lie_within_their_uncertainty():
+    inside = []
+    for seed in range(12):
+        cents, lengths, widths = cycles(5.5, 60.0, rate_cv=0.05, extent_cv=0.1, seed=seed)
+        found = read(cents, noise_dbfs=-55.0)
+        inside += [
+            abs(found.rate_hz - 1 / lengths.mean()) <= found.u_rate,
+            abs(found.extent_cents - widths.mean()) <= found.u_extent,
+            abs(found.return_error_cents) <= found.u_return,
+        ]
+    assert np.mean(inside) >= 0.85
+
+
+def test_a_hann_window_leaves_what_its_transform_says():
+    # Worked out by hand from Harris (1978): half a swing at r·L = 1.
+    assert window_response(20.0, 0.05) == 0.5
+    t = np.linspace(-0.5, 0.5, 20001)
+    for x in (0.1, 0.3, 0.7, 1.3):
+        kept = np.mean(np.cos(np.pi * t) ** 2 * np.cos(2 * np.pi * x * t)) / np.mean(np.cos(np.pi * t) ** 2)
+        assert window_response(x, 1.0) == pytest.approx(kept, abs=1e-4)
