@@ -99,6 +99,7 @@ def read_contour(found: Track, phrase: Phrase, errors: Errors) -> None:
         even = np.arange(vibrato.onset_s + 0.03, vibrato.end_s - 0.03, 0.005)
         if np.count_nonzero(ok) > 20:
             base = median_hz(found, vibrato.onset_s + 0.06, vibrato.onset_s + 0.22)
+            base = base if np.isfinite(base) else float(np.median(c[ok]))
             own = np.interp(even, t[ok], cents(c[ok], base))
             got = evaluate(find_turns(even, own, np.full(len(even), 0.3)), line="bottom")
             say_vibrato(got, vibrato, errors)

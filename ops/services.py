@@ -146,7 +146,7 @@ class Stack:
             "worker",
             [PYTHON, "-m", "celery", "-A", "config", "worker",
              "--concurrency", str(max(1, min(cores, 4))), "--without-gossip", "--without-mingle",
-             "--loglevel", "INFO"],
+             "--loglevel", "INFO", "-Q", "celery,quick"],
             marker="celery",
         )  # fmt: skip
 

@@ -161,6 +161,28 @@ def python(*, tests: bool = False) -> None:
             stamp.write_text(digest[wanted])
 
 
+def bench_python() -> None:
+    """Add what the benchmarks compare with to the environment of the tests; a later refresh takes it out again."""
+    python(tests=True)
+    requirements = ROOT / "requirements"
+    have = subprocess.run(
+        [PYTHON, "-c", "import aubio, pyworld, swift_f0"], capture_output=True, check=False
+    ).returncode
+    if have == 0:
+        return
+    with step("packages to compare with"):
+        env = os.environ | {"VIRTUAL_ENV": str(VENV), "UV_NO_CONFIG": "1", "UV_LINK_MODE": "copy"}
+        # aubio has no wheel and builds with the numpy that is there.
+        for file, extra in (("build", []), ("bench", ["--no-build-isolation", "--no-deps"])):
+            call(
+                [VAR / "uv", "pip", "install", "--require-hashes", *extra, "-r", requirements / f"{file}.txt"],
+                log=LOGS / "python.log",
+                env=env,
+                what="Could not install the packages the benchmarks compare with",
+                do=NO_NETWORK,
+            )
+
+
 def front_end(*, build: bool = True) -> None:
     """Install the front end's packages and build it, if its sources changed."""
     with one_at_a_time("web"):

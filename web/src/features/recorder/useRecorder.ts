@@ -65,6 +65,11 @@ export function useRecorder(drill: DrillDetail, mostBytes: number) {
           shown = performance.now();
           setSeen(now);
         };
+        opened.onEnd = (why) => {
+          if (why !== "gone") return;
+          close();
+          setTrouble("The input went away. Plug it in again, then open it again.");
+        };
         setLatency(latencyFor(card.latencyKey));
         await card.prepare?.(drill.content, bpm);
         setStage("check");
@@ -126,6 +131,11 @@ export function useRecorder(drill: DrillDetail, mostBytes: number) {
           mostBytes,
           latencyFor(running.card.latencyKey),
         );
+        if (ending === "gone") {
+          running.close();
+          engine.current = null;
+          setSeen(null);
+        }
         // Safe in the browser first; then it may get lost on the way.
         await putIn(waiting);
         const made: Kept = {

@@ -56,7 +56,9 @@ export function Inspector({
         aria-live="polite"
       >
         {findingWords(note, tolerances)}{" "}
-        <span className="figures text-base font-normal text-ink-soft">{plusMinus(uCents(note))}</span>
+        <span className="figures text-base font-normal text-ink-soft">
+          {note.vibrato && !note.bend ? "" : plusMinus(uCents(note))}
+        </span>
       </p>
       <p className="mb-3 text-sm">
         {note.status === "missed" ? "missed" : verdictWords(note.clean)}

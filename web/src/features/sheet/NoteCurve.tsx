@@ -20,14 +20,21 @@ export function NoteCurve({
   const target = targetHz(note);
   if (note.onset_s === null || note.end_s === null || target === null) return null;
   const from = note.onset_s;
-  const to = note.end_s;
+  const to = Math.max(note.end_s, note.vibrato?.region?.[1] ?? 0);
   const bendSize = note.bend ? Math.max(...[note.bend.target_cents].flat()) : 0;
+  const swing = note.vibrato?.extent_cents ?? 0;
   const over = Math.max(
     30,
+    note.bend ? 0 : swing + (note.vibrato?.return_error_cents ?? 0) + 20,
     (note.bend?.error_cents ?? 0) + (note.bend?.overshoot_cents ?? 0) + 20,
     (note.pitch?.error_cents ?? 0) + 20,
   );
-  const under = Math.max(30, bendSize + 30, -(note.bend?.error_cents ?? note.pitch?.error_cents ?? 0) + 20);
+  const under = Math.max(
+    30,
+    bendSize + 30,
+    note.bend ? swing + 20 : 0,
+    -(note.bend?.error_cents ?? note.pitch?.error_cents ?? 0) + 20,
+  );
   const x = (seconds: number) => LEFT + ((seconds - from) / (to - from)) * (WIDTH - LEFT - 4);
   const y = (cents: number) =>
     ((over - Math.max(-under, Math.min(over, cents))) / (over + under)) * (HEIGHT - BOTTOM);

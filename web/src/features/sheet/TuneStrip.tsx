@@ -87,19 +87,19 @@ interface TuneNoteProps {
 }
 
 function TuneNote({ axis, curves, sheetNote, tolerances }: TuneNoteProps) {
-  const { note } = sheetNote;
+  const { note, event } = sheetNote;
   const target = targetHz(note);
   if (note.onset_s === null || note.end_s === null || target === null) return null;
   const x = (seconds: number) => xOf(axis, seconds);
   const tolerance = toleranceCents(note, tolerances);
   const left = x(note.onset_s);
-  const width = Math.max(2, x(note.end_s) - left);
+  const width = Math.max(2, x(Math.max(note.end_s, note.vibrato?.region?.[1] ?? 0)) - left);
   const mark = markOf(note);
   const held = note.bend?.plateau ?? null;
   const error = errorCents(note);
   const path = (from: number, to: number) => contourPath(curves, from, to, target, x, y, axis.pxPerSecond);
   // Of two strings at once the contour follows neither; the difference is drawn instead.
-  const together = note.bend?.kind === "unison";
+  const together = event?.bend?.kind === "unison";
   return (
     <g>
       <rect

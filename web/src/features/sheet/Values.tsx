@@ -126,7 +126,7 @@ export function VibratoValues({
         label="Rate"
         value={number(vibrato.rate_hz, 2)}
         u={vibrato.u_rate}
-        digits={2}
+        digits={3}
         unit="Hz"
         tolerance={corridor(asked?.rate_hz)}
       />

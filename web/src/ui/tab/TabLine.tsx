@@ -3,7 +3,7 @@ import type { BeatLine } from "~/lib/axis.math";
 import { TabRhythm } from "./TabRhythm";
 import type { TabLayout, TabSlur } from "./tab.math";
 
-export type TabMark = "under" | "over" | "missed" | "wrong" | "unclear" | "none";
+export type TabMark = "under" | "over" | "missed" | "wrong" | "uneven" | "unclear" | "none";
 
 const NAMES_PX = 16;
 
@@ -188,6 +188,14 @@ export const TabLine = memo(function TabLine({
             >
               {number.text}
             </text>
+            {mark === "uneven" && (
+              <path
+                d={`M${number.x - 6} ${number.y + 10}q1.5 -3 3 0t3 0t3 0t3 0`}
+                fill="none"
+                stroke="var(--ink)"
+                strokeWidth={1.6}
+              />
+            )}
             {mark === "under" && (
               <path d={`M${number.x - 5} ${number.y + 9.5}h10`} stroke="var(--under)" strokeWidth={2.5} />
             )}

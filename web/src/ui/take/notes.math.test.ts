@@ -100,7 +100,7 @@ describe("sheet", () => {
       "Comes back 26 cents sharp, uneven in time",
     );
     expect(findingWords(swinging({}, "outside"))).toBe("Not at the rate or width asked for");
-    expect(markOf(swinging({ extent_cv: 0.4 }, "outside"))).toBe("wrong");
+    expect(markOf(swinging({ extent_cv: 0.4 }, "outside"))).toBe("uneven");
   });
 
   it("draws what is off its line where it is off: hold, landing, return", () => {

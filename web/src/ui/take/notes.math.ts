@@ -151,7 +151,7 @@ export function markOf(note: Note): TabMark {
   if (note.status === "wrong_pitch") return "wrong";
   // A bend or a plain note is off its pitch; a vibrato that is uneven is off nothing.
   const error = note.bend && note.bend.verdict !== "inside" ? note.bend.error_cents : errorCents(note);
-  if (note.vibrato && (!note.bend || note.bend.verdict === "inside")) return "wrong";
+  if (note.vibrato && (!note.bend || note.bend.verdict === "inside")) return "uneven";
   if (error === null) return "unclear";
   return error < 0 ? "under" : "over";
 }
