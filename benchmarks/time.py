@@ -100,9 +100,7 @@ def aubio_onsets(sound: Samples) -> Samples:
 
     detector = aubio.onset("default", 1024, 256, RATE_HZ)
     mono = sound.astype(np.float32)
-    return np.array(
-        [detector.get_last_s() for i in range(0, len(mono) - 256, 256) if detector(mono[i : i + 256])[0]]
-    )
+    return np.array([detector.get_last_s() for i in range(0, len(mono) - 256, 256) if detector(mono[i : i + 256])[0]])
 
 
 def ours(sound: Samples) -> Samples:

@@ -137,9 +137,17 @@ def test_a_set_up_take_shifts_the_plain_pitch():
     assert plain == pytest.approx([0.0] * len(plain), abs=CENTS)
 
 
+def test_another_note_at_the_targets_place_stands_in_for_a_missed_reference():
+    found, _ = analysed(drill(repeats=1), {"target": N(missed=True), "bend": N(cents=-15.0)})
+    (bend,) = bends(found)
+    assert bend.bend.reference_source == "check"
+    assert bend.reasons == ()
+    assert bend.bend.error_cents == pytest.approx(-15.0, abs=CENTS)
+
+
 def test_without_a_reference_note_temperament_is_named():
     asked = drill(repeats=1)
-    found, _ = analysed(asked, {"target": N(missed=True), "bend": N(cents=-15.0)})
+    found, _ = analysed(asked, {"target": N(missed=True), "check": N(missed=True), "bend": N(cents=-15.0)})
     (bend,) = bends(found)
     assert bend.bend.reference_source == "temperament"
     assert "reference_by_temperament" in bend.reasons

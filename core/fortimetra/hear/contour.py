@@ -20,6 +20,7 @@ from typing import Any
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
+from scipy import fft
 
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray
@@ -46,7 +47,7 @@ _OCTAVE_BIAS = 0.06
 _JUMP_PER_OCTAVE = 2.0
 _JUMP_MOST = 0.5
 _VOICING_SWITCH = 0.15
-_CHUNK_FRAMES = 4096
+_CHUNK_FRAMES = 1024
 _PARTIAL_SIGMA_FLOOR_CENTS = 0.25
 
 
@@ -103,11 +104,19 @@ def track(
 
 
 def _levels(mono: Samples, rate_hz: int, time_s: FloatArray) -> FloatArray:
-    total = np.concatenate(([0.0], np.cumsum(np.square(mono, dtype=np.float64))))
-    half = max(1, round(0.005 * rate_hz))
-    middle = np.round(time_s * rate_hz).astype(np.int64)
-    first, last = np.clip(middle - half, 0, len(mono)), np.clip(middle + half, 0, len(mono))
-    power = (total[last] - total[first]) / np.maximum(1, last - first)
+    """RMS of 10 ms around each frame, dBFS, in pieces: a quarter of an hour squared at once would fill the memory."""
+    edges = np.minimum(np.round(np.append(time_s, time_s[-1] + HOP_S) * rate_hz).astype(np.int64), len(mono))
+    energy = np.zeros(len(time_s))
+    for first in range(0, len(time_s), _CHUNK_FRAMES):
+        last = min(first + _CHUNK_FRAMES, len(time_s))
+        piece = np.square(mono[edges[first] : edges[last]], dtype=np.float64)
+        starts = edges[first:last] - edges[first]
+        inside = starts < len(piece)
+        if inside.any():
+            energy[first:last][inside] = np.add.reduceat(piece, starts[inside])
+    lengths = np.diff(edges).astype(np.float64)
+    before, before_length = np.append(0.0, energy[:-1]), np.append(0.0, lengths[:-1])
+    power = (energy + before) / np.maximum(1.0, lengths + before_length)
     return np.asarray(10.0 * np.log10(np.maximum(power, 1e-20)))
 
 
@@ -181,9 +190,9 @@ def _unstruck(level_dbfs: FloatArray, at: int) -> bool:
 
 def _difference(frames: NDArray[np.float32], window: int, longest: int, n_fft: int) -> NDArray[np.float32]:
     """Cumulative-mean-normalised difference function, lags 0 … longest-1; shape (n_frames, longest)."""
-    head = np.fft.rfft(frames[:, :window], n_fft)
-    whole = np.fft.rfft(frames, n_fft)
-    correlation = np.fft.irfft(np.conj(head) * whole, n_fft)[:, :longest]
+    head = fft.rfft(frames[:, :window], n_fft)
+    whole = fft.rfft(frames, n_fft)
+    correlation = fft.irfft(np.conj(head) * whole, n_fft)[:, :longest]
     power = np.concatenate((np.zeros((len(frames), 1)), np.cumsum(np.square(frames, dtype=np.float64), axis=1)), axis=1)
     energy = power[:, window : window + longest] - power[:, :longest]
     difference = np.maximum(energy[:, :1] + energy - 2.0 * correlation, 0.0)

@@ -95,3 +95,12 @@ export function megabytes(bytes: number): string {
 export function minus(text: string): string {
   return text.replace("-", "−");
 }
+
+/** What a vibrato is played on. */
+export function onWords(on: "fretted" | "bent"): string {
+  return on === "bent" ? "a bend" : "a fretted note";
+}
+
+export function percentWords(share: number): string {
+  return `${(100 * share).toFixed(0)} %`;
+}

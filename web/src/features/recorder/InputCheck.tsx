@@ -45,7 +45,7 @@ export function InputCheck({ recorder, content, click, onClick }: InputCheckProp
   return (
     <section aria-label="Input" className="mt-4 max-w-3xl" data-testid="input-check">
       <div className="flex flex-wrap items-end gap-4">
-        <div className="w-72 max-w-full">
+        <div className="w-96 max-w-full">
           <Select
             label="Input"
             value={device}
