@@ -91,3 +91,27 @@ def test_octave_slip_after_an_attack_is_undone():
     contour = track(sound, rate_hz=RATE_HZ, onsets_s=np.array([0.0]))
     error = 1200 * np.log2(contour.f0_hz[6:-EDGE] / 392.0)
     assert np.nanmax(np.abs(error)) < 100.0
+
+
+@pytest.mark.parametrize("rate_hz", [8_000, 44_100, 48_000])
+def test_levels_are_the_rms_of_ten_milliseconds_around_each_frame(rate_hz):
+    """Against the definition, sample by sample; read in pieces, so that a long take fits into memory."""
+    sound = tone(220.0, 6.0, rate_hz=rate_hz, decay_per_s=1.0) + noise(6.0, -50.0, rate_hz=rate_hz)
+    contour = track(sound, rate_hz=rate_hz)
+    for frame in (0, 1, 7, 500, 1023, 1024, 1199):
+        middle = round(contour.time_s[frame] * rate_hz)
+        half = round(0.005 * rate_hz)
+        part = sound[max(0, middle - half) : middle + half].astype(np.float64)
+        assert contour.level_dbfs[frame] == pytest.approx(10 * np.log10(np.mean(part**2)), abs=0.15)
+
+
+def test_an_octave_that_a_fading_note_jumps_to_is_undone_and_one_that_is_struck_is_kept():
+    low, high = tone(196.0, 1.6, decay_per_s=0.3), tone(392.0, 0.5, decay_per_s=0.3)
+    quiet = noise(2.1, -75.0)
+    fading = np.concatenate([low, 0.02 * high]) + quiet
+    struck = np.concatenate([low, 1.5 * high]) + quiet
+    end = slice(340, 400)
+    faded = track(fading, rate_hz=RATE_HZ, onsets_s=np.array([0.0])).f0_hz[end]
+    kept = track(struck, rate_hz=RATE_HZ, onsets_s=np.array([0.0])).f0_hz[end]
+    assert np.nanmedian(faded) < 220 or np.isnan(faded).all()
+    assert np.nanmedian(kept) == pytest.approx(392.0, rel=0.01)

@@ -183,9 +183,10 @@ def _fold_octaves(coarse: FloatArray, onsets_s: FloatArray, level_dbfs: FloatArr
 
 
 def _unstruck(level_dbfs: FloatArray, at: int) -> bool:
-    """Whether the level does not rise at a frame."""
-    before, after = level_dbfs[max(0, at - OCTAVE_LOOK_FRAMES) : at], level_dbfs[at : at + OCTAVE_LOOK_FRAMES]
-    return len(before) == 0 or len(after) == 0 or float(after.max()) < float(before.max()) + OCTAVE_RISE_DB
+    """Whether the level does not rise around a frame; the jump itself is seen some frames late or early."""
+    look = OCTAVE_LOOK_FRAMES
+    before, after = level_dbfs[max(0, at - 3 * look) : max(0, at - look)], level_dbfs[at : at + look]
+    return len(before) == 0 or len(after) == 0 or float(after.max()) < float(before[-look:].max()) + OCTAVE_RISE_DB
 
 
 def _difference(frames: NDArray[np.float32], window: int, longest: int, n_fft: int) -> NDArray[np.float32]:
