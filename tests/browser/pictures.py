@@ -57,7 +57,7 @@ def main(url: str) -> None:
         page.one("input[name=email]")
         picture(driver, FOLDER / "sign-in.png")
         page.sign_in("teacher@quayside.example", "harbour-light-evening")
-        page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 12, 60)
+        page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 19, 90)
         picture(driver, FOLDER / "desk.png")
         takes = page.fetch("/api/v1/takes")
         shown = next(

@@ -6,6 +6,7 @@ import pytest
 from apps.bench import services as bench
 from apps.drills.models import ScoreImport
 from apps.people.models import Student, User
+from apps.takes.models import DrillGuess
 from config.api import api
 from django.test import Client
 from django.utils import timezone
@@ -47,7 +48,8 @@ def url_of(measured, guitar, teacher):
         studio=teacher.studio, created_by=teacher, file_name="x.mid", upload=b"MThd", asked_at=timezone.now()
     )
     places |= {"import_id": brought.pk, "number": 1, "key": "0" * 40}
-    rest = {"check_id": check.pk, "kind": "solid", "calculator_id": "beats"}
+    guess = DrillGuess.objects.create(created_by=teacher, upload="guesses/x", asked_at=timezone.now())
+    rest = {"guess_id": guess.pk, "check_id": check.pk, "kind": "solid", "calculator_id": "beats"}
     return lambda path: path.format(**places, **rest)
 
 
