@@ -274,6 +274,7 @@ def main(quick: bool, only: list[str]) -> None:
             errors, spent, heard = judge_tracker(run, phrases[:: 4 if name in SLOW else 1], condition)
             totals[name].append(errors)
             rows.append([name, condition, *columns(errors), f"{spent / heard:.4f}"])
+            print(f"{name}, {condition}: done", file=sys.stderr, flush=True)
     table(head, rows)
     everywhere = []
     for name, parts in totals.items():
