@@ -173,14 +173,16 @@ def test_a_bend_take_is_read_against_the_set_up_before_it():
     asked = fretted_then_bend(title="t", string=3, fret=7, repeats=1)
     off = (0.0, 0.0, 14.0, 0.0, 0.0, 0.0)
     kept = setup_of(found_in(tuning_offset_cents=off), drill=set_up())
-    sound, _ = render(asked, Faults(tuning_offset_cents=off, notes={"target": N(missed=True)}))
+    missed = {"target": N(missed=True), "check": N(missed=True)}
+    sound, _ = render(asked, Faults(tuning_offset_cents=off, notes=missed))
     alone = analyse(take(sound), drill=asked)
     against = analyse(take(sound), drill=asked, setup=kept)
     assert against.reference.offset_source == "setup"
     plain = [n.pitch.error_cents for n in against.notes if n.bend is None and n.pitch]
     assert plain == pytest.approx([0.0] * len(plain), abs=CENTS)
-    bends = [n.bend.error_cents for n in against.notes if n.bend]
-    assert bends == pytest.approx([0.0], abs=CENTS)
+    (bend,) = (n.bend for n in against.notes if n.bend)
+    assert bend.error_cents == pytest.approx(0.0, abs=CENTS)
+    assert bend.reference_source == "set-up"
     assert alone.notes[2].bend.error_cents == pytest.approx(14.0, abs=CENTS)
 
 
