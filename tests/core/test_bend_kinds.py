@@ -118,6 +118,14 @@ def test_a_string_that_is_softer_by_10_db_is_still_told():
     assert found.state == "under"
 
 
+def test_a_difference_too_small_for_its_sign_is_neither_under_nor_past():
+    # Half a hertz is under 3 cents here: the beating is outside, but which string is the higher one cannot be told.
+    found = read_unison(two_strings(329.6, 3.0), 329.6, tolerance_hz=0.2)
+    assert abs(found.difference_cents) < 4.0
+    assert found.state is None
+    assert found.beat_hz - found.u_beat > 0.2
+
+
 def test_one_string_alone_is_no_unison():
     sound = tone(330.0, 2.5) + noise(2.5, -70.0)
     assert read_unison(sound, 330.0).reasons == ("one_string",)

@@ -136,14 +136,15 @@ def measure_unison(
         steady_hz=own_hz,
         u_steady=u_steady,
         plateau=(round(onset_s + SKIP_S + max(0.0, from_s), 4), round(end_s - END_S, 4)),
-        state=_state(difference, u, tolerance_cents),
+        state=_state(difference, u, u_signed, tolerance_cents),
     )
 
 
-def _state(difference: float, u: float, tolerance_cents: float) -> State | None:
-    if abs(difference) + u <= tolerance_cents:
+def _state(difference: float, u_size: float, u_signed: float, tolerance_cents: float) -> State | None:
+    """There by its size; under or past only where the sign is known, too."""
+    if abs(difference) + u_size <= tolerance_cents:
         return "there"
-    if abs(difference) - u <= 0.0:
+    if abs(difference) - u_signed <= 0.0:
         return None
     return "past" if difference > 0 else "under"
 

@@ -19,7 +19,7 @@ points are set right.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -302,7 +302,7 @@ def measure_vibrato(
         return found
     slope = _level_slope(contour, *found.region)
     fade = None if slope is None or straight_db_per_s is None else slope - straight_db_per_s
-    return VibratoMeasured(**(found.__dict__ | {"fade_db_per_s": fade}))
+    return replace(found, fade_db_per_s=fade)
 
 
 def evaluate(turns: Turns, *, line: Line, u_reference_cents: float = 0.0, window_s: float = 0.0) -> VibratoMeasured:
