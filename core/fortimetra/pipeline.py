@@ -5,32 +5,52 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
 from fortimetra.align.click import FoundClick, audible_click, click_in_channel
-from fortimetra.align.grid import NO_GRID, find_grid
-from fortimetra.align.match import Match, match
+from fortimetra.align.extras import NamedExtra, name_extras
+from fortimetra.align.grid import NO_GRID, DueTimes, due_times, find_grid
+from fortimetra.align.listen import listen
+from fortimetra.align.match import Match, no_notes
 from fortimetra.align.set_up import SetupMatch, match_set_up
+from fortimetra.align.unclick import without_click
 from fortimetra.coach.set_up import advise_set_up
 from fortimetra.errors import TakeError
 from fortimetra.hear.contour import FULL_RANGE_HZ, Contour, track
 from fortimetra.hear.notes import HeardNote, segment, without_stiffness
-from fortimetra.hear.onsets import find_onsets
+from fortimetra.hear.onsets import Candidates, find_candidates
 from fortimetra.judge.note import judge_heard, judge_notes
+from fortimetra.judge.quiet import QuietJudged, judge_quiet
 from fortimetra.judge.set_up import judge_rig, judge_set_up, plain_level_dbfs, set_up_notes
 from fortimetra.judge.summary import summarise
+from fortimetra.judge.time_and_touch import TimeAndTouch, judge_time_and_touch
+from fortimetra.measure.length import note_lengths, summarise_lengths
+from fortimetra.measure.level import note_levels, summarise_levels
 from fortimetra.measure.pitch import known_hz, plain_readings, string_offsets
+from fortimetra.measure.quiet import measure_quiet
 from fortimetra.measure.set_up import measure_set_up
+from fortimetra.measure.timing import OTHER_TEMPO, fastest_even_run_nps, note_timings, summarise_timing
+from fortimetra.measure.together import together_ms
 from fortimetra.measure.wander import pitch_wavers
-from fortimetra.model.analysis import Analysis, Extra, Harmonic, Hum, Reference, SetupFound, TakeInfo
+from fortimetra.model.analysis import (
+    Analysis,
+    Extra,
+    Grid,
+    Harmonic,
+    Hum,
+    Reference,
+    SetupFound,
+    TakeInfo,
+)
 from fortimetra.model.context import Click, Setup
 from fortimetra.model.drill import Drill
 from fortimetra.model.guitar import Guitar
-from fortimetra.sound.decode import Take, load_take
+from fortimetra.model.summary import LengthSummary, LevelSummary, TimingSummary
+from fortimetra.sound.decode import Samples, Take, load_take
 from fortimetra.sound.levels import Levels, measure_levels
 from fortimetra.units import A4_HZ, midi_to_hz
 from fortimetra.version import __version__
@@ -83,6 +103,8 @@ def measure_take(
     tell("decode", 0.0)
     loaded = take if isinstance(take, Take) else load_take(take)
     drill = drill.on(guitar) if drill and guitar else drill
+    if drill and click and click.source != "none":
+        drill = drill.at(click.bpm)  # a step of the ladder: what was clicked is what was asked
     rate = loaded.sample_rate_hz
     clicked = _seconds_per_beat(drill) if click is None else None
     found_click = click_in_channel(loaded.samples, rate_hz=rate, seconds_per_beat=clicked) if clicked else None
@@ -92,22 +114,33 @@ def measure_take(
     levels = measure_levels(loaded, mono)
 
     tell("onsets", 0.25)
-    onsets_s = find_onsets(mono, rate_hz=rate)
+    candidates = find_candidates(mono, rate_hz=rate)
+    onsets_s = candidates.strong_s
     if clicked and found_click is None:
         found_click = audible_click(mono, onsets_s, rate_hz=rate, seconds_per_beat=clicked)
+        if found_click is not None:
+            mono = without_click(mono, found_click, rate_hz=rate)
+            candidates = find_candidates(mono, rate_hz=rate)
+            onsets_s = candidates.strong_s
     tell("contour", 0.40)
     contour = track(mono, rate_hz=rate, range_hz=_range_hz(drill), onsets_s=onsets_s)
-    heard = segment(contour, onsets_s, pitchless=drill is not None and any(len(e.notes) > 1 for e in drill.events))
+    matched: Match | None = None
+    if drill is None or drill.family == "set_up":
+        heard = segment(contour, onsets_s)
+    else:
+        tell("align", 0.70)
+        matched = _listened(mono, contour, candidates, drill, levels, rate_hz=rate)
+        heard = matched.notes
     contour = without_stiffness(contour, heard)
     if not heard:
-        raise _drowned(levels) or TakeError(
-            "no_notes", "No notes were found in the recording; check the input level and record again."
-        )
+        raise _drowned(levels) or no_notes()
     warnings = _warnings(loaded, levels)
     extras: tuple[Extra, ...] = ()
     reasons: tuple[str, ...] = ()
     measures: tuple[str, ...]
     found: SetupFound | None = None
+    rhythm: _Rhythm | None = None
+    judged: QuietJudged | None = None
 
     if drill is None:
         notes, reference = judge_heard(contour, heard), _no_reference()
@@ -129,15 +162,19 @@ def measure_take(
         )
         warnings += ("detuned",) if common_cents else ()
         measures = drill.measures
-    else:
-        tell("align", 0.75)
-        matched = match(heard, drill)
+    elif matched is not None:
         tell("measure", 0.80)
         readings = plain_readings(contour, matched)
         offsets = string_offsets(drill, matched, readings, setup)
         tell("judge", 0.90)
         plain = [n for n, r in zip(matched.heard, readings, strict=True) if n is not None and r is not None]
         wavers = pitch_wavers(contour, plain) and not any(e.vibrato for e in drill.events if e.bend is None)
+        grid = find_grid(matched, drill, click, found_click)
+        played = drill.at(grid.bpm)
+        due = due_times(matched, drill, grid)
+        quiet = measure_quiet(
+            mono, contour, matched, played, offsets, due.time_s, rate_hz=rate, grid_u_ms=grid.u_ms if grid.bpm else None
+        )
         notes = judge_notes(
             contour,
             matched,
@@ -147,19 +184,31 @@ def measure_take(
             mono=mono,
             rate_hz=rate,
             known_hz=known_hz(setup, drill),
+            chord_notes={(n.part.event, n.part.string): n for chord in quiet.chords for n in chord},
             wavers=wavers,
         )
-        extras = tuple(e for e in _extras(matched) if not _is_click(e, found_click))
+        rhythm = _rhythm(matched, drill, grid, due, mono, rate_hz=rate)
+        notes = judge_time_and_touch(notes, matched, rhythm.touch, played)
+        named = [
+            e
+            for e in name_extras(matched, drill)
+            if not _is_click(e.note.onset_s, found_click) and not quiet.is_scrape(e.note)
+        ]
+        thuds = [e.note for e in named if e.kind == "extra" and np.isnan(e.note.plain_midi)]
+        judged = judge_quiet(notes, matched, quiet, drill, levels, thuds)
+        notes = judged.notes
+        extras = _extras(matched, [e for e in named if e.note not in thuds])
         reference = Reference(
             a4_hz=drill.a4_hz,
             string_offset_cents=tuple(None if o is None else round(o, 2) for o in offsets.cents),
-            grid=find_grid(matched, drill, click, found_click),
+            grid=grid,
             offset_source=offsets.source,
         )
         known = setup is not None and setup.has_offsets  # a set-up take says how the guitar is tuned
         warnings += ("detuned",) if matched.offset_cents and not known else ()
         warnings += ("tuning_changed",) if offsets.changed else ()
         warnings += ("pitch_wavers",) if wavers else ()
+        warnings += rhythm.warnings + judged.warnings
         measures = drill.measures
 
     analysis = Analysis(
@@ -170,8 +219,17 @@ def measure_take(
         reference=reference,
         notes=tuple(notes),
         extras=extras,
-        noise_events=(),
-        summary=summarise(notes, measures=measures, extra=len(extras)),
+        noise_events=judged.events if judged else (),
+        summary=summarise(
+            notes,
+            measures=measures,
+            extra=len(extras),
+            timing=rhythm.timing if rhythm else None,
+            level=rhythm.level if rhythm else None,
+            length=rhythm.length if rhythm else None,
+            noise=judged.summary if judged else None,
+            fastest_even_run_nps=rhythm.fastest_nps if rhythm else None,
+        ),
         causes=(),
         setup=found,
         reasons=reasons,
@@ -185,12 +243,12 @@ def _seconds_per_beat(drill: Drill | None) -> float | None:
     return drill.seconds_per_beat if drill and drill.tempo and drill.family != "set_up" else None
 
 
-def _is_click(extra: Extra, click: FoundClick | None) -> bool:
+def _is_click(onset_s: float, click: FoundClick | None) -> bool:
     """What was heard beside the drill where a click stands is the click."""
     return (
         click is not None
         and click.source == "audible"
-        and bool(np.min(np.abs(click.times_s - extra.onset_s)) < CLICK_IS_WITHIN_S)
+        and bool(np.min(np.abs(click.times_s - onset_s)) < CLICK_IS_WITHIN_S)
     )
 
 
@@ -213,6 +271,15 @@ def _set_up_strings(heard: list[HeardNote], drill: Drill, levels: Levels) -> Set
         raise _drowned(levels) or error from None
 
 
+def _listened(
+    mono: Samples, contour: Contour, candidates: Candidates, drill: Drill, levels: Levels, *, rate_hz: int
+) -> Match:
+    try:
+        return listen(mono, contour, candidates, drill, rate_hz=rate_hz)
+    except TakeError as error:
+        raise (_drowned(levels) if error.code == "no_notes" else None) or error from None
+
+
 def _drowned(levels: Levels) -> TakeError | None:
     """Why nothing fits, where it is the hum."""
     if levels.hum is None or levels.hum.level_dbfs < levels.peak_dbfs - HUM_DROWNS_DB:
@@ -229,19 +296,58 @@ def _no_reference() -> Reference:
     return Reference(a4_hz=A4_HZ, string_offset_cents=(), grid=NO_GRID)
 
 
-def _extras(matched: Match) -> tuple[Extra, ...]:
-    heard: list[tuple[HeardNote, str]] = [
-        (n, e.notes[0].event.id) for e, n in zip(matched.events, matched.heard, strict=True) if n is not None
-    ]
+@dataclass(frozen=True)
+class _Rhythm:
+    """What a take says of time, volume and length."""
+
+    touch: TimeAndTouch
+    timing: TimingSummary | None
+    level: LevelSummary | None
+    length: LengthSummary | None
+    fastest_nps: float | None
+    warnings: tuple[str, ...]
+
+
+def _rhythm(matched: Match, drill: Drill, grid: Grid, due: DueTimes, mono: Samples, *, rate_hz: int) -> _Rhythm:
+    timings = note_timings(matched, due, grid)
+    levels = note_levels(mono, matched, rate_hz=rate_hz)
+    lengths = note_lengths(mono, matched, drill.at(grid.bpm), rate_hz=rate_hz)  # slots as long as they were played
+    timing = summarise_timing(
+        matched,
+        timings,
+        drill,
+        grid,
+        [None if n is None else n.deviation_db for n in levels],
+        together_ms(mono, matched, rate_hz=rate_hz),
+    )
+    tempo = drill.tempo.bpm if drill.tempo else None
+    other = tempo is not None and grid.source == "fitted" and grid.bpm and abs(grid.bpm / tempo - 1.0) > OTHER_TEMPO
+    warnings = {
+        "lost_beat": due.jumps,
+        "other_tempo": bool(other),
+        "latency_unknown": grid.source == "recorder" and grid.u_ms is None,
+    }
+    return _Rhythm(
+        TimeAndTouch(timings, levels, lengths, tuple(bool(m) for m in due.moved_beats)),
+        timing,
+        summarise_levels(matched, levels, drill),
+        summarise_lengths(matched, lengths),
+        fastest_even_run_nps(matched, drill, tolerance_ms=drill.tolerances.onset_ms) if drill.tempo else None,
+        tuple(code for code, true in warnings.items() if true),
+    )
+
+
+def _extras(matched: Match, named: Sequence[NamedExtra]) -> tuple[Extra, ...]:
+    usual = float(np.median([n.level_dbfs for n in matched.heard if n is not None])) if matched.notes else 0.0
     return tuple(
         Extra(
-            onset_s=round(extra.onset_s, 4),
-            kind="extra",
-            near=min(heard, key=lambda pair: abs(pair[0].onset_s - extra.onset_s))[1] if heard else None,
-            midi=round(extra.plain_midi, 2),
-            level_db=round(extra.level_dbfs - float(np.median([n.level_dbfs for n, _ in heard])), 1) if heard else None,
+            onset_s=round(extra.note.onset_s, 4),
+            kind=extra.kind,
+            near=matched.events[extra.near].notes[0].event.id,
+            midi=None if np.isnan(extra.note.plain_midi) else round(extra.note.plain_midi, 2),
+            level_db=round(extra.note.level_dbfs - usual, 1),
         )
-        for extra in matched.extras
+        for extra in named
     )
 
 

@@ -55,23 +55,31 @@ def main(url: str) -> None:
         page = Pages(driver, url)
         page.open("/")
         page.one("input[name=email]")
-        picture(driver, FOLDER / "sign-in.png")
         page.sign_in("teacher@quayside.example", "harbour-light-evening")
-        page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 19, 90)
+        page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 32, 180)
         picture(driver, FOLDER / "desk.png")
         takes = page.fetch("/api/v1/takes")
         shown = next(
             t
             for t in takes
-            if t["student"] == "Pell Harroway" and t["family"] != "set_up" and t["summary"]["not_clean"]
+            if t["student"] == "Pell Harroway" and t["family"] == "fretted_then_bend" and t["summary"]["not_clean"]
         )
         page.open(f"/takes/{shown['id']}")
         page.sheet()
         page.wait(lambda: page.button("Play note").is_enabled())
         picture(driver, FOLDER / "sheet.png")
+        picked = next(t for t in takes if t["family"] == "alternate_picking" and t["student"] == "Jory Tamsin")
+        page.open(f"/takes/{picked['id']}")
+        page.sheet()
+        page.wait(lambda: page.button("Play note").is_enabled())
         page.one("[aria-label='Use the dark theme']").click()
         picture(driver, FOLDER / "sheet-dark.png")
         page.one("[aria-label='Use the light theme']").click()
+        quiet = next(t for t in takes if t["family"] == "low_string_muting")
+        page.open(f"/takes/{quiet['id']}")
+        page.sheet()
+        page.wait(lambda: page.button("Play note").is_enabled())
+        picture(driver, FOLDER / "quiet.png")
         check = next(t for t in takes if t["student"] == "Pell Harroway" and t["family"] == "set_up")
         for name, path, ready in (
             ("set-up", f"/takes/{check['id']}", "[data-testid=notes]"),

@@ -226,35 +226,58 @@ def fake_sound(tmp_path_factory):
 
 
 def test_what_comes_in_is_what_is_sent_sample_for_sample(app, quick, fake_sound):
+    asked, _ = soundfile.read(fake_sound)
+    asked = np.tile(asked[:, 0], 2)  # the fake microphone begins again at its end
     with microphone(app, fake_sound) as page:
         ready(page, quick, device=None)
         page.wait(lambda: "44100 Hz" in page.text("[data-testid=input-check]"))
         assert page.all("[data-testid=findings] [data-level=stop]") == []
-        for _ in range(TRIES):
+        for left in reversed(range(TRIES)):
             page.press("r")
             stage(page, "playing")
             stage(page, "kept", 40)
             page.wait(
                 lambda: page.one("[data-testid=answer]").get_attribute("data-state") in {"measured", "refused"}, 40
             )
-            # Two cores carry servers, worker and browser here; where the browser lost sound, it has to say so.
-            if not page.all("[data-testid=gaps]"):
+            take = newest(page)
+            gaps = take["capture"]["gaps"]
+            assert bool(gaps) == bool(page.all("[data-testid=gaps]"))
+            content = base64.b64decode(page.driver.execute_async_script(ORIGINAL, take["id"]))
+            got, rate = soundfile.read(io.BytesIO(content))
+            pieces = between(gaps, got)
+            if left == 0 or all(off_by(asked, piece) <= QUANTUM for piece in pieces):
                 break
-            assert newest(page)["capture"]["gaps"]
             page.button("Again").click()
             stage(page, "check")
-        take = newest(page)
-        content = base64.b64decode(page.driver.execute_async_script(ORIGINAL, take["id"]))
-    got, rate = soundfile.read(io.BytesIO(content))
-    asked, _ = soundfile.read(fake_sound)
-    asked = asked[:, 0]
     assert rate == RATE
-    assert take["capture"]["gaps"] == []
+    # Two cores carry servers, worker and browser here. Where the browser lost sound it said so; all else is exact.
+    assert sum(len(piece) for piece in pieces) > 0.5 * len(got)
+    assert max(off_by(asked, piece) for piece in pieces) <= QUANTUM
     # Count-in and two repeats of two bars at 120, with the time before and after.
     assert len(got) / rate == pytest.approx(2.0 + 8.0 + 1.2 + 0.25, abs=0.4)
-    start = int(np.argmax(signal.correlate(asked, got[: RATE // 2], mode="valid", method="fft")))
-    assert np.max(np.abs(asked[start : start + len(got)] - got)) <= 1.5 / 32_768
     assert 0 < take["click"]["first_beat_s"] < 3.0
+
+
+QUANTUM = 1.5 / 32_768
+
+
+def between(gaps, got):
+    """What stands between the gaps a take names, as far as it is long enough (10 ms) to be found again."""
+    edges = [0]
+    for gap in sorted(gaps, key=lambda gap: gap["at_s"]):
+        edges += [round(gap["at_s"] * RATE), round((gap["at_s"] + gap["seconds"]) * RATE)]
+    edges.append(len(got))
+    return [got[a:b] for a, b in zip(edges[::2], edges[1::2], strict=True) if b - a > RATE // 100]
+
+
+def off_by(asked, piece):
+    """How far a piece is from the stretch of the sound that it is most like."""
+    probe = piece[: RATE // 2]
+    likeness = signal.correlate(asked, probe, mode="valid", method="fft")
+    energy = signal.fftconvolve(asked**2, np.ones(len(probe)), mode="valid")
+    start = int(np.argmin(energy - 2 * likeness))
+    same = asked[start : start + len(piece)]
+    return float(np.max(np.abs(same - piece[: len(same)])))
 
 
 def test_a_refused_microphone_is_a_sentence_and_a_way_on(app, quick, fake_sound):

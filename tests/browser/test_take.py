@@ -118,6 +118,74 @@ def test_the_sheet_by_keyboard(page):
     assert len(page.all("tr[data-note]")) == take["summary"]["asked"] - take["summary"]["clean"]
 
 
+def test_time_and_touch_of_a_picked_figure(page):
+    take = page.measured(lambda t: t["family"] == "alternate_picking")
+    page.open(f"/takes/{take['id']}")
+    page.sheet()
+    assert page.one("[data-testid=time-strip]")
+    assert page.one("[data-testid=touch-strip]")
+    heard = page.text("[data-testid=heard]")
+    assert f"{take['summary']['asked'] - take['summary']['missed']} of {take['summary']['asked']} notes heard" in heard
+    assert "2 double hits" in heard
+    whole = page.text("[data-testid=rhythm]")
+    # Without a click early and late as a whole are not told; the hesitation at the string change is.
+    assert "Early or late" not in whole
+    assert "At a change of string" in whole
+    page.wait(lambda: "Time, ms" in page.text("[data-testid=notes]"))
+    page.one("tr[data-note='e5@1']").click()
+    page.wait(lambda: "ms late" in page.text("[data-testid=finding]"))
+    assert "Onset" in page.text("[data-testid=inspector]")
+
+
+def test_a_ringing_string_is_named_shown_and_heard_alone(page):
+    take = page.measured(lambda t: t["family"] == "low_string_muting")
+    events = page.fetch(f"/api/v1/takes/{take['id']}/analysis")["analysis"]["noise_events"]
+    low = next(e for e in events if e["kind"] == "open_ring" and e["string"] == 6)
+    page.open(f"/takes/{take['id']}")
+    page.sheet()
+    drawn = page.all("[data-testid=quiet-strip] title")
+    assert len(drawn) == len([e for e in events if e["kind"] != "hum"])
+    rows = page.all("[data-testid=quiet] table:first-of-type tbody tr")
+    assert len([r for r in rows if "rings" in r.text]) >= 4
+    page.wait(lambda: page.button("Play note").is_enabled())
+    alone = page.one(f"[aria-label='String 6 rings at {low['from_s']:.2f} s, alone']")
+    alone.click()
+    page.wait(lambda: alone.get_attribute("aria-pressed") == "true")
+    assert "picking hand" in page.text("[data-testid=touch-words]")
+    assert page.one("tr[aria-current=true]").get_attribute("data-note") == f"{low['near']}@{low['repeat']}"
+    assert "String 6 rings at" in page.text("[data-testid=finding]")
+    page.wait(lambda: alone.get_attribute("aria-pressed") == "false", 20)
+    # The whole sound is heard again after only a string was; slowly, so that it lasts.
+    page.button("50 %").click()
+    play = page.button("Play note")
+    play.click()
+    page.wait(lambda: play.get_attribute("aria-pressed") == "true")
+    page.wait(lambda: play.get_attribute("aria-pressed") == "false", 20)
+    page.press("r")
+    page.wait(lambda: alone.get_attribute("aria-pressed") == "true")
+    page.press("r")
+    page.wait(lambda: alone.get_attribute("aria-pressed") == "false")
+    assert "String 6 rings at" in page.text("[data-testid=inspector]")
+
+
+def test_a_take_that_is_quiet_says_from_which_level_on(page):
+    take = page.measured(lambda t: t["family"] == "sweep")
+    page.open(f"/takes/{take['id']}")
+    page.sheet()
+    assert "Heard from" in page.text("[data-testid=quiet]")
+    assert "dB" in page.text("[data-testid=quiet]")
+
+
+def test_a_drill_that_asks_for_no_time_shows_none(page):
+    take = page.measured(lambda t: t["family"] == "vibrato_fretted")
+    asked = page.fetch(f"/api/v1/takes/{take['id']}/analysis")["drill"]["content"]["measures"]
+    page.open(f"/takes/{take['id']}")
+    page.sheet()
+    assert bool(page.all("[data-testid=time-strip]")) == ("timing" in asked)
+    assert bool(page.all("[data-testid=quiet-strip]")) == ("noise" in asked)
+    assert bool(page.all("[data-testid=touch-strip]")) == bool({"level", "length"} & set(asked))
+
+
 def test_dropping_a_file_on_a_drill_asks_only_who_played(page, recordings):
     drill = next(d for d in page.fetch("/api/v1/drills") if d["title"] == DRILL)
     page.open(f"/drills/{drill['id']}")

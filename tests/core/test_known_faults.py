@@ -154,13 +154,6 @@ def test_without_a_reference_note_temperament_is_named():
     assert bend.bend.error_cents == pytest.approx(-15.0, abs=CENTS)
 
 
-def test_measures_not_available_yet_are_said_so_not_guessed():
-    asked = drill(repeats=1).model_copy(update={"measures": ("pitch", "bend", "timing")})
-    found, _ = analysed(asked)
-    assert {n.clean for n in found.notes} == {"unclear"}
-    assert all(n.timing is None and "measure_not_available" in n.reasons for n in found.notes)
-
-
 def test_without_a_drill_notes_are_listed_and_nothing_is_judged():
     asked = drill(repeats=1)
     sound, truth = render(asked, Faults())

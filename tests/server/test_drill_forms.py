@@ -29,7 +29,6 @@ def test_a_drill_is_kept_taken_out_and_put_back(client):
     body = {"family": "bend_ladder", "values": {"string": "2", "fret": "10", "positions": "2"}}
     kept = post(client, "make", body)
     assert kept.status_code == 201
-    assert kept.json()["not_judged_yet"] == []
     file = client.get(f"/api/v1/drills/{kept.json()['id']}/file")
     assert "attachment" in file["Content-Disposition"]
     back = client.post("/api/v1/drills", {"file": SimpleUploadedFile("d.json", file.content)}).json()
@@ -44,11 +43,6 @@ def test_a_drill_goes_out_as_a_file_of_its_kind(client, drill, kind, begins, end
     assert answer.content.startswith(begins)
     assert f".{ending}" in answer["Content-Disposition"]
     assert client.get(f"/api/v1/drills/{drill.pk}/file?kind=pdf").status_code == 422
-
-
-def test_what_this_version_cannot_judge_is_said_before_it_is_played(client):
-    made = post(client, "generate", {"family": "alternate_picking"}).json()
-    assert made["not_judged_yet"] == ["timing", "level"]
 
 
 def test_a_guitar_says_what_it_does_not_bear(client, guitar):

@@ -300,3 +300,15 @@ def test_a_sheet_takes_few_queries(client, measured, django_assert_max_num_queri
     for part, most in (("analysis", 8), ("curves", 5), ("sound", 5)):
         with django_assert_max_num_queries(most):
             assert client.get(f"/api/v1/takes/{measured.pk}/{part}").status_code == 200
+
+
+def test_a_note_under_which_a_string_rings_has_a_mark_of_its_own():
+    from apps.takes.curves import ticks
+    from fortimetra.player.faults import Faults, Ring
+
+    from tests.core.test_quiet import SCALE, STILL, told
+
+    found, _ = told(SCALE, Faults(**STILL, rings=(Ring(string=6, event="e3", level_db=-18.0, length_s=1.0),)))
+    marks = ticks(found)
+    assert marks[0] == marks[-1] == "."
+    assert marks[2] == "r"

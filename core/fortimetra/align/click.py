@@ -202,6 +202,11 @@ def _leading_bursts(bright: FloatArray, run: FloatArray, rate: int) -> FloatArra
     return run
 
 
+def count_in_of(bright: FloatArray, times_s: FloatArray, rate: int) -> FloatArray:
+    """The clicks before the first note; bright: the sound above HIGH_PASS_HZ."""
+    return _leading_bursts(bright, times_s, rate)
+
+
 def _likeness(sound: FloatArray, template: FloatArray) -> FloatArray:
     """Normalised correlation at every place the template fits in, −1 to 1."""
     match = signal.correlate(sound, template, mode="valid", method="auto")

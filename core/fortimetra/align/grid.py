@@ -1,8 +1,15 @@
-"""Where the beats of the drill lie in the take."""
+"""Where the beats of the drill lie in the take, and when each asked note is due.
+
+A student who loses a beat, breaks off or begins again leaves the grid by a jump; the notes after it are read against the grid
+moved by that jump (by whole beats where a click is heard), so one slip is one slip and the rest of the take stays judged.
+"""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
+from numpy.typing import NDArray
 from scipy import stats
 
 from fortimetra.align.click import FoundClick
@@ -10,16 +17,37 @@ from fortimetra.align.match import Match
 from fortimetra.model.analysis import Grid
 from fortimetra.model.context import Click
 from fortimetra.model.drill import Drill
+from fortimetra.units import FloatArray
 
 MIN_FIT_NOTES = 4
 MOST_FIT_SCATTER_BEATS = 0.2
 RECORDER_U_MS = 1.0
+# Pairs of notes so near that a jump of the whole lies between few of them.
+NEAR_PAIRS = 4
+# A jump: the medians of so many notes before and after differ by this.
+JUMP_NOTES = 4
+JUMP_BEATS = 0.4
+WHOLE_BEATS_WITHIN = 0.25
+LEAST_SECTION_NOTES = 3
 
 NO_GRID = Grid(source="none", bpm=None, first_beat_s=None, u_ms=None)
 
 
+@dataclass(frozen=True)
+class DueTimes:
+    """When each event is due, s (NaN where there is no grid), and how many beats its stretch of the take is moved by."""
+
+    time_s: FloatArray
+    moved_beats: FloatArray
+
+    @property
+    def jumps(self) -> bool:
+        """Whether the student left the grid and came back elsewhere."""
+        return bool(np.any(np.abs(np.diff(self.moved_beats)) > 0))
+
+
 def find_grid(match: Match, drill: Drill, click: Click | None, found: FoundClick | None = None) -> Grid:
-    """The click's grid where one is given or was found, else tempo and phase fitted to the onsets (Theil-Sen), else none.
+    """The click's grid where one is given or was found, else tempo and phase fitted to the onsets, else none.
 
     first_beat_s is when beat 0 of the first repeat is heard, latency included where it is known.
     """
@@ -48,17 +76,79 @@ def find_grid(match: Match, drill: Drill, click: Click | None, found: FoundClick
     )
 
 
+def due_times(match: Match, drill: Drill, grid: Grid) -> DueTimes:
+    """When each asked event is due; stretches after a jump by their own place on the grid."""
+    beats = _beats(match, drill)
+    nothing = np.zeros(len(beats))
+    if grid.bpm is None or grid.first_beat_s is None:
+        return DueTimes(np.full(len(beats), np.nan), nothing)
+    spb = 60.0 / grid.bpm
+    due = grid.first_beat_s + beats * spb
+    played = np.array([i for i, n in enumerate(match.heard) if n is not None], dtype=np.int64)
+    if len(played) < 2 * LEAST_SECTION_NOTES:
+        return DueTimes(due, nothing)
+    off = np.array([n.onset_s for n in match.heard if n is not None]) / spb - due[played] / spb
+    moved = np.zeros(len(beats))
+    own = np.searchsorted(played, np.arange(len(beats)), side="right") - 1
+    stretch = _sections(off)
+    section = stretch[np.clip(own, 0, len(played) - 1)]
+    for number in range(int(section.max()) + 1):
+        shift = float(np.median(off[stretch == number]))
+        if grid.source != "fitted":
+            shift = float(round(shift)) if abs(shift - round(shift)) < WHOLE_BEATS_WITHIN else 0.0
+        elif number == 0:
+            shift = 0.0  # the grid was fitted to this stretch
+        moved[section == number] = shift
+    return DueTimes(due + moved * spb, moved)
+
+
+def _beats(match: Match, drill: Drill) -> FloatArray:
+    return np.array([drill.played_beat(e.beat) for e in match.events])
+
+
+def _sections(off_beats: FloatArray) -> NDArray[np.int64]:
+    """Which stretch between jumps each note belongs to, from how many beats each is off."""
+    n = len(off_beats)
+    label = np.zeros(n, np.int64)
+    if n < 2 * LEAST_SECTION_NOTES:
+        return label
+    size = np.zeros(n)
+    for i in range(LEAST_SECTION_NOTES, n - LEAST_SECTION_NOTES + 1):
+        before = np.median(off_beats[max(0, i - JUMP_NOTES) : i])
+        after = np.median(off_beats[i : i + JUMP_NOTES])
+        step = abs(off_beats[i] - off_beats[i - 1])
+        size[i] = abs(after - before) if step > JUMP_BEATS else 0.0
+    jumps = [i for i in np.flatnonzero(size > JUMP_BEATS) if size[i] >= size[max(0, i - 2) : i + 3].max()]
+    last = -LEAST_SECTION_NOTES
+    for jump in jumps:
+        if jump - last >= LEAST_SECTION_NOTES:
+            label[jump:] += 1
+            last = int(jump)
+    return label
+
+
 def _fitted(match: Match, drill: Drill) -> Grid:
+    """Tempo and phase of the notes: the slope of near pairs, then Theil-Sen within the stretches between jumps."""
     if drill.tempo is None:
         return NO_GRID
-    pairs = [(e.beat, n.onset_s) for e, n in zip(match.events, match.heard, strict=True) if n is not None]
+    all_beats = _beats(match, drill)
+    pairs = [(b, n.onset_s) for b, n in zip(all_beats, match.heard, strict=True) if n is not None]
     if len(pairs) < MIN_FIT_NOTES:
         return NO_GRID
     beats, onsets = (np.array(v) for v in zip(*pairs, strict=True))
-    slope, intercept, _low, _high = stats.theilslopes(onsets, beats)
+    slope = _near_slope(beats, onsets)
+    if slope is None:
+        return NO_GRID
+    rest = onsets - slope * beats
+    section = _sections(rest / slope)
+    middle = np.array([np.median(rest[section == s]) for s in range(int(section.max()) + 1)])
+    level = onsets - (middle - middle[0])[section]
+    slope = float(stats.theilslopes(level, beats)[0])
     if slope <= 0:
         return NO_GRID
-    scatter = stats.median_abs_deviation(onsets - (intercept + slope * beats), scale="normal")
+    # The phase is that at which early and late are as many: a fit says nothing of a bias.
+    intercept = float(np.median(level - slope * beats))
+    scatter = stats.median_abs_deviation(level - (intercept + slope * beats), scale="normal")
     if scatter > MOST_FIT_SCATTER_BEATS * slope:
         return NO_GRID
     return Grid(
@@ -67,3 +157,20 @@ def _fitted(match: Match, drill: Drill) -> Grid:
         first_beat_s=round(float(intercept), 5),
         u_ms=round(2000.0 * float(scatter) / np.sqrt(len(pairs)), 2),
     )
+
+
+def _near_slope(beats: FloatArray, onsets: FloatArray) -> float | None:
+    """Weighted median of the seconds a beat between notes near each other."""
+    slopes, weights = [], []
+    for lag in range(1, min(NEAR_PAIRS, len(beats) - 1) + 1):
+        apart = beats[lag:] - beats[:-lag]
+        good = apart > 0
+        slopes.append((onsets[lag:] - onsets[:-lag])[good] / apart[good])
+        weights.append(apart[good])
+    slope, weight = np.concatenate(slopes), np.concatenate(weights)
+    if not len(slope):
+        return None
+    order = np.argsort(slope)
+    total = np.cumsum(weight[order])
+    middle = float(slope[order][np.searchsorted(total, 0.5 * total[-1])])
+    return middle if middle > 0 else None

@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 
 from fortimetra.hear.contour import HOP_S, Contour
+from fortimetra.hear.onsets import RISE_DB
 from fortimetra.units import FloatArray
 
 END_DROP_DB = 20.0
@@ -25,6 +26,10 @@ GAP_S = 0.04
 JUMP_SEMITONES = 0.7
 STOP_S = 0.05
 STOP_DB = 8.0
+# Of a slur, a step of pitch: as clear as it gets; read to about a frame of the contour.
+CLEAR_RISE_DB = 20.0
+STEP_U_MS = 6.0
+ALONE_RISE_DB, ALONE_CONTRAST_DB = 1.2, 6.0
 
 
 @dataclass(frozen=True)
@@ -33,7 +38,8 @@ class HeardNote:
 
     start_midi: median 30-120 ms after the onset. plain_midi: median 60-250 ms after it (shorter: the middle half).
     main_midi: median of the note's last 60 %. kind: by attack, or by a step of pitch alone. sounds_to_s: until when its pitch
-    can be followed, which may be long after end_s, where it is 20 dB under its start.
+    can be followed, which may be long after end_s, where it is 20 dB under its start. rise_db, contrast_db: how clear an
+    attack is (`hear/onsets`). onset_u_ms: expanded uncertainty of onset_s.
     """
 
     onset_s: float
@@ -44,40 +50,58 @@ class HeardNote:
     level_dbfs: float
     kind: Literal["attack", "step"]
     sounds_to_s: float = 0.0
+    rise_db: float = CLEAR_RISE_DB
+    contrast_db: float = CLEAR_RISE_DB
+    onset_u_ms: float = STEP_U_MS
 
     @property
     def followed_to_s(self) -> float:
         """Until when its pitch is read: past the end where the string sounds on."""
         return max(self.end_s, self.sounds_to_s)
 
+    @property
+    def clearness(self) -> float:
+        """0 to 1: how near its rise comes to that of an attack that needs no drill to be believed."""
+        return min(1.0, self.rise_db / RISE_DB)
+
+    @property
+    def strong(self) -> bool:
+        """An attack, or a step of pitch, also where nothing is asked."""
+        return self.rise_db >= RISE_DB
+
+    @property
+    def stands_alone(self) -> bool:
+        """Whether it is a note although nothing asks for it: strong, or softer and very clear."""
+        return self.strong or (self.rise_db >= ALONE_RISE_DB and self.contrast_db >= ALONE_CONTRAST_DB)
+
 
 def segment(contour: Contour, onsets_s: FloatArray, *, pitchless: bool = False) -> list[HeardNote]:
     """Notes in order of time; a stretch without a pitch is none, unless pitchless ones are wanted (strings struck together)."""
-    starts = [(float(t), "attack") for t in onsets_s] + [(t, "step") for t in _steps(contour, onsets_s)]
+    starts = [(float(t), "attack") for t in onsets_s] + [(t, "step") for t in steps(contour, onsets_s)]
     starts.sort()
     notes: list[HeardNote] = []
     for i, (onset, kind) in enumerate(starts):
         limit = starts[i + 1][0] if i + 1 < len(starts) else contour.time_s[-1] + HOP_S
-        note = _note(contour, onset, limit, "attack" if kind == "attack" else "step")
+        note = note_from(contour, onset, limit, "attack" if kind == "attack" else "step")
         if note is None and pitchless and kind == "attack":
-            note = _pitchless(contour, onset, limit)
+            note = pitchless_note(contour, onset, limit)
         if note is not None:
             notes.append(note)
     return notes
 
 
-def _pitchless(contour: Contour, onset: float, limit: float) -> HeardNote | None:
-    """An attack without one pitch; its midi values are NaN."""
+def pitchless_note(contour: Contour, onset: float, limit: float, *, least_s: float = MIN_NOTE_S) -> HeardNote | None:
+    """An attack without one pitch, or too short for it; its midi values are NaN."""
     level = contour.level_dbfs[contour.frames(onset, limit)]
-    if len(level) * HOP_S < MIN_NOTE_S:
+    if len(level) == 0 or limit - onset < least_s:
         return None
     top = float(np.max(level[: max(1, round(0.1 / HOP_S))]))
     end = _end(level, np.zeros(len(level), dtype=bool), top, onset, limit)
     nothing = float("nan")
-    return HeardNote(onset, end, nothing, nothing, nothing, top, "attack", end) if end - onset >= MIN_NOTE_S else None
+    return HeardNote(onset, end, nothing, nothing, nothing, top, "attack", end) if end - onset >= least_s else None
 
 
-def _steps(contour: Contour, onsets_s: FloatArray) -> list[float]:
+def steps(contour: Contour, onsets_s: FloatArray) -> list[float]:
     """Times at which the pitch steps without an attack: slurs.
 
     A bend is slower than STEP_S. The pitch must be there all the way, and the level must hold: what is left when a
@@ -135,7 +159,8 @@ def plain_window(onset_s: float, end_s: float) -> tuple[float, float]:
     return onset_s + length / 4.0, onset_s + 3.0 * length / 4.0
 
 
-def _note(contour: Contour, onset: float, limit: float, kind: Literal["attack", "step"]) -> HeardNote | None:
+def note_from(contour: Contour, onset: float, limit: float, kind: Literal["attack", "step"]) -> HeardNote | None:
+    """The note from an onset to its end or the limit; None where no pitch is heard for long enough."""
     frames = contour.frames(onset, limit)
     f0 = contour.f0_hz[frames]
     level = contour.level_dbfs[frames]

@@ -2,23 +2,34 @@
 
 Method: levels in log-spaced bands, in dB above each band's own floor; the mean rise over bands against the
 loudest neighbour band a little earlier (the maximum filter keeps vibrato and bends from counting; Böck & Widmer,
-Proc. DAFx, 2013). A rise is in dB, so the threshold is one of level, not of this or that sound. The instant is
-then read from the envelope in 1 ms steps: the last point before the rise at which the sound was still as before,
-or 30 dB under the note's maximum.
+Proc. DAFx, 2013). A rise is in dB, so the threshold is one of level, not of this or that sound. Soft rises are kept,
+too: what is no attack by itself may be the note a drill asks for there. The instant of each is then read where the
+sound stops following from what went before (`hear/attack`).
 """
 
 from __future__ import annotations
+
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import fft, ndimage, signal
 
+from fortimetra.hear.attack import RATE_HZ as ATTACK_RATE_HZ
+from fortimetra.hear.attack import attacks_near
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray
 
 RATE_HZ = 24_000
 HOP_S = 0.0025
 MIN_GAP_S = 0.03
+SOFT_RISE_DB = 0.4
+SOFT_GAP_S = 0.02
+# Less than this, and the error of the prediction tells nothing; the rise of the bands alone does, and less well.
+CLEAR_DB = 3.0
+UNCLEAR_U_MS = 15.0
+NEAR_BEFORE_S = 0.012
+SAME_S = 0.012
 RISE_DB = 2.2
 STOP_FALL_DB = 10.0
 STOP_KEPT_RISE_DB = 1.0
@@ -28,19 +39,45 @@ _LOWEST_HZ, _HIGHEST_HZ = 80.0, 10_000.0
 _LAG_FRAMES = 6
 _RANGE_DB = 55.0
 _CHUNK_FRAMES = 2048
-AUDIBLE_DB = 30.0
+
+
+@dataclass(frozen=True)
+class Candidates:
+    """Where notes may begin, in order of time; all arrays have shape (n,).
+
+    rise_db: mean rise over bands. contrast_db, u_ms: as in `hear/attack`. strong: an attack also without anything to go by.
+    """
+
+    time_s: FloatArray
+    rise_db: FloatArray
+    contrast_db: FloatArray
+    u_ms: FloatArray
+    strong: NDArray[np.bool_]
+
+    @property
+    def strong_s(self) -> FloatArray:
+        """Times of those that are attacks by themselves."""
+        return self.time_s[self.strong]
 
 
 def find_onsets(mono: Samples, *, rate_hz: int) -> FloatArray:
     """Times of attacks in s, ascending; float64, shape (n_onsets,)."""
+    return find_candidates(mono, rate_hz=rate_hz).strong_s
+
+
+def find_candidates(mono: Samples, *, rate_hz: int) -> Candidates:
+    """Everything that rises; mono: float32, shape (n_samples,)."""
     rate = min(RATE_HZ, rate_hz)
-    x = resampled(mono, from_hz=rate_hz, to_hz=rate)
-    bands = _levels_over_floor(_band_levels(x, rate))
+    bands = _levels_over_floor(_band_levels(resampled(mono, from_hz=rate_hz, to_hz=rate), rate))
     rise = _rise_db(bands)
-    around = ndimage.median_filter(rise, size=41, mode="nearest")
-    peaks, _ = signal.find_peaks(rise - around, height=RISE_DB, distance=max(1, round(MIN_GAP_S / HOP_S)))
-    rough = peaks[~_stops(bands, peaks)] * HOP_S
-    return _sharpened(mono, rate_hz, np.asarray(rough, dtype=np.float64))
+    over = rise - ndimage.percentile_filter(rise, 20, size=41, mode="nearest")
+    soft, _ = signal.find_peaks(over, height=SOFT_RISE_DB, distance=max(1, round(SOFT_GAP_S / HOP_S)))
+    usual = rise - ndimage.median_filter(rise, size=41, mode="nearest")
+    clear, _ = signal.find_peaks(usual, height=RISE_DB, distance=max(1, round(MIN_GAP_S / HOP_S)))
+    clear = clear[~_stops(bands, clear)]
+    places = np.union1d(soft, clear)
+    strong = np.isin(places, clear)
+    return _sharpened(mono, rate_hz, places * HOP_S, over[places], strong)
 
 
 def _levels_over_floor(bands: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -99,26 +136,22 @@ def _band_weights(rate: int) -> NDArray[np.float32]:
     return np.asarray(weights, dtype=np.float32)
 
 
-def _sharpened(mono: Samples, rate: int, rough: FloatArray) -> FloatArray:
-    """Each onset moved to where its rise starts in the 1 ms envelope."""
-    if not len(rough):
-        return rough
-    step = max(1, round(0.001 * rate))
-    count = len(mono) // step
-    blocks = mono[: count * step].reshape(count, step)
-    envelope = np.sqrt(np.einsum("ij,ij->i", blocks, blocks, dtype=np.float64) / step)
-    level = 20.0 * np.log10(np.maximum(ndimage.maximum_filter1d(envelope, 3), 1e-7))
-    # Windows of 1 ms around each rough onset: 40 ms before to 60 ms after.
-    grid = np.clip(np.round(rough * rate / step).astype(np.int64)[:, None] + np.arange(-40, 60)[None, :], 0, count - 1)
-    near = level[grid]
-    steepest = np.argmax(near[:, 5:70] - near[:, :65], axis=1) + 5
-    rows = np.arange(len(rough))
-    maximum = np.max(np.where(np.arange(near.shape[1])[None, :] >= steepest[:, None] - 5, near, -np.inf), axis=1)
-    before = np.median(near[:, :15], axis=1)
-    threshold = np.maximum(maximum - AUDIBLE_DB, before + 1.5)
-    # Last point at or under the threshold, going back from the steepest; the maximum filter saw it 1 ms early.
-    below = (near <= threshold[:, None]) & (np.arange(near.shape[1])[None, :] <= steepest[:, None])
-    last = np.where(below.any(axis=1), near.shape[1] - 1 - np.argmax(below[:, ::-1], axis=1), steepest - 5)
-    times = (grid[rows, np.clip(last + 2, 0, near.shape[1] - 1)]) * step / rate
-    keep = np.concatenate(([True], np.diff(times) >= MIN_GAP_S * 0.5))
-    return np.asarray(np.sort(times[keep]), dtype=np.float64)
+def _sharpened(
+    mono: Samples, rate_hz: int, places_s: FloatArray, rise_db: FloatArray, strong: NDArray[np.bool_]
+) -> Candidates:
+    """Each rise with its instant; of several that turn out to be one, the clearest."""
+    rate = min(ATTACK_RATE_HZ, rate_hz)
+    sure_s = places_s[rise_db >= RISE_DB]
+    earlier = np.searchsorted(sure_s, places_s - NEAR_BEFORE_S) - 1
+    quiet_s = np.where(earlier >= 0, places_s - sure_s[np.maximum(earlier, 0)], np.inf) if len(sure_s) else None
+    found = attacks_near(resampled(mono, from_hz=rate_hz, to_hz=rate), places_s, rate_hz=rate, quiet_s=quiet_s)
+    clear = found.contrast_db >= CLEAR_DB
+    time_s = np.where(clear, found.time_s, places_s)
+    u_ms = np.where(clear, found.u_ms, UNCLEAR_U_MS)
+    weight = strong * 1000.0 + found.contrast_db + rise_db
+    kept = np.zeros(len(places_s), dtype=bool)
+    order = np.argsort(time_s, kind="stable")
+    for i in np.argsort(-weight, kind="stable"):
+        kept[i] = not np.any(kept & (np.abs(time_s - time_s[i]) < SAME_S))
+    order = order[kept[order]]
+    return Candidates(time_s[order], rise_db[order], found.contrast_db[order], u_ms[order], strong[order])

@@ -10,12 +10,14 @@ from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
 from fortimetra.judge.verdict import corridor_verdict, together, verdict
 from fortimetra.measure.bend import BendMeasured, BendReference, bend_reference, measure_bend
+from fortimetra.measure.chord import ChordNote
 from fortimetra.measure.release import measure_release
 from fortimetra.measure.statistics import Reading
 from fortimetra.measure.unison import UnisonMeasured, measure_unison
 from fortimetra.measure.vibrato import VibratoMeasured, measure_vibrato
-from fortimetra.model.analysis import BendFound, Verdict, VibratoFound
+from fortimetra.model.analysis import BendFound, VibratoFound
 from fortimetra.model.drill import AskedNote, Bend, VibratoAsked
+from fortimetra.model.verdict import Verdict
 from fortimetra.sound.decode import Samples
 from fortimetra.units import cents_to_ratio, hz_to_cents
 
@@ -25,7 +27,7 @@ ARRIVES_SHARE = 0.85
 
 @dataclass(frozen=True)
 class Played:
-    """The take, as far as bends and vibrato are read from it. straight_db_per_s: slope of level by string."""
+    """The take, as far as pitches are read from it. straight_db_per_s: slope of level by string; chord_notes: by (event, string)."""
 
     mono: Samples
     rate_hz: int
@@ -36,6 +38,7 @@ class Played:
     straight_db_per_s: dict[int, float]
     known_hz: dict[tuple[int, int], Reading]
     tuned_by: Literal["set-up", "temperament"]
+    chord_notes: dict[tuple[int, int], ChordNote]
 
 
 def judge_bend(

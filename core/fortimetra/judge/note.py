@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 
 from fortimetra.align.match import AskedEvent, Match
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote, plain_window
-from fortimetra.judge.available import AVAILABLE
 from fortimetra.judge.bends import Played, fretted_vibrato, judge_bend, judge_unison
 from fortimetra.judge.verdict import together, verdict
+from fortimetra.measure.chord import ChordNote
 from fortimetra.measure.pitch import StringOffsets
 from fortimetra.measure.statistics import Reading, read_pitch
 from fortimetra.measure.vibrato import straight_slopes
-from fortimetra.model.analysis import BendFound, NoteFound, PitchFound, Status, Verdict, VibratoFound
+from fortimetra.model.analysis import BendFound, NoteFound, PitchFound, Status, VibratoFound
 from fortimetra.model.drill import AskedNote, Drill
+from fortimetra.model.verdict import Verdict
 from fortimetra.sound.decode import Samples
 from fortimetra.units import cents_to_ratio, hz_to_cents, hz_to_midi, midi_to_hz
 
@@ -29,11 +31,13 @@ def judge_notes(
     mono: Samples,
     rate_hz: int,
     known_hz: Mapping[tuple[int, int], Reading] | None = None,
+    chord_notes: Mapping[tuple[int, int], ChordNote] | None = None,
     wavers: bool = False,
 ) -> list[NoteFound]:
     """One entry per asked note of every repeat, in score order.
 
-    known_hz: fretted pitches by (string, fret) from other takes of the guitar. wavers: no pitch of the take is certain.
+    known_hz: fretted pitches by (string, fret) from other takes of the guitar. chord_notes: notes struck together, by
+    (event, string). wavers: no pitch of the take is certain.
     """
     straight = [
         (event.notes[0].note.string, heard)
@@ -50,13 +54,14 @@ def judge_notes(
         straight_slopes(contour, straight),
         dict(known_hz or {}),
         "set-up" if offsets.source == "setup" else "temperament",
+        dict(chord_notes or {}),
     )
     notes: list[NoteFound] = []
     for index, (event, heard) in enumerate(zip(match.events, match.heard, strict=True)):
         if heard is None:
             notes += [missed_note(asked) for asked in event.notes]
         elif len(event.notes) > 1:
-            notes += _chord(played, event, heard, drill, offsets)
+            notes += _chord(played, index, event, heard, drill, offsets)
         else:
             notes.append(_single(played, index, event.notes[0], heard, drill, offsets))
     return [_uncertain(note) for note in notes] if wavers else notes
@@ -107,7 +112,8 @@ def _single(
             pitch = pitch.model_copy(update={"verdict": None})
             reasons = why
     else:
-        pitch = PitchFound(median_hz=round(midi_to_hz(heard.main_midi), 3), error_cents=None, u=None, verdict=None)
+        main_hz = None if math.isnan(heard.main_midi) else round(midi_to_hz(heard.main_midi), 3)
+        pitch = PitchFound(median_hz=main_hz, error_cents=None, u=None, verdict=None)
         bend, vibrato, why = judge_bend(played, index, asked, asked.bend, heard, fretted_hz=fretted_hz)
         reasons += why
     if wrong:
@@ -120,7 +126,7 @@ def _single(
         asked,
         status="wrong_pitch" if wrong else "played",
         heard=heard,
-        clean=_clean(verdicts, reasons, drill),
+        clean=_clean(verdicts, reasons),
         reasons=tuple(dict.fromkeys(reasons)),
         pitch=pitch,
         bend=bend,
@@ -128,26 +134,35 @@ def _single(
     )
 
 
-def _clean(verdicts: list[Verdict], reasons: list[str], drill: Drill) -> Verdict:
-    """One verdict of a note's; adds to the reasons why it is unclear."""
-    if set(drill.measures) - AVAILABLE:
-        verdicts.append("unclear")
-        reasons.append("measure_not_available")
+def _clean(verdicts: list[Verdict], reasons: list[str]) -> Verdict:
+    """One verdict of what was judged of a note; adds to the reasons why it is unclear."""
     clean = together(verdicts)
     if clean == "unclear" and not reasons:
         reasons.append("within_uncertainty")
     return clean
 
 
+def _of_chord(
+    played: Played, index: int, asked: AskedNote, heard: HeardNote, drill: Drill, offsets: StringOffsets
+) -> NoteFound:
+    """One note of several struck together; a muted string has no pitch."""
+    if asked.note.muted:
+        return _entry(asked, status="played", heard=heard, clean="inside", reasons=())
+    found = played.chord_notes.get((index, asked.note.string))
+    reading = None if found is None or found.hz is None else Reading(found.hz, found.u_cents or 0.0, 0)
+    judged = "pitch" in drill.measures
+    pitch = _pitch(reading, _fretted_hz(drill, asked, offsets), played.tolerances["plain_pitch_cents"], judged=judged)
+    reasons = ["chord_note_hidden"] if reading is None and judged else []
+    clean = _clean([pitch.verdict] if judged and pitch.verdict is not None else [], reasons)
+    return _entry(asked, status="played", heard=heard, clean=clean, reasons=tuple(reasons), pitch=pitch)
+
+
 def _chord(
-    played: Played, event: AskedEvent, heard: HeardNote, drill: Drill, offsets: StringOffsets
+    played: Played, index: int, event: AskedEvent, heard: HeardNote, drill: Drill, offsets: StringOffsets
 ) -> list[NoteFound]:
     first = event.notes[0]
     if first.bend is None or first.bend.kind != "unison" or len(event.notes) != 2:
-        return [
-            _entry(asked, status="played", heard=heard, clean="unclear", reasons=("chord_not_measured",))
-            for asked in event.notes
-        ]
+        return [_of_chord(played, index, asked, heard, drill, offsets) for asked in event.notes]
     steady = event.notes[1]
     steady_hz = _fretted_hz(drill, steady, offsets)
     bend, found = judge_unison(played, first, first.bend, heard, steady_hz=steady_hz)
@@ -155,7 +170,7 @@ def _chord(
     verdicts: list[Verdict] = [bend.verdict] if "bend" in drill.measures else []
     reading = None if found.steady_hz is None else Reading(found.steady_hz, found.u_steady or 0.0, 0)
     pitch = _pitch(reading, steady_hz, played.tolerances["plain_pitch_cents"], judged="pitch" in drill.measures)
-    clean = _clean(verdicts, reasons, drill)
+    clean = _clean(verdicts, reasons)
     own = [v for v in (pitch.verdict,) if v is not None]
     return [
         _entry(first, status="played", heard=heard, clean=clean, reasons=tuple(reasons), bend=bend),

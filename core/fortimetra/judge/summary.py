@@ -7,13 +7,33 @@ from typing import Literal
 
 import numpy as np
 
-from fortimetra.model.analysis import BendsOf, Counts, NoteFound, Summary, VibratoFound, VibratosOf
+from fortimetra.model.analysis import NoteFound, VibratoFound
+from fortimetra.model.summary import (
+    BendsOf,
+    Counts,
+    LengthSummary,
+    LevelSummary,
+    NoiseSummary,
+    Summary,
+    TimingSummary,
+    VibratosOf,
+)
 
 MEASURED = ("pitch", "bend", "vibrato", "timing", "level", "length", "noise")
 
 
-def summarise(notes: Sequence[NoteFound], *, measures: Sequence[str], extra: int) -> Summary:
-    """Counts per measure and overall."""
+def summarise(
+    notes: Sequence[NoteFound],
+    *,
+    measures: Sequence[str],
+    extra: int,
+    timing: TimingSummary | None = None,
+    level: LevelSummary | None = None,
+    length: LengthSummary | None = None,
+    noise: NoiseSummary | None = None,
+    fastest_even_run_nps: float | None = None,
+) -> Summary:
+    """Counts per measure and overall, beside what the measures say of the take as a whole."""
     by_measure: dict[str, Counts] = {}
     for measure in measures:
         verdicts = [found.verdict for n in notes if (found := getattr(n, measure)) is not None]
@@ -29,9 +49,11 @@ def summarise(notes: Sequence[NoteFound], *, measures: Sequence[str], extra: int
         missed=sum(n.status == "missed" for n in notes),
         extra=extra,
         by_measure=by_measure,
-        timing=None,
-        level=None,
-        fastest_even_run_nps=None,
+        timing=timing,
+        level=level,
+        length=length,
+        noise=noise,
+        fastest_even_run_nps=fastest_even_run_nps,
         bends=_bends(notes),
         vibratos=_vibratos(notes),
     )

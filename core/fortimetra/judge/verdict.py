@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from fortimetra.model.analysis import Verdict
+from fortimetra.model.verdict import Verdict
 
 
 def verdict(value: float | None, u: float | None, tolerance: float) -> Verdict:
@@ -25,6 +25,17 @@ def verdict(value: float | None, u: float | None, tolerance: float) -> Verdict:
 def corridor_verdict(value: float | None, u: float | None, low: float, high: float) -> Verdict:
     """Verdict of a value that may lie anywhere from low to high."""
     return verdict(None if value is None else value - (low + high) / 2.0, u, (high - low) / 2.0)
+
+
+def at_least_verdict(value: float, u: float, least: float) -> Verdict:
+    """Verdict of a value that has to reach a limit.
+
+    >>> at_least_verdict(4.0, 0.5, 3.0), at_least_verdict(1.0, 0.5, 3.0), at_least_verdict(3.2, 0.5, 3.0)
+    ('inside', 'outside', 'unclear')
+    """
+    if value - u >= least:
+        return "inside"
+    return "outside" if value + u < least else "unclear"
 
 
 def together(verdicts: Iterable[Verdict]) -> Verdict:

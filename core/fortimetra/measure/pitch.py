@@ -13,14 +13,14 @@ from typing import Literal
 
 import numpy as np
 
-from fortimetra.align.match import Match
+from fortimetra.align.match import FITS_SEMITONES, Match
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote, plain_window
 from fortimetra.measure.saddle import fretted_error_cents
 from fortimetra.measure.statistics import Reading, read_pitch
 from fortimetra.model.context import Setup
 from fortimetra.model.drill import Drill
-from fortimetra.units import cents_to_ratio, hz_to_cents, midi_to_hz
+from fortimetra.units import cents_to_ratio, hz_to_cents, hz_to_midi, midi_to_hz
 
 MIN_NOTES_FOR_OFFSET = 4
 CHANGED_CENTS = 12.0
@@ -30,9 +30,13 @@ LATER_S = (0.0, 0.1, 0.2, 0.3)
 def plain_readings(contour: Contour, match: Match) -> list[Reading | None]:
     """Plain pitch of each matched event that has one unbent note, in the events' order."""
     readings: list[Reading | None] = []
-    for event, note in zip(match.events, match.heard, strict=True):
+    for i, (event, note) in enumerate(zip(match.events, match.heard, strict=True)):
         single = len(event.notes) == 1 and event.notes[0].bend is None and not event.notes[0].note.muted
-        readings.append(_plain_reading(contour, note) if note and single else None)
+        reading = _plain_reading(contour, note) if note and single else None
+        asked = event.start_midi + match.offset_cents / 100.0
+        if reading is not None and match.fits(i) and abs(hz_to_midi(reading.hz) - asked) > FITS_SEMITONES:
+            reading = None  # the contour follows another string that rings on
+        readings.append(reading)
     return readings
 
 

@@ -79,3 +79,10 @@ def robust_sd(values: FloatArray) -> float:
     if len(values) < 2:
         return 0.0
     return float(1.4826 * np.median(np.abs(values - np.median(values))))
+
+
+def median_u(values: FloatArray) -> float:
+    """Expanded uncertainty of a median, from the scatter of the values: 1.2533 standard errors of a mean, doubled."""
+    if len(values) < 2:
+        return float("inf")
+    return COVERAGE * 1.2533 * robust_sd(values) / float(np.sqrt(len(values)))

@@ -6,6 +6,7 @@ of the value beside it. A value that was not asked for or cannot be had is null,
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -13,8 +14,9 @@ from pydantic import Field
 from fortimetra.model.base import Document, Model
 from fortimetra.model.context import ClickSource
 from fortimetra.model.drill import BendKind
+from fortimetra.model.summary import Summary
+from fortimetra.model.verdict import Verdict
 
-Verdict = Literal["inside", "outside", "unclear"]
 Status = Literal["played", "missed", "wrong_pitch", "partly_played"]
 
 
@@ -136,6 +138,7 @@ class TimingFound(Model):
     grid_s: float | None
     error_ms: float | None
     u: float | None
+    limit_ms: Annotated[float | None, Field(description="The tolerance of this slot.")] = None
     verdict: Verdict
 
 
@@ -146,23 +149,55 @@ class LevelFound(Model):
     deviation_db: float | None
     u: float | None
     dies: bool | None
+    way: Annotated[
+        Literal["picked", "slurred", "tapped", "together", "accented"] | None, Field(description="How it is played.")
+    ] = None
+    against: Annotated[
+        Literal["string", "picked", "take", "neighbours"] | None,
+        Field(
+            description="What deviation_db is against: notes of the string played alike, its picked notes, notes of the "
+            "take played alike, or the unaccented notes around an accent."
+        ),
+    ] = None
     verdict: Verdict
 
 
 class LengthFound(Model):
-    """One note's length; u in ms."""
+    """One note's length; u of its end in ms."""
 
     length_ratio: float | None
     overlap_ms: float | None
     u: float | None
+    u_overlap_ms: float | None = None
     verdict: Verdict
 
 
 class NoiseFound(Model):
-    """What rings during one note."""
+    """What rings during one note, and what is left of it after a stop."""
 
-    worst_ring_db: float | None
+    worst_ring_db: Annotated[float | None, Field(description="Loudest string that rings; null where none is heard.")]
     string: int | None
+    u: float | None
+    floor_db: Annotated[
+        float | None, Field(description="A string louder than this would have been heard (median over strings).")
+    ] = None
+    hidden_strings: Annotated[
+        tuple[int, ...], Field(description="Strings that cannot be heard beside this note, whatever they do.")
+    ] = ()
+    decay_ms: Annotated[
+        float | None, Field(description="After the stop: until 40 dB under the note, or the floor.")
+    ] = None
+    u_decay: float | None = None
+    stop_verdict: Verdict | None = None
+    verdict: Verdict
+
+
+class ChordFound(Model):
+    """One note beside those struck with it. balance_db: louder or softer against them than its string usually is in this take."""
+
+    present: bool | None
+    level_db: Annotated[float | None, Field(description="Against the whole chord.")]
+    balance_db: float | None
     u: float | None
     verdict: Verdict
 
@@ -184,6 +219,7 @@ class NoteFound(Model):
     level: LevelFound | None
     length: LengthFound | None
     noise: NoiseFound | None
+    chord: ChordFound | None = None
     clean: Verdict | None
     reasons: tuple[str, ...] = ()
 
@@ -195,6 +231,24 @@ class NoteFound(Model):
         if self.vibrato is not None:
             return None
         return None if self.pitch is None else self.pitch.error_cents
+
+    def deviation(self, measures: Collection[str]) -> float | None:
+        """Which way it is off, as a signed number of any unit: by its pitch, else its onset, volume or length.
+
+        measures: those the drill asks for. Flat, early, soft and short are negative; None where it is off nothing that has a side.
+        """
+        parts = (self.bend, self.vibrato, self.pitch)
+        if not any(part is not None and part.verdict == "outside" for part in parts):
+            if "timing" in measures and self.timing is not None and self.timing.verdict == "outside":
+                return self.timing.error_ms
+            if "level" in measures and self.level is not None and self.level.verdict == "outside":
+                return -1.0 if self.level.dies or self.level.way == "accented" else self.level.deviation_db
+            if "length" in measures and self.length is not None and self.length.verdict == "outside":
+                rings = "rings_on" in self.reasons
+                return 1.0 if rings or self.length.length_ratio is None else self.length.length_ratio - 1.0
+            if "noise" in measures and self.noise is not None and self.noise.verdict == "outside":
+                return None
+        return self.deviation_cents
 
 
 class Extra(Model):
@@ -217,72 +271,11 @@ class NoiseEvent(Model):
     level_db: float
     u: float
     near: str | None
-
-
-class Counts(Model):
-    """Verdicts of one measure."""
-
-    inside: int = 0
-    outside: int = 0
-    unclear: int = 0
-
-
-class TimingSummary(Model):
-    """The take's timing."""
-
-    bias_ms: float | None
-    jitter_ms: float | None
-    drift_ms_per_beat: float | None
-    string_change_ms: float | None
-
-
-class LevelSummary(Model):
-    """The take's volume."""
-
-    spread_db: float | None
-    slur_deficit_db: float | None
-    accent_lift_db: float | None
-
-
-class BendsOf(Model):
-    """Bends of one place: how far off they are, and how alike."""
-
-    string: int
-    fret: int
-    target_cents: float
-    count: int
-    median_error_cents: float
-    spread_cents: float | None
-    u: float
-
-
-class VibratosOf(Model):
-    """Vibratos of one string: the voice, not a judgement."""
-
-    string: int
-    on: Literal["fretted", "bent"]
-    count: int
-    rate_hz: float
-    extent_cents: float
-    rate_cv: float
-    extent_cv: float
-
-
-class Summary(Model):
-    """Counts; no weighted score."""
-
-    asked: int
-    clean: int
-    not_clean: int
-    unclear: int
-    missed: int
-    extra: int
-    by_measure: dict[str, Counts]
-    timing: TimingSummary | None
-    level: LevelSummary | None
-    fastest_even_run_nps: float | None
-    bends: Annotated[tuple[BendsOf, ...], Field(description="By string, fret and target.")] = ()
-    vibratos: Annotated[tuple[VibratosOf, ...], Field(description="By string, on fretted and on bent notes.")] = ()
+    fret: Annotated[int | None, Field(description="Of the pitch that rings, where a string is known.")] = None
+    hz: Annotated[float | None, Field(description="Its first partial.")] = None
+    repeat: int | None = None
+    verdict: Annotated[Verdict | None, Field(description="Null where it is the rig's, or allowed.")] = None
+    reasons: tuple[str, ...] = ()
 
 
 class Cause(Model):

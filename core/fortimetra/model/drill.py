@@ -255,6 +255,12 @@ class Drill(Document):
         """From the tempo; a free drill is laid out at a nominal 60."""
         return 60.0 / (self.tempo.bpm if self.tempo else NOMINAL_BPM)
 
+    def at(self, bpm: float | None) -> Drill:
+        """The same drill at another tempo; as it is where there is none to have or none to change."""
+        if self.tempo is None or bpm is None or bpm == self.tempo.bpm:
+            return self
+        return self.model_copy(update={"tempo": self.tempo.model_copy(update={"bpm": bpm})})
+
     def on(self, guitar: Guitar) -> Drill:
         """The same frets on this guitar: its tuning, capo and A4.
 

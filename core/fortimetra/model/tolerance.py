@@ -59,3 +59,27 @@ _TABLE: dict[str, tuple[float, float, float]] = {
 PROFILES: dict[Profile, dict[str, float]] = {
     profile: {name: float(row[i]) for name, row in _TABLE.items()} for i, profile in enumerate(_COLUMNS)
 }
+
+# Share of the slot, the most and the least in ms.
+_ONSET: dict[Profile, tuple[float, float, float]] = {
+    "starting": (0.12, 60.0, 25.0),
+    "steady": (0.08, 40.0, 20.0),
+    "exacting": (0.05, 25.0, 12.0),
+}
+
+
+def onset_tolerance_ms(profile: Profile) -> tuple[float, float, float]:
+    """How far an onset may be off: a share of its slot, at most and at least so many ms."""
+    return _ONSET[profile]
+
+
+def onset_limit_ms(profile: Profile, slot_s: float, given_ms: float | None = None) -> float:
+    """The largest onset error still inside.
+
+    >>> onset_limit_ms("steady", 0.25), onset_limit_ms("steady", 0.375), onset_limit_ms("steady", 2.0)
+    (20.0, 30.0, 40.0)
+    """
+    if given_ms is not None:
+        return given_ms
+    share, most, least = _ONSET[profile]
+    return min(most, max(least, round(1000.0 * share * slot_s, 6)))

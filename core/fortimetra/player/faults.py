@@ -15,7 +15,9 @@ class NoteFault(Model):
     cents: Annotated[float, Field(ge=-400, le=400, description="Off the asked pitch, or off the asked bend.")] = 0.0
     late_ms: Annotated[float, Field(ge=-500, le=500)] = 0.0
     level_db: Annotated[float, Field(ge=-40, le=12)] = 0.0
-    length: Annotated[float, Field(gt=0.05, le=1.0, description="Share of the slot that sounds.")] = 0.95
+    length: Annotated[
+        float, Field(gt=0.05, le=3.0, description="Share of the slot that sounds; over 1 it rings into the next.")
+    ] = 0.95
     rise_ms: Annotated[float, Field(ge=20, le=2000, description="10 to 90 % of a bend.")] = 150.0
     overshoot_cents: Annotated[float, Field(ge=0, le=200)] = 0.0
     hold_drift_cents_per_s: Annotated[float, Field(ge=-200, le=200)] = 0.0
@@ -33,6 +35,9 @@ class NoteFault(Model):
     vibrato_return_cents: Annotated[float, Field(ge=-200, le=200, description="Where it returns to, off the line.")] = (
         0.0
     )
+    double_ms: Annotated[float | None, Field(ge=15, le=120, description="Struck again so long after; null: once.")] = (
+        None
+    )
     missed: bool = False
     wrong_frets: Annotated[int, Field(ge=-12, le=12)] = 0
 
@@ -45,6 +50,16 @@ class Ring(Model):
     repeat: Annotated[int, Field(ge=0)] = 0
     level_db: Annotated[float, Field(le=0, description="Against a plain note.")]
     length_s: Annotated[float, Field(gt=0, le=20)] = 0.5
+
+
+class Scrape(Model):
+    """A finger that drags along a wound string: a burst without pitch, so long after a note begins."""
+
+    event: str
+    repeat: Annotated[int, Field(ge=0)] = 0
+    after_s: Annotated[float, Field(ge=0, le=20)] = 0.2
+    level_db: Annotated[float, Field(le=0, description="Against a plain note.")] = -20.0
+    length_s: Annotated[float, Field(ge=0.03, le=1)] = 0.12
 
 
 class Faults(Document):
@@ -63,7 +78,10 @@ class Faults(Document):
     decay_s: Annotated[float, Field(ge=0.5, le=60, description="60 dB decay of the open lowest string.")] = 20.0
     stiffness: Annotated[float, Field(ge=0, le=1e-3, description="Inharmonicity B of an open string.")] = 5e-5
     pick_position: Annotated[float, Field(ge=0.04, le=0.5)] = 0.14
-    sympathetic_db: Annotated[float, Field(le=-20)] = -55.0
+    sympathetic_db: Annotated[
+        float,
+        Field(le=-20, description="How strings nobody damps are driven by the others; a careful player damps them."),
+    ] = -75.0
     colour: Literal["none", "cabinet", "body"] = "cabinet"
     drive_db: Annotated[float, Field(ge=0, le=60)] = 0.0
     floor_dbfs: Annotated[float, Field(le=-20)] = -75.0
@@ -85,6 +103,7 @@ class Faults(Document):
         dict[str, NoteFault], Field(default_factory=dict, description="By event id, or id@repeat for one repeat.")
     ]
     rings: tuple[Ring, ...] = ()
+    scrapes: tuple[Scrape, ...] = ()
 
     def of(self, event_id: str, repeat: int) -> NoteFault:
         """The faults of one note."""

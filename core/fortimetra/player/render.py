@@ -19,6 +19,9 @@ from fortimetra.units import FloatArray, cents_to_ratio, hz_to_cents, midi_to_hz
 RATE_HZ = 48_000
 MAX_SECONDS = 1200.0
 DAMP_S = 0.05
+LANDING_S = 0.01
+TOUCH_S = 0.008
+TOUCHED_S = 0.005
 BEND_DELAY_S = 0.05
 SETTLE_S = 0.06
 WOBBLE_HZ = 5.0
@@ -30,6 +33,8 @@ LET_RING_S = 2.0
 ACCENT_DB = 5.0
 THUD_DB = -9.0
 SLIDE_SHARE = 0.1
+SLUR_SHARE = 0.8
+TAP_SHARE = 0.95
 FINGERTIP_MS = 0.8
 # A raised cosine spends this share of its length between 10 % and 90 %.
 _RISE_SHARE = float((np.arccos(-0.8) - np.arccos(0.8)) / np.pi)
@@ -63,7 +68,11 @@ def render(drill: Drill, faults: Faults, *, rate_hz: int = RATE_HZ) -> tuple[Sam
     Raises DrillError for a fault that names no note of the drill, or a take that would be endless.
     """
     known = {e.id for e in drill.events}
-    for name in [*(key.split("@")[0] for key in faults.notes), *(r.event for r in faults.rings)]:
+    for name in [
+        *(key.split("@")[0] for key in faults.notes),
+        *(r.event for r in faults.rings),
+        *(s.event for s in faults.scrapes),
+    ]:
         if name not in known:
             raise DrillError("faults_invalid", f"notes.{name}: the drill has no event {name}")
     spb = drill.seconds_per_beat / faults.tempo_factor
@@ -93,6 +102,9 @@ def render(drill: Drill, faults: Faults, *, rate_hz: int = RATE_HZ) -> tuple[Sam
             rate_hz,
             faults,
         )
+    for scrape in faults.scrapes:
+        at_s = _time_of(scrape.event, scrape.repeat, played) + scrape.after_s
+        mix += _scrape(scrape.level_db, scrape.length_s, at_s, count, rate_hz, rng)
     if faults.sympathetic_db > -100.0:
         used = {p.asked.note.string for p in played}
         mix += _sympathetic(mix, [s for s in range(1, strings + 1) if s not in used], drill, rate_hz, faults)
@@ -262,11 +274,32 @@ def _string(notes: list[_Played], count: int, rate: int, faults: Faults) -> Floa
         allpass[start:stop] = loop.allpass
         end = min(stop, max(start, round(note.end_s * rate)))
         gain[start:end] = loop.gain
-        gain[end:stop] = loop.gain * 10.0 ** (-3.0 / (note.hz * DAMP_S))
+        gain[end:stop] = loop.gain * _damping(stop - end, rate) ** (1.0 / note.hz)
         wave = _stroke(note, rate, faults)
         part = wave[: count - start]
         excitation[start : start + len(part)] += part
+        if note.fault.double_ms is not None:
+            again = start + round(note.fault.double_ms / 1000.0 * rate)
+            second = wave[: max(0, count - again)]
+            excitation[again : again + len(second)] += second
+            _touch(gain, again, note.hz, rate)
+        if note.asked.event.articulation != "slide":
+            # What strikes a string lies on it first: what sounded there is gone.
+            _touch(gain, start, note.hz, rate)
     return np.asarray(run_loop(excitation, delay, gain, allpass, np.zeros(count)))
+
+
+def _touch(gain: FloatArray, start: int, hz: float, rate: int) -> None:
+    """Lay a pick or a finger on the string, in place, for as long as it takes before it leaves it again."""
+    touch = slice(max(0, start - round(TOUCH_S * rate)), start)
+    firm = np.linspace(0.0, 1.0, touch.stop - touch.start) ** 2
+    gain[touch] = gain[touch] * 10.0 ** (-3.0 / (hz * TOUCHED_S) * firm)
+
+
+def _damping(count: int, rate: int) -> FloatArray:
+    """What a finger that lands on a string leaves of it in a second, sample by sample: it takes LANDING_S to lie down."""
+    lies = np.clip(np.arange(count) / (LANDING_S * rate), 0.0, 1.0)
+    return np.asarray(10.0 ** (-3.0 / DAMP_S * lies))
 
 
 def _stroke(note: _Played, rate: int, faults: Faults) -> FloatArray:
@@ -276,6 +309,10 @@ def _stroke(note: _Played, rate: int, faults: Faults) -> FloatArray:
         return pluck(note.hz, rate_hz=rate, position=faults.pick_position) * share
     if note.asked.event.articulation == "slide":
         share *= SLIDE_SHARE
+    elif note.slurred:
+        share *= SLUR_SHARE
+    else:
+        share *= TAP_SHARE
     return pluck(note.hz, rate_hz=rate, position=0.45, softness_ms=FINGERTIP_MS) * share
 
 
@@ -310,8 +347,24 @@ def _ring(
     part = (pluck(hz, rate_hz=rate, position=faults.pick_position) * 10.0 ** (level_db / 20.0))[: count - start]
     excitation[start : start + len(part)] = part
     gains = np.full(count, gain)
-    gains[min(count, start + round(length_s * rate)) :] = gain * 10.0 ** (-3.0 / (hz * DAMP_S))
+    stopped = min(count, start + round(length_s * rate))
+    gains[stopped:] = gain * _damping(count - stopped, rate) ** (1.0 / hz)
     return np.asarray(run_loop(excitation, np.full(count, delay), gains, np.full(count, allpass), np.zeros(count)))
+
+
+def _scrape(
+    level_db: float, length_s: float, at_s: float, count: int, rate: int, rng: np.random.Generator
+) -> FloatArray:
+    """A burst of noise between 1 and 6 kHz, as loud in its middle as a plain note less level_db."""
+    noise = signal.sosfilt(
+        signal.butter(2, (1000.0, 6000.0), "band", fs=rate, output="sos"), rng.standard_normal(round(length_s * rate))
+    )
+    burst = noise / float(np.std(noise)) * np.hanning(len(noise)) * 10.0 ** (level_db / 20.0)
+    sound = np.zeros(count)
+    start = round(at_s * rate)
+    part = burst[: max(0, count - start)]
+    sound[start : start + len(part)] = part
+    return sound
 
 
 def _sympathetic(mix: FloatArray, strings: list[int], drill: Drill, rate: int, faults: Faults) -> FloatArray:

@@ -10,9 +10,7 @@ from config.forms import FormInput, form_input
 from fortimetra import Drill as DrillContent
 from fortimetra.drills.check import Problem, check
 from fortimetra.drills.generator import Generator
-from fortimetra.judge.available import AVAILABLE
 from fortimetra.model.guitar import Guitar as GuitarContent
-from fortimetra.model.tolerance import Measure
 from fortimetra.player.shown import Shown
 from ninja import Schema
 from pydantic import Field
@@ -73,11 +71,10 @@ class DrillMade(Schema):
     content: DrillContent
     length_beats: float
     problems: list[DrillProblem]
-    not_judged_yet: list[Measure]
 
 
 class DrillDetail(Schema):
-    """A drill with what it asks; length_beats is one repeat. not_judged_yet: measures this version does not have."""
+    """A drill with what it asks; length_beats is one repeat."""
 
     id: int
     title: str
@@ -85,7 +82,6 @@ class DrillDetail(Schema):
     version: int
     length_beats: float
     content: DrillContent
-    not_judged_yet: list[Measure]
     level: int | None
     tags: list[str]
     archived: bool
@@ -184,7 +180,6 @@ def drill_detail(drill: Any, version: Any, *, guitar: GuitarContent | None = Non
         version=version.number,
         length_beats=content.length_beats,
         content=content,
-        not_judged_yet=not_judged_yet(content),
         level=drill.level,
         tags=drill.tags,
         archived=drill.archived_at is not None,
@@ -197,7 +192,6 @@ def drill_made(content: DrillContent, problems: list[Problem]) -> DrillMade:
         content=content,
         length_beats=content.length_beats,
         problems=[DrillProblem(**vars(p)) for p in problems],
-        not_judged_yet=not_judged_yet(content),
     )
 
 
@@ -240,8 +234,3 @@ def score_read(brought: Any) -> ScoreRead:
         proposed=outcome.get("proposed", []),
         lost=outcome.get("lost", []),
     )
-
-
-def not_judged_yet(content: DrillContent) -> list[Measure]:
-    """Measures a drill asks for that this version does not have."""
-    return [m for m in content.measures if m not in AVAILABLE]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import gzip
 import io
 import json
+from collections.abc import Collection
 from typing import Any
 
 import numpy as np
@@ -19,21 +20,25 @@ LISTENING_RATE_HZ = 48_000
 
 
 def ticks(analysis: Analysis) -> str:
-    """One sign per asked note, in score order: clean ".", under "-", over "+", wrong "x", cannot tell "?", missed "0"."""
-    return "".join(_tick(note) for note in analysis.notes)
+    """One sign per asked note, in score order: clean ".", under "-", over "+", wrong "x", a string rings "r",
+    cannot tell "?", missed "0"."""
+    measures = analysis.summary.by_measure
+    return "".join(_tick(note, measures) for note in analysis.notes)
 
 
-def _tick(note: NoteFound) -> str:
+def _tick(note: NoteFound, measures: Collection[str]) -> str:
     if note.status == "missed":
         return "0"
     if note.clean == "inside":
         return "."
     if note.clean != "outside":
         return "?"
-    cents = note.deviation_cents
-    if note.status == "wrong_pitch" or cents is None:
+    off = note.deviation(measures)
+    if note.status != "wrong_pitch" and off is None and "noise" in measures and note.noise is not None:
+        return "r" if note.noise.verdict == "outside" else "x"
+    if note.status == "wrong_pitch" or off is None:
         return "x"
-    return "-" if cents < 0 else "+"
+    return "-" if off < 0 else "+"
 
 
 def curves_file(found: Measured) -> bytes:

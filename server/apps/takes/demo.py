@@ -17,7 +17,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
 from fortimetra.model.guitar import GuitarKind
-from fortimetra.player.faults import Faults, NoteFault
+from fortimetra.player.faults import Faults, NoteFault, Ring, Scrape
 from fortimetra.player.render import render
 
 from apps.bench.models import EarCheck
@@ -186,6 +186,63 @@ TAKES = (
              for place, row in enumerate(((-4, 6, -7, 2), (-9, -3, -14, -8), (-17, -12, -21, -10), (-26, -19, -30, -22)))
              for i, cents in enumerate(row)},
         colour="body", decay_s=14.0, tuning_offset_cents=(3.0, -2.0, 1.0, -5.0, 0.0, 4.0),
+    )),
+    DemoTake("Mirren Salk", "Finger pairs 1-2: string 3, position 5", 3, time(17, 41), _faults(
+        34, {f"e{i}": N(level_db=-7.5 - 0.4 * (i % 4), late_ms=14.0) for i in range(3, 22, 2)}
+            | {"e9": N(level_db=-9.0, length=0.25), "e12": N(late_ms=46.0)}, random_ms=5.0,
+    )),
+    DemoTake("Oda Vintersee", "Slurred, then picked: string 2, frets 5 7 8 7", 6, time(19, 20), _faults(
+        16, {f"e{i}": N(level_db=-5.5, late_ms=-12.0 if i % 4 == 3 else 0.0) for i in range(2, 17)}, random_ms=6.0,
+    )),
+    DemoTake("Oda Vintersee", "Legato in 3s over sixteenths: strings 3 and 2, position 5", 5, time(18, 58), _faults(
+        17, {f"e{i}": N(level_db=4.5, late_ms=-6.0) for i in range(4, 49, 3)}, random_ms=5.0,
+    )),
+    DemoTake("Pell Harroway", "Tapping: string 2, frets 5 8 and 12", 2, time(21, 31), _faults(
+        25, {f"e{i}": N(level_db=5.0, cents=10.0) for i in range(3, 31, 4)} | {f"e{i}": N(length=0.55) for i in (5, 9, 13, 17)},
+        hum_hz=50.0, hum_dbfs=-62.0, random_ms=5.0, tuning_offset_cents=(0.0, 3.0, -13.0, 2.0, 9.0, -4.0),
+    )),
+    DemoTake("Jory Tamsin", "Alternate picking in 4s, up: strings 3 and 2, position 5", 3, time(20, 15), _faults(
+        44, {f"e{i}": N(late_ms=54.0) for i in range(5, 32, 8)} | {f"e{i}": N(late_ms=22.0) for i in range(9, 32, 8)}
+            | {"e7@0": N(double_ms=42.0), "e6@1": N(double_ms=38.0), "e14@2": N(missed=True), "e20@3": N(level_db=7.0)}
+            | {f"e{i}@2": N(level_db=-5.0) for i in (1, 17)},
+        colour="body", decay_s=14.0, random_ms=6.0,
+    )),
+    DemoTake("Pell Harroway", "Fastest even run: string 3, fret 7", 1, time(21, 8), _faults(
+        26, {f"e{i}@{r}": N(late_ms=(-1) ** i * (9.0 + 4.0 * r)) for r in (2, 3) for i in range(1, 17)}, random_ms=4.0,
+    )),
+    DemoTake("Mirren Salk", "Sweep, 3 strings, round: A minor, position 5", 1, time(17, 50), _faults(
+        35, {f"e{i}": N(late_ms=-38.0) for i in (2, 6, 10, 14)} | {f"e{i}": N(length=1.3) for i in (3, 7, 11)},
+        random_ms=5.0, drive_db=8.0, floor_dbfs=-60.0,
+    )),
+    DemoTake("Oda Vintersee", "Double stops: sixths on 3 and 1, A major, from fret 2", 4, time(19, 8), _faults(
+        18, rings=(Ring(string=2, event="e3", level_db=-17.0, length_s=0.9), Ring(string=2, event="e5", repeat=1, level_db=-19.0, length_s=0.8),
+                   Ring(string=2, event="e3", repeat=2, level_db=-15.0, length_s=0.9), Ring(string=4, event="e7", repeat=3, level_db=-22.0, length_s=0.8)),
+        random_ms=6.0, tuning_offset_cents=(1.0, -1.0, 2.0, 0.0, -2.0, 1.0),
+    )),
+    DemoTake("Jory Tamsin", "Bottleneck: sixths on 3 and 1, G major, from fret 2", 4, time(20, 48), _faults(
+        45, {f"e{i}": N(cents=-19.0) for i in range(2, 9)}, rings=(Ring(string=2, event="e3", level_db=-18.0, length_s=1.6),
+             Ring(string=2, event="e3", repeat=2, level_db=-16.0, length_s=1.8)),
+        scrapes=(Scrape(event="e5", after_s=1.2, level_db=-20.0, length_s=0.16), Scrape(event="e6", repeat=1, after_s=1.3, level_db=-17.0, length_s=0.14),
+                 Scrape(event="e2", repeat=3, after_s=1.1, level_db=-22.0, length_s=0.2)), colour="body", decay_s=14.0, random_ms=6.0, random_cents=3.0,
+    )),
+    DemoTake("Mirren Salk", "Mute check: all strings struck, 2 sound, roots on string 6, frets 3 5 7 5", 2, time(17, 36), _faults(
+        36, {"e5@1": N(length=1.35), "e7@3": N(length=1.4)},
+        rings=(Ring(string=4, event="e3", level_db=-16.0, length_s=1.6), Ring(string=4, event="e3", repeat=1, level_db=-18.0, length_s=1.7),
+               Ring(string=1, event="e5", level_db=-16.0, length_s=1.4), Ring(string=4, event="e7", repeat=2, level_db=-15.0, length_s=1.8)),
+        hum_hz=50.0, hum_dbfs=-52.0, floor_dbfs=-62.0, random_ms=6.0,
+    )),
+    DemoTake("Pell Harroway", "Scale over quiet low strings: A minor pentatonic, position 5", 2, time(21, 17), _faults(
+        27, rings=(Ring(string=6, event="e9", level_db=-18.0, length_s=1.6), Ring(string=5, event="e9", repeat=1, level_db=-22.0, length_s=1.4),
+                   Ring(string=6, event="e9", repeat=2, level_db=-17.0, length_s=1.8), Ring(string=6, event="e8", repeat=3, level_db=-20.0, length_s=2.0)),
+        drive_db=9.0, floor_dbfs=-62.0, random_ms=6.0,
+    )),
+    DemoTake("Oda Vintersee", "Long bend without and with damping: string 2, fret 10", 3, time(19, 15), _faults(
+        19, rings=(Ring(string=3, event="e1", level_db=-20.0, length_s=7.5), Ring(string=3, event="e1", repeat=1, level_db=-23.0, length_s=7.5),
+                   Ring(string=1, event="e1", repeat=1, level_db=-22.0, length_s=7.0)), random_cents=1.0,
+    )),
+    DemoTake("Pell Harroway", "Stops: riff on string 6, frets 3 5 6 3 8 6", 1, time(21, 24), _faults(
+        28, {"e1@0": N(length=2.1), "e5@1": N(length=1.9), "e7@2": N(length=2.4), "e9@3": N(length=1.8)},
+        rings=(Ring(string=4, event="e3", repeat=1, level_db=-14.0, length_s=0.8),), random_ms=6.0, hum_hz=50.0, hum_dbfs=-62.0,
     )),
 )  # fmt: skip
 

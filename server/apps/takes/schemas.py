@@ -7,8 +7,9 @@ from typing import Annotated, Literal
 from uuid import UUID
 
 from fortimetra import Analysis as AnalysisContent
-from fortimetra.model.analysis import Hum, SetupFound, Summary
+from fortimetra.model.analysis import Hum, SetupFound
 from fortimetra.model.context import Click
+from fortimetra.model.summary import Summary
 from ninja import Schema
 from pydantic import Field
 

@@ -5,6 +5,7 @@ export type Schemas = components["schemas"];
 export type Take = Schemas["TakeRead"];
 export type TakeMeasured = Schemas["TakeMeasured"];
 export type Note = Schemas["NoteFound"];
+export type NoiseEvent = Schemas["NoiseEvent"];
 export type BendFound = Schemas["BendFound"];
 export type Verdict = Note["clean"];
 export type Curves = Schemas["Curves"];

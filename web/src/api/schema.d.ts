@@ -1245,6 +1245,28 @@ export interface components {
             weight: number;
         };
         /**
+         * ChordFound
+         * @description One note beside those struck with it. balance_db: louder or softer against them than its string usually is in this take.
+         */
+        ChordFound: {
+            /** Balance Db */
+            balance_db: number | null;
+            /**
+             * Level Db
+             * @description Against the whole chord.
+             */
+            level_db: number | null;
+            /** Present */
+            present: boolean | null;
+            /** U */
+            u: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "inside" | "outside" | "unclear";
+        };
+        /**
          * Click
          * @description Where the click lies in a take. Format `fortimetra-click`, version 1.
          */
@@ -1427,7 +1449,7 @@ export interface components {
         };
         /**
          * DrillDetail
-         * @description A drill with what it asks; length_beats is one repeat. not_judged_yet: measures this version does not have.
+         * @description A drill with what it asks; length_beats is one repeat.
          */
         DrillDetail: {
             /** Archived */
@@ -1441,8 +1463,6 @@ export interface components {
             length_beats: number;
             /** Level */
             level: number | null;
-            /** Not Judged Yet */
-            not_judged_yet: ("pitch" | "bend" | "vibrato" | "timing" | "level" | "length" | "noise")[];
             /** Tags */
             tags: string[];
             /** Title */
@@ -1485,8 +1505,6 @@ export interface components {
             content: components["schemas"]["Drill"];
             /** Length Beats */
             length_beats: number;
-            /** Not Judged Yet */
-            not_judged_yet: ("pitch" | "bend" | "vibrato" | "timing" | "level" | "length" | "noise")[];
             /** Problems */
             problems: components["schemas"]["DrillProblem"][];
         };
@@ -1774,6 +1792,25 @@ export interface components {
             u_ms: number | null;
         };
         /**
+         * GroupPlace
+         * @description Notes by their place in a group: the median error, and how loud they are against the take's plain notes.
+         */
+        GroupPlace: {
+            /** Count */
+            count: number;
+            /** Error Ms */
+            error_ms: number;
+            /** Level Db */
+            level_db: number | null;
+            /**
+             * Place
+             * @description From 1, the first of the group.
+             */
+            place: number;
+            /** U */
+            u: number;
+        };
+        /**
          * GuessRead
          * @description Which drills a recording may be of, the likeliest first; problem: why it cannot be told.
          */
@@ -1977,7 +2014,7 @@ export interface components {
         };
         /**
          * LengthFound
-         * @description One note's length; u in ms.
+         * @description One note's length; u of its end in ms.
          */
         LengthFound: {
             /** Length Ratio */
@@ -1986,6 +2023,8 @@ export interface components {
             overlap_ms: number | null;
             /** U */
             u: number | null;
+            /** U Overlap Ms */
+            u_overlap_ms?: number | null;
             /**
              * Verdict
              * @enum {string}
@@ -1993,10 +2032,33 @@ export interface components {
             verdict: "inside" | "outside" | "unclear";
         };
         /**
+         * LengthSummary
+         * @description How long notes sound of what they are given, and into each other.
+         */
+        LengthSummary: {
+            /**
+             * Overlap Ms
+             * @description Median over notes whose string should have stopped.
+             */
+            overlap_ms: number | null;
+            /** Ratio */
+            ratio: number | null;
+            /**
+             * Spread
+             * @description Robust standard deviation of the ratios.
+             */
+            spread: number | null;
+        };
+        /**
          * LevelFound
          * @description One note's level.
          */
         LevelFound: {
+            /**
+             * Against
+             * @description What deviation_db is against: notes of the string played alike, its picked notes, notes of the take played alike, or the unaccented notes around an accent.
+             */
+            against?: ("string" | "picked" | "take" | "neighbours") | null;
             /** Deviation Db */
             deviation_db: number | null;
             /** Dies */
@@ -2010,6 +2072,11 @@ export interface components {
              * @enum {string}
              */
             verdict: "inside" | "outside" | "unclear";
+            /**
+             * Way
+             * @description How it is played.
+             */
+            way?: ("picked" | "slurred" | "tapped" | "together" | "accented") | null;
         };
         /**
          * LevelSummary
@@ -2018,10 +2085,33 @@ export interface components {
         LevelSummary: {
             /** Accent Lift Db */
             accent_lift_db: number | null;
+            /** Drift Db Per Min */
+            drift_db_per_min?: number | null;
             /** Slur Deficit Db */
             slur_deficit_db: number | null;
+            /** Slur Verdict */
+            slur_verdict?: ("inside" | "outside" | "unclear") | null;
             /** Spread Db */
             spread_db: number | null;
+            /**
+             * String Change Db
+             * @description Notes after a change of string less others.
+             */
+            string_change_db?: number | null;
+            /**
+             * Strings
+             * @default []
+             */
+            strings: components["schemas"]["StringLevel"][];
+            /**
+             * Tap Excess Db
+             * @description Tapped less fretted notes.
+             */
+            tap_excess_db?: number | null;
+            /** U Slur Deficit Db */
+            u_slur_deficit_db?: number | null;
+            /** U String Change Db */
+            u_string_change_db?: number | null;
         };
         /**
          * Me
@@ -2059,8 +2149,18 @@ export interface components {
          * @description A sound that should not be there and was not attacked.
          */
         NoiseEvent: {
+            /**
+             * Fret
+             * @description Of the pitch that rings, where a string is known.
+             */
+            fret?: number | null;
             /** From S */
             from_s: number;
+            /**
+             * Hz
+             * @description Its first partial.
+             */
+            hz?: number | null;
             /**
              * Kind
              * @enum {string}
@@ -2070,29 +2170,97 @@ export interface components {
             level_db: number;
             /** Near */
             near: string | null;
+            /**
+             * Reasons
+             * @default []
+             */
+            reasons: string[];
+            /** Repeat */
+            repeat?: number | null;
             /** String */
             string: number | null;
             /** To S */
             to_s: number;
             /** U */
             u: number;
+            /**
+             * Verdict
+             * @description Null where it is the rig's, or allowed.
+             */
+            verdict?: ("inside" | "outside" | "unclear") | null;
         };
         /**
          * NoiseFound
-         * @description What rings during one note.
+         * @description What rings during one note, and what is left of it after a stop.
          */
         NoiseFound: {
+            /**
+             * Decay Ms
+             * @description After the stop: until 40 dB under the note, or the floor.
+             */
+            decay_ms?: number | null;
+            /**
+             * Floor Db
+             * @description A string louder than this would have been heard (median over strings).
+             */
+            floor_db?: number | null;
+            /**
+             * Hidden Strings
+             * @description Strings that cannot be heard beside this note, whatever they do.
+             * @default []
+             */
+            hidden_strings: number[];
+            /** Stop Verdict */
+            stop_verdict?: ("inside" | "outside" | "unclear") | null;
             /** String */
             string: number | null;
             /** U */
             u: number | null;
+            /** U Decay */
+            u_decay?: number | null;
             /**
              * Verdict
              * @enum {string}
              */
             verdict: "inside" | "outside" | "unclear";
-            /** Worst Ring Db */
+            /**
+             * Worst Ring Db
+             * @description Loudest string that rings; null where none is heard.
+             */
             worst_ring_db: number | null;
+        };
+        /**
+         * NoiseSummary
+         * @description What sounded that should not have.
+         */
+        NoiseSummary: {
+            /**
+             * Decay Ms
+             * @description Median over the stops.
+             */
+            decay_ms?: number | null;
+            /**
+             * Driven
+             * @description Whether notes struck together make tones of their own.
+             */
+            driven?: boolean | null;
+            /**
+             * Echo
+             * @description Whether notes go on after their string has left them: a room, a delay.
+             */
+            echo?: boolean | null;
+            /**
+             * Hum Db
+             * @description Of the rig, against the notes.
+             */
+            hum_db?: number | null;
+            /**
+             * Scrapes
+             * @default 0
+             */
+            scrapes: number;
+            /** Strings */
+            strings: components["schemas"]["StringNoise"][];
         };
         /**
          * NoteFound
@@ -2100,6 +2268,7 @@ export interface components {
          */
         NoteFound: {
             bend: components["schemas"]["BendFound"] | null;
+            chord?: components["schemas"]["ChordFound"] | null;
             /** Clean */
             clean: ("inside" | "outside" | "unclear") | null;
             /** End S */
@@ -2130,6 +2299,24 @@ export interface components {
             string: number | null;
             timing: components["schemas"]["TimingFound"] | null;
             vibrato: components["schemas"]["VibratoFound"] | null;
+        };
+        /**
+         * Pace
+         * @description Notes of one slot length, where a drill has several: the same figure slow and fast.
+         */
+        Pace: {
+            /** Bias Ms */
+            bias_ms: number;
+            /** Count */
+            count: number;
+            /** Jitter Ms */
+            jitter_ms: number;
+            /** Notes Per S */
+            notes_per_s: number;
+            /** Slot Beats */
+            slot_beats: number;
+            /** Spread Db */
+            spread_db: number | null;
         };
         /**
          * PitchFound
@@ -2479,6 +2666,42 @@ export interface components {
             wound: boolean;
         };
         /**
+         * StringLevel
+         * @description Notes of one string that should be equally loud.
+         */
+        StringLevel: {
+            /** Count */
+            count: number;
+            /**
+             * Level Db
+             * @description Median, against the take's plain notes: belongs to the guitar.
+             */
+            level_db: number;
+            /** Spread Db */
+            spread_db: number;
+            /** String */
+            string: number;
+        };
+        /**
+         * StringNoise
+         * @description One string's unwanted sound over a take.
+         */
+        StringNoise: {
+            /** Events */
+            events: number;
+            /**
+             * Floor Db
+             * @description Median level from which it would be heard; null where it never had to be silent.
+             */
+            floor_db: number | null;
+            /** Seconds */
+            seconds: number;
+            /** String */
+            string: number;
+            /** Worst Db */
+            worst_db: number | null;
+        };
+        /**
          * StringPull
          * @description How hard a string pulls at its pitch; share of what it typically bears.
          */
@@ -2535,9 +2758,11 @@ export interface components {
             extra: number;
             /** Fastest Even Run Nps */
             fastest_even_run_nps: number | null;
+            length?: components["schemas"]["LengthSummary"] | null;
             level: components["schemas"]["LevelSummary"] | null;
             /** Missed */
             missed: number;
+            noise?: components["schemas"]["NoiseSummary"] | null;
             /** Not Clean */
             not_clean: number;
             timing: components["schemas"]["TimingSummary"] | null;
@@ -2734,6 +2959,11 @@ export interface components {
             error_ms: number | null;
             /** Grid S */
             grid_s: number | null;
+            /**
+             * Limit Ms
+             * @description The tolerance of this slot.
+             */
+            limit_ms?: number | null;
             /** U */
             u: number | null;
             /**
@@ -2744,17 +2974,46 @@ export interface components {
         };
         /**
          * TimingSummary
-         * @description The take's timing.
+         * @description The take's timing. bias_ms is null where the grid is fitted to the notes: early and late as a whole cannot be told.
          */
         TimingSummary: {
             /** Bias Ms */
             bias_ms: number | null;
             /** Drift Ms Per Beat */
             drift_ms_per_beat: number | null;
+            /**
+             * Groups
+             * @default []
+             */
+            groups: components["schemas"]["GroupPlace"][];
             /** Jitter Ms */
             jitter_ms: number | null;
+            /**
+             * Paces
+             * @default []
+             */
+            paces: components["schemas"]["Pace"][];
             /** String Change Ms */
             string_change_ms: number | null;
+            /**
+             * Swing
+             * @description Share of the beat the first of two eighths took.
+             */
+            swing?: number | null;
+            /**
+             * Tempo Bpm
+             * @description Quarter notes a minute, as played.
+             */
+            tempo_bpm?: number | null;
+            /**
+             * Together Ms
+             * @description Notes struck together: median time from the first to the last.
+             */
+            together_ms?: number | null;
+            /** U Bias Ms */
+            u_bias_ms?: number | null;
+            /** U String Change Ms */
+            u_string_change_ms?: number | null;
         };
         /**
          * Tolerances

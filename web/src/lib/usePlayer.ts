@@ -8,6 +8,10 @@ export interface Passage {
   /** Whether the recording itself is heard. */
   withTake: boolean;
   rate: number;
+  /** Only these frequencies are let through, Hz, and turned up; without them, everything. */
+  bands?: readonly number[];
+  /** How far they are turned up, dB. */
+  liftDb?: number;
 }
 
 export interface Player {
@@ -24,12 +28,16 @@ const TONE_PARTIALS = [0, 1, 0.5, 0.33, 0.2, 0.12];
 const TONE_LEVEL = 0.16;
 const FADE_S = 0.015;
 const LONGEST_TONE_S = 12;
+const BAND_WIDTH_HZ = 14;
+const MOST_LIFT_DB = 30;
 
 /** Plays passages of a take at any speed with its pitch kept, and target tones beside them. Owns all audio objects. */
 export function usePlayer(sound: Blob | undefined): Player {
   const element = useRef<HTMLAudioElement | null>(null);
   const context = useRef<AudioContext | null>(null);
   const stopTone = useRef<(() => void) | null>(null);
+  const unfilter = useRef<(() => void) | null>(null);
+  const source = useRef<MediaElementAudioSourceNode | null>(null);
   const timer = useRef<number | undefined>(undefined);
   const frame = useRef(0);
   const [playing, setPlaying] = useState<Passage | null>(null);
@@ -41,6 +49,8 @@ export function usePlayer(sound: Blob | undefined): Player {
     element.current?.pause();
     stopTone.current?.();
     stopTone.current = null;
+    unfilter.current?.();
+    unfilter.current = null;
     setPlaying(null);
   }, []);
 
@@ -56,6 +66,7 @@ export function usePlayer(sound: Blob | undefined): Player {
       audio.pause();
       audio.removeAttribute("src");
       element.current = null;
+      source.current = null;
       URL.revokeObjectURL(url);
     };
   }, [sound]);
@@ -77,6 +88,17 @@ export function usePlayer(sound: Blob | undefined): Player {
       if (passage.toneHz !== null) {
         context.current ??= new AudioContext();
         stopTone.current = startTone(context.current, passage.toneHz, Math.min(LONGEST_TONE_S, seconds));
+      }
+      if (passage.bands && audio) {
+        context.current ??= new AudioContext();
+        source.current ??= context.current.createMediaElementSource(audio);
+        unfilter.current = letThrough(context.current, source.current, passage.bands, passage.liftDb ?? 0);
+      } else if (source.current && context.current) {
+        // An element once taken into the graph is heard only through it.
+        const { current: node } = source;
+        void context.current.resume();
+        node.connect(context.current.destination);
+        unfilter.current = () => node.disconnect();
       }
       if (passage.withTake && audio) {
         audio.currentTime = passage.from;
@@ -106,6 +128,31 @@ export function usePlayer(sound: Blob | undefined): Player {
     [],
   );
   return { playing, play, stop, position, failed };
+}
+
+/** Connect a source through narrow bands, each steep by two filters in a row, and turn up what is left. */
+function letThrough(
+  context: AudioContext,
+  source: AudioNode,
+  bands: readonly number[],
+  liftDb: number,
+): () => void {
+  void context.resume();
+  const gain = new GainNode(context, { gain: 10 ** (Math.min(MOST_LIFT_DB, Math.max(0, liftDb)) / 20) });
+  // What is turned up so far must not hurt where the estimate was wrong.
+  const limiter = new DynamicsCompressorNode(context, { threshold: -12, ratio: 20, attack: 0.002 });
+  for (const hz of bands) {
+    const filter = { type: "bandpass", frequency: hz, Q: hz / BAND_WIDTH_HZ } as const;
+    source
+      .connect(new BiquadFilterNode(context, filter))
+      .connect(new BiquadFilterNode(context, filter))
+      .connect(gain);
+  }
+  gain.connect(limiter).connect(context.destination);
+  return () => {
+    source.disconnect();
+    limiter.disconnect();
+  };
 }
 
 function startTone(context: AudioContext, hz: number, seconds: number): () => void {

@@ -3,6 +3,7 @@ const WORDS: Record<string, string> = {
   "-": "under",
   "+": "over",
   x: "wrong pitch",
+  r: "a string rings",
   "?": "cannot tell",
   "0": "missed",
 };
@@ -50,6 +51,8 @@ function Tick({ sign, x }: { sign: string; x: number }) {
         fill="none"
       />
     );
+  if (sign === "r")
+    return <path d={`M${x - 3} ${MIDDLE - 2.5}h6m-6 5h6`} stroke="var(--ring)" strokeWidth={2} fill="none" />;
   if (sign === "?")
     return <line {...line} y1={5} y2={HEIGHT - 5} stroke="var(--unclear)" strokeDasharray="1.5 1.5" />;
   if (sign === "0") return <circle cx={x} cy={MIDDLE} r={2.4} fill="var(--paper)" stroke="var(--ink)" />;

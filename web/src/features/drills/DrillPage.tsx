@@ -9,7 +9,7 @@ import { Failed, Loading } from "~/ui/states";
 import { DrillTab } from "~/ui/tab/DrillTab";
 import { UploadButton } from "~/ui/upload/UploadButton";
 import { DrillActions } from "./DrillActions";
-import { askedWords, notJudgedWords, schoolWords } from "./drill.math";
+import { askedWords, schoolWords } from "./drill.math";
 import { Listen } from "./Listen";
 import { Shelf } from "./Shelf";
 import { Versions } from "./Versions";
@@ -28,7 +28,7 @@ export function DrillPage({ me }: { me: Me }) {
   const sound = useDrillSound();
   if (drill.isPending) return <Loading what="the drill" />;
   if (drill.error) return <Failed error={drill.error} onRetry={() => drill.refetch()} />;
-  const { content, title, family, length_beats, not_judged_yet } = drill.data;
+  const { content, title, family, length_beats } = drill.data;
   return (
     <>
       <p className="text-sm text-ink-soft print:hidden">
@@ -58,7 +58,6 @@ export function DrillPage({ me }: { me: Me }) {
       />
       <p className="mt-3 text-ink-soft">{askedWords(content)}</p>
       <p className="text-ink-soft">{schoolWords(content.school)}</p>
-      <p className="text-ink-soft print:hidden">{notJudgedWords(not_judged_yet)}</p>
       <div className="mt-4">
         <Listen content={content} sound={sound} />
       </div>

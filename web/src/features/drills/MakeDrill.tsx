@@ -11,7 +11,7 @@ import { defaultsOf, FormField } from "~/ui/form/FormField";
 import { Select } from "~/ui/Select";
 import { Failed, Loading } from "~/ui/states";
 import { DrillTab } from "~/ui/tab/DrillTab";
-import { askedWords, notJudgedWords } from "./drill.math";
+import { askedWords } from "./drill.math";
 import { Listen } from "./Listen";
 import { Problems } from "./Problems";
 
@@ -142,7 +142,6 @@ function Form({ generator }: { generator: GeneratorRead }) {
             heardBeat={sound.state === "playing" ? sound.beat : undefined}
           />
           <p className="mt-2 text-ink-soft">{askedWords(made.data.content)}</p>
-          <p className="text-ink-soft">{notJudgedWords(made.data.not_judged_yet)}</p>
           <Problems problems={made.data.problems} />
           <div className="mt-4">
             <Listen content={made.data.content} sound={sound} />

@@ -1,15 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { DrillContent, DrillRead } from "~/api/client";
-import {
-  ANY_DRILL,
-  askedWords,
-  foundDrills,
-  isScore,
-  levelWords,
-  notJudgedWords,
-  schoolWords,
-  tagsOf,
-} from "./drill.math";
+import { ANY_DRILL, askedWords, foundDrills, isScore, levelWords, schoolWords, tagsOf } from "./drill.math";
 
 const drill = (changes: object) =>
   ({
@@ -26,11 +17,6 @@ describe("what a drill asks", () => {
     [{ tempo: null, repeats: 1 }, "Once in free time, judged for pitch, bend; tolerances “steady”."],
   ])("is said in one sentence", (changes, text) => {
     expect(askedWords(drill(changes))).toBe(text);
-  });
-
-  it("names what is not judged yet, and is silent otherwise", () => {
-    expect(notJudgedWords(["timing", "level"])).toContain("timing, level");
-    expect(notJudgedWords([])).toBe("");
   });
 });
 

@@ -7,12 +7,6 @@ export function askedWords(content: DrillContent): string {
   return `${times} ${tempo}, judged for ${content.measures.join(", ")}; tolerances “${content.profile}”.`;
 }
 
-/** A sentence about measures this version does not have, or nothing. */
-export function notJudgedWords(measures: readonly string[]): string {
-  if (measures.length === 0) return "";
-  return `Not judged in this version yet: ${measures.join(", ")}; such notes come back as “cannot tell”.`;
-}
-
 export interface DrillSearch {
   text: string;
   family: string;

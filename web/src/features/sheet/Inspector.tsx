@@ -10,10 +10,11 @@ import {
   type Tolerances,
   uCents,
 } from "~/ui/take/notes.math";
+import { rhythmFaults } from "~/ui/take/rhythm.math";
 import { NoteCurve } from "./NoteCurve";
 import { Transport } from "./Transport";
 import type { Listening } from "./useListening";
-import { BendValues, PitchValues, VibratoValues } from "./Values";
+import { BendValues, NoiseValues, PitchValues, RhythmValues, VibratoValues } from "./Values";
 
 export interface InspectorProps {
   selected: SheetNote;
@@ -51,13 +52,14 @@ export function Inspector({
           "mt-1 text-2xl leading-7 font-bold",
           mark === "under" && "text-under",
           mark === "over" && "text-over",
+          mark === "ring" && "text-ring",
         )}
         data-testid="finding"
         aria-live="polite"
       >
         {findingWords(note, tolerances)}{" "}
-        <span className="figures text-base font-normal text-ink-soft">
-          {note.vibrato && !note.bend ? "" : plusMinus(uCents(note))}
+        <span className="figures text-base font-normal whitespace-nowrap text-ink-soft">
+          {(note.vibrato && !note.bend) || mark === "ring" ? "" : findingU(note)}
         </span>
       </p>
       <p className="mb-3 text-sm">
@@ -82,9 +84,19 @@ export function Inspector({
           tolerances={tolerances}
         />
       )}
+      <RhythmValues note={note} tolerances={tolerances} />
+      <NoiseValues note={note} tolerances={tolerances} />
       <Heard hearing={hearing} student={student} of={note.bend ? ["bend", "pitch"] : ["pitch", "bend"]} />
     </div>
   );
+}
+
+/** The uncertainty of what is said of the note first: of its onset or volume where that is the fault. */
+function findingU(note: SheetNote["note"]): string {
+  const faults = rhythmFaults(note);
+  if (!faults.length || note.pitch?.verdict === "outside" || note.bend?.verdict === "outside")
+    return plusMinus(uCents(note));
+  return faults.length === 1 && note.timing?.verdict === "outside" ? plusMinus(note.timing.u) : "";
 }
 
 /** What the student can hear, beside what is asked. */

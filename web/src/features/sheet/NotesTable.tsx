@@ -14,6 +14,7 @@ import {
   type Tolerances,
   uCents,
 } from "~/ui/take/notes.math";
+import { rhythmFaults } from "~/ui/take/rhythm.math";
 
 const COLUMNS: { id: SortColumn | null; label: string; numeric?: boolean }[] = [
   { id: "place", label: "Note" },
@@ -21,6 +22,9 @@ const COLUMNS: { id: SortColumn | null; label: string; numeric?: boolean }[] = [
   { id: null, label: "Heard" },
   { id: "error", label: "Error, cents", numeric: true },
   { id: "hold", label: "Hold SD, cents", numeric: true },
+  { id: "time", label: "Time, ms", numeric: true },
+  { id: "level", label: "Volume, dB", numeric: true },
+  { id: "ring", label: "Rings, dB", numeric: true },
   { id: "clean", label: "Verdict" },
 ];
 
@@ -37,6 +41,13 @@ export function NotesTable({ notes, tolerances, selectedKey, onSelect }: NotesTa
     column: "place",
     descending: false,
   });
+  const has: Record<string, boolean> = {
+    hold: notes.some((n) => n.note.bend),
+    time: notes.some((n) => n.note.timing),
+    level: notes.some((n) => n.note.level),
+    ring: notes.some((n) => n.note.noise),
+  };
+  const columns = COLUMNS.filter(({ id }) => id === null || has[id] !== false);
   const [onlyFaults, setOnlyFaults] = useState(false);
   const [copied, setCopied] = useState(false);
   const shown = sortNotes(
@@ -47,7 +58,7 @@ export function NotesTable({ notes, tolerances, selectedKey, onSelect }: NotesTa
   const sortBy = (column: SortColumn) =>
     setSort((now) => ({
       column,
-      descending: now.column === column ? !now.descending : column === "error" || column === "hold",
+      descending: now.column === column ? !now.descending : column !== "place" && column !== "clean",
     }));
   return (
     <section aria-label="Notes">
@@ -69,7 +80,7 @@ export function NotesTable({ notes, tolerances, selectedKey, onSelect }: NotesTa
       <table className="w-full border-collapse text-sm" data-testid="notes">
         <thead>
           <tr>
-            {COLUMNS.map(({ id, label, numeric }) => (
+            {columns.map(({ id, label, numeric }) => (
               <th
                 key={label}
                 scope="col"
@@ -100,6 +111,7 @@ export function NotesTable({ notes, tolerances, selectedKey, onSelect }: NotesTa
               key={note.key}
               row={note}
               tolerances={tolerances}
+              has={has}
               selected={note.key === selectedKey}
               onSelect={onSelect}
             />
@@ -114,17 +126,21 @@ export function NotesTable({ notes, tolerances, selectedKey, onSelect }: NotesTa
 function NoteRow({
   row,
   tolerances,
+  has,
   selected,
   onSelect,
 }: {
   row: SheetNote;
   tolerances: Tolerances;
+  has: Record<string, boolean>;
   selected: boolean;
   onSelect: (key: string) => void;
 }) {
   const { note } = row;
   const error = errorCents(note);
-  const mark = markOf(note);
+  const rhythm =
+    rhythmFaults(note).length > 0 && note.pitch?.verdict !== "outside" && !note.bend && !note.vibrato;
+  const pitchSide = rhythm ? "none" : markOf(note);
   const cell = "border-b border-rule py-1 pr-4";
   return (
     <tr
@@ -141,7 +157,7 @@ function NoteRow({
       <td className={cell}>
         {noteWords(row)}{" "}
         <span className="figures text-ink-soft">
-          {note.string}:{note.fret}
+          {note.string}:{note.fret ?? "×"}
         </span>
       </td>
       <td className={cell}>{findingWords(note, tolerances)}</td>
@@ -149,14 +165,35 @@ function NoteRow({
         className={cx(
           cell,
           "figures text-right whitespace-nowrap",
-          mark === "under" && "text-under",
-          mark === "over" && "text-over",
+          pitchSide === "under" && "text-under",
+          pitchSide === "over" && "text-over",
         )}
         data-testid="error"
       >
         {error === null ? "–" : `${signed(error)} ${plusMinus(uCents(note))}`}
       </td>
-      <td className={cx(cell, "figures text-right")}>{note.bend?.hold_sd_cents?.toFixed(1) ?? "–"}</td>
+      {has.hold && (
+        <td className={cx(cell, "figures text-right")}>{note.bend?.hold_sd_cents?.toFixed(1) ?? "–"}</td>
+      )}
+      {has.time && (
+        <Deviation found={note.timing?.error_ms} verdict={note.timing?.verdict} u={note.timing?.u} />
+      )}
+      {has.level && (
+        <Deviation found={note.level?.deviation_db} verdict={note.level?.verdict} u={note.level?.u} />
+      )}
+      {has.ring && (
+        <td
+          className={cx(
+            cell,
+            "figures text-right whitespace-nowrap",
+            note.noise?.verdict === "outside" && "text-ring",
+          )}
+        >
+          {note.noise?.worst_ring_db == null
+            ? "–"
+            : `${note.noise.string}: ${signed(note.noise.worst_ring_db)} ${plusMinus(note.noise.u)}`}
+        </td>
+      )}
       <td className={cell}>
         <span
           className={cx(
@@ -169,5 +206,28 @@ function NoteRow({
         </span>
       </td>
     </tr>
+  );
+}
+
+function Deviation({
+  found,
+  verdict,
+  u,
+}: {
+  found: number | null | undefined;
+  verdict: string | undefined;
+  u: number | null | undefined;
+}) {
+  const outside = verdict === "outside" && found !== null && found !== undefined;
+  return (
+    <td
+      className={cx(
+        "figures border-b border-rule py-1 pr-4 text-right whitespace-nowrap",
+        outside && found < 0 && "text-under",
+        outside && found >= 0 && "text-over",
+      )}
+    >
+      {found === null || found === undefined ? "–" : `${signed(found)} ${plusMinus(u)}`}
+    </td>
   );
 }

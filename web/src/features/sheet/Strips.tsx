@@ -1,6 +1,6 @@
 import { Minus, Plus } from "lucide-react";
 import { type MouseEvent, useEffect, useMemo, useRef, useState } from "react";
-import type { Curves, TakeMeasured } from "~/api/client";
+import type { Curves, NoiseEvent, TakeMeasured } from "~/api/client";
 import { beatLines, makeAxis, secondsAt, secondsOfBeat, xOf } from "~/lib/axis.math";
 import type { Player } from "~/lib/usePlayer";
 import { Button } from "~/ui/Button";
@@ -8,6 +8,9 @@ import { TabLine } from "~/ui/tab/TabLine";
 import { layoutTab, STRING_GAP, TOP } from "~/ui/tab/tab.math";
 import { keyOf, markOf, type SheetNote, type Tolerances } from "~/ui/take/notes.math";
 import { Playhead } from "./Playhead";
+import { QuietScale, QuietStrip, quietHeight } from "./QuietStrip";
+import { TIME_HEIGHT, TimeScale, TimeStrip } from "./TimeStrip";
+import { TOUCH_HEIGHT, TouchScale, TouchStrip } from "./TouchStrip";
 import { TUNE_HEIGHT, TuneScale, TuneStrip } from "./TuneStrip";
 import { WAVE_HEIGHT, Waveform } from "./Waveform";
 
@@ -22,10 +25,22 @@ export interface StripsProps {
   selected: SheetNote | null;
   onSelect: (key: string) => void;
   player: Player;
+  selectedEvent: NoiseEvent | null;
+  onSelectEvent: (event: NoiseEvent) => void;
 }
 
-/** Tab line, Tune strip and waveform on one axis of beats. */
-export function Strips({ measured, curves, notes, tolerances, selected, onSelect, player }: StripsProps) {
+/** Tab line, strips and waveform on one axis of beats; a strip only where the drill asks for what it shows. */
+export function Strips({
+  measured,
+  curves,
+  notes,
+  tolerances,
+  selected,
+  onSelect,
+  player,
+  selectedEvent,
+  onSelectEvent,
+}: StripsProps) {
   const [zoom, setZoom] = useState(START_ZOOM);
   const scroller = useRef<HTMLDivElement>(null);
   const { analysis, drill } = measured;
@@ -34,6 +49,10 @@ export function Strips({ measured, curves, notes, tolerances, selected, onSelect
     () => makeAxis(analysis.take.duration_s, pxPerSecond, analysis.reference.grid),
     [analysis, pxPerSecond],
   );
+  const timed = notes.some((n) => n.note.timing?.error_ms != null);
+  const touched = notes.some((n) => n.note.level || n.note.length);
+  const quiet = drill.content.measures.includes("noise");
+  const events = analysis.noise_events;
   const repeats = drill.content.repeats ?? 1;
   const lines = useMemo(
     () => beatLines(axis, repeats, drill.length_beats, drill.content.tempo?.beats_per_bar ?? 4),
@@ -56,6 +75,13 @@ export function Strips({ measured, curves, notes, tolerances, selected, onSelect
   const clickAt = (event: MouseEvent<HTMLElement>) => {
     if ((event.target as Element).closest("g[style]")) return;
     const x = event.clientX - event.currentTarget.getBoundingClientRect().left;
+    if ((event.target as Element).closest("[data-testid=quiet-strip]")) {
+      const rung = nearestEvent(events, secondsAt(axis, x));
+      if (rung) {
+        onSelectEvent(rung);
+        return;
+      }
+    }
     const hit = nearest(notes, secondsAt(axis, x));
     if (hit) onSelect(hit.key);
   };
@@ -79,6 +105,27 @@ export function Strips({ measured, curves, notes, tolerances, selected, onSelect
             <StripName>Tune</StripName>
             <TuneScale />
           </div>
+          {timed && (
+            <div className="relative border-t border-rule" style={{ height: TIME_HEIGHT }}>
+              <StripName>Time</StripName>
+              <TimeScale />
+            </div>
+          )}
+          {touched && (
+            <div className="relative border-t border-rule" style={{ height: TOUCH_HEIGHT }}>
+              <StripName>Touch</StripName>
+              <TouchScale />
+            </div>
+          )}
+          {quiet && (
+            <div
+              className="relative border-t border-rule"
+              style={{ height: quietHeight(tab.strings.length) }}
+            >
+              <StripName>Quiet</StripName>
+              <QuietScale names={tab.strings.map((s) => s.name)} />
+            </div>
+          )}
           <div className="relative border-t border-rule" style={{ height: WAVE_HEIGHT }}>
             <StripName>Sound</StripName>
           </div>
@@ -90,7 +137,7 @@ export function Strips({ measured, curves, notes, tolerances, selected, onSelect
           className="min-w-0 flex-1 overflow-x-auto"
           // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling area must be reachable by keyboard
           tabIndex={0}
-          aria-label="Tab, tuning and waveform of the take; the table below holds the same values"
+          aria-label="Tab, tuning, time, touch, ringing strings and waveform of the take; the table below holds the same values"
         >
           {/* biome-ignore lint/a11y/noStaticElementInteractions lint/a11y/useKeyWithClickEvents: arrow keys do the same */}
           <div className="relative" style={{ width: axis.widthPx }} onClick={clickAt}>
@@ -115,6 +162,17 @@ export function Strips({ measured, curves, notes, tolerances, selected, onSelect
               }}
             />
             <TuneStrip axis={axis} lines={lines} curves={curves} notes={notes} tolerances={tolerances} />
+            {timed && <TimeStrip axis={axis} lines={lines} notes={notes} extras={analysis.extras} />}
+            {touched && <TouchStrip axis={axis} lines={lines} notes={notes} />}
+            {quiet && (
+              <QuietStrip
+                axis={axis}
+                lines={lines}
+                events={events}
+                strings={tab.strings.length}
+                selected={selectedEvent}
+              />
+            )}
             <Waveform axis={axis} lines={lines} curves={curves} />
             <Playhead axis={axis} player={player} />
           </div>
@@ -140,7 +198,9 @@ export function Strips({ measured, curves, notes, tolerances, selected, onSelect
           <Plus size={14} aria-hidden />
         </Button>
         <span className="text-xs text-ink-soft">
-          band: inside the tolerance; below it flat, above it sharp; hatched: cannot tell
+          band: inside the tolerance; under the line flat, early, soft; over it sharp, late, loud; hatched:
+          cannot tell{touched ? "; hollow: slurred or tapped" : ""}
+          {quiet ? "; Quiet: a stroke where a string rings, the heavier the louder" : ""}
         </span>
       </div>
     </section>
@@ -189,6 +249,15 @@ function selectedSpan(
   const beat = note.repeat * measured.drill.length_beats + (event?.beat ?? 0);
   const from = secondsOfBeat(axis, beat);
   return from === null ? [null, 0] : [from, from + (event?.length ?? 1) * (axis.grid?.secondsPerBeat ?? 1)];
+}
+
+const EVENT_REACH_S = 0.25;
+
+function nearestEvent(events: readonly NoiseEvent[], seconds: number): NoiseEvent | undefined {
+  const away = (e: NoiseEvent) => Math.max(e.from_s - seconds, seconds - e.to_s, 0);
+  return events
+    .filter((e) => e.kind !== "hum" && away(e) < EVENT_REACH_S)
+    .sort((a, b) => away(a) - away(b) || b.level_db - a.level_db)[0];
 }
 
 function nearest(notes: SheetNote[], seconds: number): SheetNote | undefined {

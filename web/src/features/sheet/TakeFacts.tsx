@@ -2,6 +2,13 @@ import { Link } from "react-router";
 import type { TakeMeasured } from "~/api/client";
 import { day, minus, signed } from "~/lib/words";
 
+const BEATS: Record<string, string> = {
+  recorder: "from the recorder's click",
+  channel: "from the click on its own channel",
+  audible: "from the click in the recording",
+  fitted: "fitted to the notes",
+};
+
 /** What is known of the recording and of what it was read against, in one line each. */
 export function TakeFacts({ measured, zone }: { measured: TakeMeasured; zone: string }) {
   const { take, reference } = measured.analysis;
@@ -15,7 +22,7 @@ export function TakeFacts({ measured, zone }: { measured: TakeMeasured; zone: st
     `A4 ${reference.a4_hz} Hz`,
     grid.source === "none"
       ? "no beat grid"
-      : `beats ${grid.source === "fitted" ? "fitted to the notes" : `from the ${grid.source}`}${grid.bpm ? `, ${grid.bpm.toFixed(1)} bpm` : ""}`,
+      : `beats ${BEATS[grid.source] ?? grid.source}${grid.bpm ? `, ${grid.bpm.toFixed(1)} bpm` : ""}`,
   ].filter(Boolean);
   return (
     <div className="mt-2 mb-4 text-sm text-ink-soft">

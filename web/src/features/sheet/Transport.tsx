@@ -36,6 +36,17 @@ export function Transport({
             {label}
           </Button>
         ))}
+        {listening.listenToRing && (
+          <Button
+            className="px-2"
+            aria-keyshortcuts="R"
+            title="Key: R"
+            disabled={!ready}
+            onClick={listening.listenToRing}
+          >
+            Only the ring
+          </Button>
+        )}
         <Button kind="quiet" className="ml-auto px-1" aria-label="Keys of this sheet" onClick={onHelp}>
           <Keyboard size={16} aria-hidden />
         </Button>

@@ -10,21 +10,17 @@ import {
   type Tolerances,
   toleranceCents,
 } from "~/ui/take/notes.math";
+import { BeatRules } from "./BeatRules";
+import { StripScale } from "./StripScale";
 
 export const TUNE_HEIGHT = 196;
+/** Half a window of the contour: nearer to its end a note's pitch is mixed with the next one's. */
+const WINDOW_S = 0.012;
 const LABELLED_CENTS = [200, 50, 25, 0, -25, -50, -200];
 const y = (cents: number) => yOfCents(cents, TUNE_HEIGHT);
 
 export function TuneScale() {
-  return (
-    <div className="relative h-full">
-      {LABELLED_CENTS.map((cents) => (
-        <span key={cents} className="figures absolute right-2 -translate-y-1/2" style={{ top: y(cents) }}>
-          {cents > 0 ? `+${cents}` : String(cents).replace("-", "−")}
-        </span>
-      ))}
-    </div>
-  );
+  return <StripScale values={LABELLED_CENTS} y={y} />;
 }
 
 export interface TuneStripProps {
@@ -50,17 +46,7 @@ export const TuneStrip = memo(function TuneStrip({ axis, lines, curves, notes, t
           <line x1={0} x2={0} y1={0} y2={6} stroke="var(--unclear)" strokeWidth={1.2} />
         </pattern>
       </defs>
-      {lines.map((line) => (
-        <line
-          key={line.x}
-          x1={line.x}
-          x2={line.x}
-          y1={0}
-          y2={TUNE_HEIGHT}
-          stroke="var(--rule)"
-          strokeWidth={line.kind === "repeat" ? 2 : line.kind === "bar" ? 1.2 : 0.6}
-        />
-      ))}
+      <BeatRules lines={lines} height={TUNE_HEIGHT} />
       {[50, -50].map((cents) => (
         <line
           key={cents}
@@ -99,7 +85,9 @@ function TuneNote({ axis, curves, sheetNote, tolerances }: TuneNoteProps) {
   const error = errorCents(note);
   const path = (from: number, to: number) => contourPath(curves, from, to, target, x, y, axis.pxPerSecond);
   // Of two strings at once the contour follows neither; the difference is drawn instead.
-  const together = event?.bend?.kind === "unison";
+  const chord = !event?.bend && (event?.notes?.filter((n) => !n.muted).length ?? 1) > 1;
+  const together = chord || event?.bend?.kind === "unison";
+  const shown = chord ? [note.onset_s, note.end_s] : held;
   return (
     <g>
       <rect
@@ -122,7 +110,7 @@ function TuneNote({ axis, curves, sheetNote, tolerances }: TuneNoteProps) {
       <line x1={left} x2={left + width} y1={y(0)} y2={y(0)} stroke="var(--rule-strong)" strokeWidth={0.8} />
       {!together && (
         <path
-          d={path(note.onset_s + 0.015, Math.max(note.end_s, note.vibrato?.region?.[1] ?? 0))}
+          d={path(note.onset_s + 0.015, Math.max(note.end_s - WINDOW_S, note.vibrato?.region?.[1] ?? 0))}
           fill="none"
           stroke="var(--ink)"
           strokeWidth={held ? 1 : 1.5}
@@ -132,10 +120,10 @@ function TuneNote({ axis, curves, sheetNote, tolerances }: TuneNoteProps) {
       {!together && held && (
         <path d={path(held[0], held[1])} fill="none" stroke="var(--ink)" strokeWidth={2.4} />
       )}
-      {together && held && error !== null && (
+      {together && shown && error !== null && (
         <line
-          x1={x(held[0])}
-          x2={x(held[1])}
+          x1={x(shown[0] as number)}
+          x2={x(shown[1] as number)}
           y1={y(error)}
           y2={y(error)}
           stroke="var(--ink)"
@@ -143,10 +131,24 @@ function TuneNote({ axis, curves, sheetNote, tolerances }: TuneNoteProps) {
         />
       )}
       {deviations(note, tolerances).map((found) => (
-        <Deviation key={found.from} {...found} from={x(found.from)} to={x(found.to)} tolerance={tolerance} />
+        <Deviation
+          key={found.from}
+          {...found}
+          from={x(found.from)}
+          to={x(found.to)}
+          tolerance={tolerance}
+          share={labelShare(note, event)}
+        />
       ))}
     </g>
   );
+}
+
+/** Where along a note its number stands: notes of a chord share the place. */
+function labelShare(note: SheetNote["note"], event: SheetNote["event"]): number {
+  const strings = event?.notes?.filter((n) => !n.muted).map((n) => n.string) ?? [];
+  const at = strings.indexOf(note.string ?? -1);
+  return strings.length > 1 && at >= 0 ? (at + 0.5) / strings.length : 0.5;
 }
 
 /** The area between the band and the value: below it when flat, above it when sharp. */
@@ -156,12 +158,14 @@ function Deviation({
   error,
   about,
   tolerance,
+  share,
 }: {
   from: number;
   to: number;
   error: number;
   about: number;
   tolerance: number;
+  share: number;
 }) {
   const edge = about + (error < 0 ? -tolerance : tolerance);
   const beyond = Math.abs(error) > tolerance;
@@ -182,7 +186,7 @@ function Deviation({
       )}
       <line x1={from} x2={to} y1={tip} y2={tip} stroke={colour} strokeWidth={2.5} />
       <text
-        x={(from + to) / 2}
+        x={from + share * (to - from)}
         y={error < 0 ? tip + 14 : tip - 6}
         textAnchor="middle"
         fontSize={11.5}

@@ -3,7 +3,7 @@ import type { BeatLine } from "~/lib/axis.math";
 import { TabRhythm } from "./TabRhythm";
 import type { TabLayout, TabSlur } from "./tab.math";
 
-export type TabMark = "under" | "over" | "missed" | "wrong" | "uneven" | "unclear" | "none";
+export type TabMark = "under" | "over" | "ring" | "missed" | "wrong" | "uneven" | "unclear" | "none";
 
 const NAMES_PX = 16;
 
@@ -193,6 +193,14 @@ export const TabLine = memo(function TabLine({
                 d={`M${number.x - 6} ${number.y + 10}q1.5 -3 3 0t3 0t3 0t3 0`}
                 fill="none"
                 stroke="var(--ink)"
+                strokeWidth={1.6}
+              />
+            )}
+            {mark === "ring" && (
+              <path
+                d={`M${number.x - 6} ${number.y + 9}h12m-12 3h12`}
+                fill="none"
+                stroke="var(--ring)"
                 strokeWidth={1.6}
               />
             )}

@@ -2,6 +2,8 @@
 import type { DrillEvent, Note, TakeMeasured } from "~/api/client";
 import { bendWords, centsWords } from "~/lib/words";
 import type { TabMark } from "~/ui/tab/TabLine";
+import { noiseFaults } from "./noise.math";
+import { asAsked, rhythmFaults } from "./rhythm.math";
 
 export type NoteKey = string;
 
@@ -22,7 +24,7 @@ export function sheetNotes(measured: TakeMeasured): SheetNote[] {
   return measured.analysis.notes.map((note, index) => ({
     key: `${keyOf(note.id, note.repeat)}/${note.string ?? index}`,
     place: index + 1,
-    note,
+    note: asAsked(note, measured.drill.content.measures),
     event: events.get(note.id),
   }));
 }
@@ -58,6 +60,13 @@ export interface Tolerances {
   vibratoReturn: number;
   rateCv: number;
   extentCv: number;
+  levelDb: number;
+  slurDeficitDb: number;
+  accentLiftDb: number;
+  lengthFraction: number;
+  overlapMs: number;
+  ringDb: number;
+  stopMs: number;
 }
 
 export function tolerancesOf({ tolerances }: Pick<TakeMeasured, "tolerances">): Tolerances {
@@ -69,6 +78,13 @@ export function tolerancesOf({ tolerances }: Pick<TakeMeasured, "tolerances">): 
     vibratoReturn: tolerances.vibrato_return_cents ?? Number.POSITIVE_INFINITY,
     rateCv: tolerances.vibrato_rate_cv ?? Number.POSITIVE_INFINITY,
     extentCv: tolerances.vibrato_extent_cv ?? Number.POSITIVE_INFINITY,
+    levelDb: tolerances.level_db ?? Number.POSITIVE_INFINITY,
+    slurDeficitDb: tolerances.slur_deficit_db ?? Number.POSITIVE_INFINITY,
+    accentLiftDb: tolerances.accent_lift_db ?? 0,
+    lengthFraction: tolerances.length_fraction ?? Number.POSITIVE_INFINITY,
+    overlapMs: tolerances.overlap_ms ?? Number.POSITIVE_INFINITY,
+    ringDb: tolerances.ring_db ?? 0,
+    stopMs: tolerances.stop_ms ?? Number.POSITIVE_INFINITY,
   };
 }
 
@@ -82,6 +98,7 @@ export function noteWords({ note, event }: SheetNote): string {
   }
   if (event?.id.startsWith("twelfth")) return "12th fret against open";
   if (event?.vibrato) return "Fretted note with vibrato";
+  if (note.fret === null) return "Muted string";
   return note.fret === 0 ? "Open string" : "Fretted note";
 }
 
@@ -101,10 +118,21 @@ export function placeWords(note: Note): string {
 export function findingWords(note: Note, tolerances: Tolerances): string {
   if (note.status === "missed") return "Not heard";
   if (note.status === "wrong_pitch") return "Another pitch was played";
+  const rhythm = [...rhythmFaults(note).map((fault) => fault.text), ...noiseFaults(note)];
+  if (rhythm.length && !pitchOutside(note)) return sentence(rhythm);
+  return sentence([pitchWords(note, tolerances), ...rhythm]);
+}
+
+/** Whether what is wrong is wrong with its pitch: a bend, a vibrato, or a plain note out of tune. */
+function pitchOutside(note: Note): boolean {
+  return [note.bend?.verdict, note.vibrato?.verdict, note.pitch?.verdict].includes("outside");
+}
+
+function pitchWords(note: Note, tolerances: Tolerances): string {
   const error = errorCents(note);
   const { bend, vibrato } = note;
   if (bend?.kind === "unison") return unisonWords(note);
-  if (error === null) return "Could not be measured";
+  if (error === null) return note.fret === null ? "Struck and silent" : "Could not be measured";
   if (bend && bend.landing_error_cents != null)
     return `Starts ${centsWords(error)}, lands ${centsWords(bend.landing_error_cents)}`;
   if (vibrato) {
@@ -149,6 +177,9 @@ export function markOf(note: Note): TabMark {
   if (note.clean === "inside" || note.clean === null) return "none";
   if (note.clean === "unclear") return "unclear";
   if (note.status === "wrong_pitch") return "wrong";
+  const rhythm = rhythmFaults(note)[0];
+  if (rhythm && !pitchOutside(note)) return rhythm.side;
+  if (noiseFaults(note).length && !pitchOutside(note)) return "ring";
   // A bend or a plain note is off its pitch; a vibrato that is uneven is off nothing.
   const error = note.bend && note.bend.verdict !== "inside" ? note.bend.error_cents : errorCents(note);
   if (note.vibrato && (!note.bend || note.bend.verdict === "inside")) return "uneven";
@@ -187,12 +218,14 @@ export function deviations(note: Note, tolerances: Tolerances): Deviation[] {
   const back = vibrato?.return_error_cents ?? null;
   if (vibrato?.region && back !== null && Math.abs(back) - (vibrato.u_return ?? 0) > tolerances.vibratoReturn)
     found.push({ from: vibrato.region[0], to: vibrato.region[1], error: back, about: 0 });
-  if (!bend && !vibrato && pitch?.error_cents != null && note.status === "played")
+  const others = rhythmFaults(note).length + noiseFaults(note).length;
+  const inTune = pitch?.verdict !== "outside" && others > 0;
+  if (!bend && !vibrato && pitch?.error_cents != null && note.status === "played" && !inTune)
     found.push({ from: note.onset_s, to: note.end_s, error: pitch.error_cents, about: 0 });
   return found;
 }
 
-export type SortColumn = "place" | "error" | "clean" | "hold";
+export type SortColumn = "place" | "error" | "clean" | "hold" | "time" | "level" | "ring";
 
 const CLEAN_ORDER: Record<string, number> = { outside: 0, unclear: 1, inside: 3 };
 
@@ -200,6 +233,9 @@ export function sortNotes(notes: SheetNote[], column: SortColumn, descending: bo
   const value = ({ note, place }: SheetNote): number => {
     if (column === "error") return Math.abs(errorCents(note) ?? -1);
     if (column === "hold") return note.bend?.hold_sd_cents ?? -1;
+    if (column === "time") return Math.abs(note.timing?.error_ms ?? -1);
+    if (column === "ring") return note.noise?.worst_ring_db ?? -99;
+    if (column === "level") return Math.abs(note.level?.deviation_db ?? -1);
     if (column === "clean") return note.status === "missed" ? 2 : (CLEAN_ORDER[note.clean ?? ""] ?? 1);
     return place;
   };
@@ -227,6 +263,14 @@ export function notesAsText(notes: SheetNote[]): string {
     "vibrato_extent_cents",
     "vibrato_extent_cv",
     "vibrato_return_error_cents",
+    "time_error_ms",
+    "level_db",
+    "level_deviation_db",
+    "length_ratio",
+    "overlap_ms",
+    "ring_db",
+    "ring_string",
+    "decay_ms",
   ];
   const rows = notes.map(({ note, place }) => [
     place,
@@ -246,6 +290,14 @@ export function notesAsText(notes: SheetNote[]): string {
     note.vibrato?.extent_cents ?? "",
     note.vibrato?.extent_cv ?? "",
     note.vibrato?.return_error_cents ?? "",
+    note.timing?.error_ms ?? "",
+    note.level?.level_db ?? "",
+    note.level?.deviation_db ?? "",
+    note.length?.length_ratio ?? "",
+    note.length?.overlap_ms ?? "",
+    note.noise?.worst_ring_db ?? "",
+    note.noise?.string ?? "",
+    note.noise?.decay_ms ?? "",
   ]);
   return [head, ...rows].map((row) => row.join("\t")).join("\n");
 }
@@ -254,7 +306,11 @@ export function notesAsText(notes: SheetNote[]): string {
 export function worstNotes(notes: SheetNote[], tolerances: Tolerances, most: number): SheetNote[] {
   const far = ({ note }: SheetNote) => {
     if (note.status !== "played") return note.status === "missed" ? 2 : 3;
-    return Math.abs(errorCents(note) ?? 0) / toleranceCents(note, tolerances);
+    const pitch = Math.abs(errorCents(note) ?? 0) / toleranceCents(note, tolerances);
+    const time = Math.abs(note.timing?.error_ms ?? 0) / (note.timing?.limit_ms ?? Number.POSITIVE_INFINITY);
+    const level = Math.abs(note.level?.deviation_db ?? 0) / tolerances.levelDb;
+    const ring = note.noise?.verdict === "outside" ? 1 + ((note.noise.worst_ring_db ?? -40) + 40) / 40 : 0;
+    return Math.max(ring, pitch, time, note.level?.way === "accented" ? 0 : level);
   };
   const outside = notes.filter(({ note }) => note.clean === "outside" || note.status === "missed");
   const worst = [...outside].sort((a, b) => far(b) - far(a) || a.place - b.place);

@@ -1,0 +1,312 @@
+"""Listening for what the drill asks: everything that may be a note, paired with the drill, then cut into notes."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from itertools import pairwise
+from typing import Literal
+
+import numpy as np
+
+from fortimetra.align.extras import ONE_ATTACK_S, double_limit_s, name_extras
+from fortimetra.align.match import SLURRED, Match, match, no_notes
+from fortimetra.hear.attack import APART_S, LEARN_S, NEAR_S
+from fortimetra.hear.contour import HOP_S, Contour
+from fortimetra.hear.crossing import U_MS as CROSSING_U_MS
+from fortimetra.hear.crossing import crossing
+from fortimetra.hear.notes import HeardNote, note_from, pitchless_note, steps
+from fortimetra.hear.onsets import CLEAR_DB, RISE_DB, Candidates
+from fortimetra.hear.salience import RATE_HZ, Salience, salience
+from fortimetra.model.drill import Drill
+from fortimetra.sound.decode import Samples, resampled
+from fortimetra.units import FloatArray, midi_to_hz
+
+LEAST_NOTE_S = 0.02
+SOFT_APART_SHARE = 0.25
+SOFT_APART_S = 0.015
+SOFT_FROM_STEP_S = 0.03
+MIDI_MARGIN = 3
+# A second attack on a string that rings rises less than a first one; singles rise less than this again.
+DOUBLE_RISE_DB, DOUBLE_SOFT_RISE_DB = 3.0, 2.0
+FALLS_DB = 2.0
+CLEAR_EXTRA_DB = 5.0
+SWELL_DB = 8.0
+FAR_TOO_SOFT_DB, BRIEF_S = 12.0, 0.05
+SURE_DB = 10.0
+CONTRAST_FROM_S = LEARN_S[-1] + APART_S + NEAR_S
+# An attack this clear and this near the change of pitch is the slur's own, and better known.
+SHARP_DB = 6.0
+SAME_CHANGE_S = 0.012
+
+
+def listen(mono: Samples, contour: Contour, candidates: Candidates, drill: Drill, *, rate_hz: int) -> Match:
+    """Pair what sounds with what is asked; the heard notes end where the next one begins.
+
+    mono: float32, shape (n_samples,). Raises TakeError as `match`.
+    """
+    found = _nodes(contour, candidates, drill)
+    if not found:
+        raise no_notes()
+    told = _told(mono, contour, found, drill, rate_hz)
+    matched = match(found, drill, told)
+    matched = replace(matched, extras=tuple(n for n in matched.extras if _begins(n, contour)))
+    matched = _with_slurs(matched, mono, contour, drill, rate_hz)
+    matched = _with_double_hits(_first_of_doubles(matched, contour, drill), candidates, contour, drill)
+    return _cut(contour, matched, drill)
+
+
+def _nodes(contour: Contour, candidates: Candidates, drill: Drill) -> list[HeardNote]:
+    """Strong attacks and steps of pitch as notes, and the soft rises between them that might be notes of this drill."""
+    slurs = np.array(steps(contour, candidates.strong_s))
+    soft = np.flatnonzero(~candidates.strong)
+    kept = soft[_kept(candidates, soft, slurs, _apart_s(drill))]
+    attacks = np.union1d(np.flatnonzero(candidates.strong), kept)
+    places: list[tuple[float, Literal["attack", "step"], int]] = [
+        (float(candidates.time_s[i]), "attack", int(i)) for i in attacks
+    ]
+    places += [(float(t), "step", -1) for t in slurs]
+    places.sort()
+    firm = np.sort(np.concatenate((candidates.strong_s, slurs)))
+    end = float(contour.time_s[-1]) + HOP_S
+    nodes = []
+    for time, kind, index in places:
+        after = int(np.searchsorted(firm, time + 1e-6))
+        limit = float(firm[after]) if after < len(firm) else end
+        note = note_from(contour, time, limit, kind) or pitchless_note(contour, time, limit, least_s=LEAST_NOTE_S)
+        if note is None:
+            continue
+        if kind == "attack":
+            strong = bool(candidates.strong[index])
+            rise = float(candidates.rise_db[index])
+            note = replace(
+                note,
+                rise_db=max(rise, RISE_DB) if strong else min(rise, 0.99 * RISE_DB),
+                contrast_db=float(candidates.contrast_db[index]),
+                onset_u_ms=float(candidates.u_ms[index]),
+            )
+        nodes.append(note)
+    return nodes
+
+
+def _apart_s(drill: Drill) -> float:
+    """How near two soft rises cannot both be notes: a share of the drill's shortest slot."""
+    beats = sorted({drill.played_beat(e.beat) for e in drill.events if e.notes})
+    slots = [b - a for a, b in pairwise(beats)]
+    return max(SOFT_APART_S, SOFT_APART_SHARE * min(slots, default=1.0) * drill.seconds_per_beat)
+
+
+def _kept(candidates: Candidates, soft: np.ndarray, slurs: FloatArray, apart_s: float) -> np.ndarray:
+    """Which soft rises stand alone: none stronger near, and no slur, whose step of pitch is what counts."""
+    time = candidates.time_s
+    weight = np.where(candidates.strong, np.inf, candidates.rise_db + candidates.contrast_db / 3.0)
+    kept = np.ones(len(soft), dtype=bool)
+    for number, i in enumerate(soft):
+        near = slice(*np.searchsorted(time, (time[i] - apart_s, time[i] + apart_s)))
+        kept[number] = weight[i] >= weight[near].max()
+    if len(slurs):
+        nearest = np.min(np.abs(time[soft][:, None] - slurs[None, :]), axis=1)
+        kept &= nearest > min(SOFT_FROM_STEP_S, apart_s)
+    return kept
+
+
+def _told(mono: Samples, contour: Contour, found: list[HeardNote], drill: Drill, rate_hz: int) -> Salience:
+    asked = [drill.midi(n) for e in drill.events for n in e.notes] or [60.0]
+    midi = (int(min(asked)) - MIDI_MARGIN, int(max(asked)) + MIDI_MARGIN)
+    sound = resampled(mono, from_hz=rate_hz, to_hz=min(RATE_HZ, rate_hz))
+    onsets = np.array([n.onset_s for n in found])
+    firm = np.append(np.array([n.onset_s for n in found if n.strong]), np.inf)
+    until = firm[np.searchsorted(firm, onsets + 1e-6)]
+    return salience(sound, onsets, until, rate_hz=min(RATE_HZ, rate_hz), midi=midi, offset_cents=_off_cents(contour))
+
+
+def _off_cents(contour: Contour) -> float:
+    """How far the take as a whole lies off the semitones of 440 Hz, −50 to 50."""
+    f0 = contour.f0_hz[~np.isnan(contour.f0_hz)]
+    if not len(f0):
+        return 0.0
+    turn = np.exp(2j * np.pi * 12.0 * np.log2(f0 / 440.0))
+    return float(np.angle(turn.mean()) / (2.0 * np.pi) * 100.0)
+
+
+def _with_slurs(matched: Match, mono: Samples, contour: Contour, drill: Drill, rate_hz: int) -> Match:
+    """Slurred notes at the middle of their step of pitch, also those whose step the contour loses."""
+    rate = min(RATE_HZ, rate_hz)
+    sound: Samples | None = None
+    heard = list(matched.heard)
+    for i in range(1, len(heard)):
+        step = _slur(matched, heard, i, drill)
+        if step is None:
+            continue
+        if sound is None:
+            sound = resampled(mono, from_hz=rate_hz, to_hz=rate)
+        found = crossing(sound, rate_hz=rate, **step)
+        own = heard[i]
+        if found is None or not found.clear:
+            continue
+        if own is None:
+            new = pitchless_note(contour, found.time_s, step["to_s"], least_s=LEAST_NOTE_S)
+            heard[i] = None if new is None else replace(new, kind="step", onset_u_ms=CROSSING_U_MS)
+        elif own.kind == "step" or own.contrast_db < SHARP_DB or abs(own.onset_s - found.time_s) > SAME_CHANGE_S:
+            heard[i] = replace(own, onset_s=found.time_s, kind="step", onset_u_ms=CROSSING_U_MS)
+    order = [n.onset_s for n in heard if n is not None]
+    if order != sorted(order):
+        return matched
+    told = list(matched.told_semitones) or [None] * len(heard)
+    for i, note in enumerate(heard):
+        if note is not None and matched.heard[i] is None:
+            told[i] = 0.0
+    return replace(matched, heard=tuple(heard), told_semitones=tuple(told))
+
+
+def _slur(matched: Match, heard: list[HeardNote | None], i: int, drill: Drill) -> dict[str, float] | None:
+    """Where to look for the change of pitch of a slurred event, and between which pitches; None where it is none."""
+    before, now = matched.events[i - 1], matched.events[i]
+    last = heard[i - 1]
+    single = len(before.notes) == 1 and len(now.notes) == 1
+    if (
+        last is None
+        or not single
+        or now.notes[0].event.articulation not in SLURRED
+        or now.notes[0].bend is not None
+        or before.notes[0].note.string != now.notes[0].note.string
+        or abs(before.main_midi - now.start_midi) < 0.5
+    ):
+        return None
+    spb = drill.seconds_per_beat
+    slot_s = (drill.played_beat(now.beat) - drill.played_beat(before.beat)) * spb
+    own = heard[i]
+    due = last.onset_s + slot_s if own is None else own.onset_s
+    after = next((n.onset_s for n in heard[i + 1 :] if n is not None), np.inf)
+    length_s = now.notes[0].event.length * spb
+    shift = matched.offset_cents / 100.0
+    return {
+        "old_hz": midi_to_hz(before.main_midi + shift),
+        "new_hz": midi_to_hz(now.start_midi + shift),
+        "from_s": max(last.onset_s + 0.01, due - 0.6 * min(slot_s, 0.25)),
+        "to_s": float(min(after - 0.005, due + 0.6 * min(length_s, 0.25))),
+    }
+
+
+def _begins(note: HeardNote, contour: Contour) -> bool:
+    """Whether an extra begins something: it has a pitch or is very clear, and the sound does not fall as where a note is stopped."""
+    if np.isnan(note.start_midi) and note.contrast_db < CLEAR_EXTRA_DB:
+        return False
+    if note.kind == "step":
+        return True
+    return not _falls(note, contour)
+
+
+def _falls(note: HeardNote, contour: Contour) -> bool:
+    """Whether the sound falls where a note seems to begin: something stops there."""
+    before = contour.level_dbfs[contour.frames(note.onset_s - 0.03, note.onset_s - 0.005)]
+    after = contour.level_dbfs[contour.frames(note.onset_s + 0.005, note.onset_s + 0.03)]
+    return bool(len(before) and len(after) and float(after.max()) <= float(before.mean()) - FALLS_DB)
+
+
+def _with_double_hits(matched: Match, candidates: Candidates, contour: Contour, drill: Drill) -> Match:
+    """Second attacks too soft to stand alone: just after a note, where nothing else rises, they are its double."""
+    single = tuple(n for n in matched.extras if not _too_soft_a_double(n, matched, drill, contour))
+    matched = replace(matched, extras=single)
+    taken = np.array([n.onset_s for n in matched.notes])
+    doubles = []
+    for event, note in zip(matched.events, matched.heard, strict=True):
+        if note is None:
+            continue
+        slot_s = event.notes[0].event.length * drill.seconds_per_beat
+        near = slice(
+            *np.searchsorted(candidates.time_s, (note.onset_s + ONE_ATTACK_S, note.onset_s + double_limit_s(slot_s)))
+        )
+        for i in range(near.start, near.stop):
+            time = float(candidates.time_s[i])
+            free = np.min(np.abs(taken - time)) >= ONE_ATTACK_S
+            clear = _second_attack(float(candidates.rise_db[i]), float(candidates.contrast_db[i]), time - note.onset_s)
+            if free and clear and not _swells(contour, note.onset_s, time):
+                double = pitchless_note(contour, time, time + 2.0 * LEAST_NOTE_S, least_s=LEAST_NOTE_S)
+                if double is not None:
+                    doubles.append(replace(double, rise_db=RISE_DB))
+    if not doubles:
+        return matched
+    return replace(matched, extras=tuple(sorted([*matched.extras, *doubles], key=lambda n: n.onset_s)))
+
+
+def _doubles(matched: Match, drill: Drill) -> set[int]:
+    """Ids of the extras that follow a note as its double hit."""
+    return {id(e.note) for e in name_extras(matched, drill) if e.kind == "double_hit"}
+
+
+def _first_of_doubles(matched: Match, contour: Contour, drill: Drill) -> Match:
+    """Of two strokes for one note the first is the note, the second its double; soft chances that are far too soft are none."""
+    heard, extras = list(matched.heard), list(matched.extras)
+    known = [n.level_dbfs for n in heard if n is not None]
+    usual = float(np.median(known)) if known else 0.0
+    for i, (event, note) in enumerate(zip(matched.events, matched.heard, strict=True)):
+        if note is None:
+            continue
+        slurred = event.notes[0].event.articulation in SLURRED
+        sure = note.strong and note.contrast_db >= SURE_DB
+        stops = note.end_s - note.onset_s < BRIEF_S and _falls(note, contour)
+        if not slurred and (stops or (not sure and note.level_dbfs < usual - FAR_TOO_SOFT_DB)):
+            heard[i] = None
+            continue
+        limit = double_limit_s(event.notes[0].event.length * drill.seconds_per_beat)
+        first = next((e for e in extras if ONE_ATTACK_S <= note.onset_s - e.onset_s <= limit), None)
+        if first is not None and not _swells(contour, first.onset_s, note.onset_s):
+            heard[i] = first
+            extras[extras.index(first)] = note
+    return replace(matched, heard=tuple(heard), extras=tuple(sorted(extras, key=lambda n: n.onset_s)))
+
+
+def _second_attack(rise_db: float, contrast_db: float, after_s: float) -> bool:
+    """Whether a rise just after a note is a second attack: many single notes swell once more by less.
+
+    The contrast counts only where what it is read against lies after the first attack.
+    """
+    if after_s < CONTRAST_FROM_S:
+        return rise_db >= DOUBLE_RISE_DB
+    return rise_db >= DOUBLE_RISE_DB or (rise_db >= DOUBLE_SOFT_RISE_DB and contrast_db >= CLEAR_DB)
+
+
+def _swells(contour: Contour, first_s: float, second_s: float) -> bool:
+    """Whether what looks like a second attack is the first one arriving: before it there is far less."""
+    level = contour.level_dbfs
+    before = level[contour.frames(first_s + 0.005, second_s - 0.003)]
+    after = level[contour.frames(second_s + 0.005, second_s + 0.03)]
+    return not len(before) or not len(after) or float(after.max() - before.max()) > SWELL_DB
+
+
+def _too_soft_a_double(extra: HeardNote, matched: Match, drill: Drill, contour: Contour) -> bool:
+    for event, note in zip(matched.events, matched.heard, strict=True):
+        if note is not None and note.onset_s < extra.onset_s:
+            after = extra.onset_s - note.onset_s
+            slot_s = event.notes[0].event.length * drill.seconds_per_beat
+            if after <= double_limit_s(slot_s):
+                return not _second_attack(extra.rise_db, extra.contrast_db, after) or _swells(
+                    contour, note.onset_s, extra.onset_s
+                )
+    return False
+
+
+def _cut(contour: Contour, matched: Match, drill: Drill) -> Match:
+    """The paired and the extra notes once more, now that it is known which soft rises are notes."""
+    used = matched.notes
+    doubles = _doubles(matched, drill)
+    end = float(contour.time_s[-1]) + HOP_S
+    # A second stroke ends nothing: the note goes on.
+    ends = np.array([n.onset_s for n in used if id(n) not in doubles] + [max(end, used[-1].end_s)])
+    limits = [float(ends[np.searchsorted(ends, n.onset_s + 1e-9, side="right")]) for n in used]
+    again: dict[int, HeardNote] = {}
+    for note, limit in zip(used, limits, strict=True):
+        limit = min(limit, end)
+        new = note_from(contour, note.onset_s, limit, note.kind) or pitchless_note(
+            contour, note.onset_s, limit, least_s=LEAST_NOTE_S
+        )
+        again[id(note)] = (
+            note
+            if new is None
+            else replace(new, rise_db=note.rise_db, contrast_db=note.contrast_db, onset_u_ms=note.onset_u_ms)
+        )
+    return replace(
+        matched,
+        heard=tuple(None if n is None else again[id(n)] for n in matched.heard),
+        extras=tuple(again[id(n)] for n in matched.extras),
+    )

@@ -1,0 +1,98 @@
+"""When one pitch of a string gives way to another: the middle of a slur's step, also where no contour can be followed.
+
+Method: the levels of both pitches, each in the partials it does not share with the other, seen through a Hann window that moves
+along. At the moment of the change the window holds half of each, whatever is louder; so the change is where both, against what
+they are when they sound alone, are equal.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fortimetra.sound.decode import Samples
+from fortimetra.units import FloatArray
+
+HIGHEST_HZ = 4000.0
+MOST_PARTIALS = 10
+WINDOW_S = 0.045
+SHORTEST_WINDOW_S = 0.025
+HOP_S = 0.004
+# Partials this many windows⁻¹ apart are told from each other.
+APART = 1.8
+LEAST_CHANGE_DB = 9.0
+U_MS = 5.0
+
+
+@dataclass(frozen=True)
+class Crossing:
+    """time_s: the change. rise_db, fall_db: by how much the new pitch comes up and the old one goes down across it."""
+
+    time_s: float
+    rise_db: float
+    fall_db: float
+
+    @property
+    def clear(self) -> bool:
+        """Whether it is a change at all."""
+        return min(self.rise_db, self.fall_db) >= LEAST_CHANGE_DB
+
+
+def crossing(
+    sound: Samples, *, rate_hz: int, old_hz: float, new_hz: float, from_s: float, to_s: float
+) -> Crossing | None:
+    """The change from one pitch to another between two times; None where their partials cannot be told apart.
+
+    sound: shape (n_samples,), at a rate of at least 8 kHz.
+    """
+    window_s = float(np.clip(0.4 * (to_s - from_s), SHORTEST_WINDOW_S, WINDOW_S))
+    old, new = _unshared(old_hz, new_hz, APART / window_s), _unshared(new_hz, old_hz, APART / window_s)
+    length = round(window_s * rate_hz)
+    middles = np.arange(from_s, to_s + HOP_S / 2.0, HOP_S)
+    starts = np.round(middles * rate_hz).astype(np.int64) - length // 2
+    inside = (starts >= 0) & (starts + length <= len(sound))
+    middles, starts = middles[inside], starts[inside]
+    if not len(old) or not len(new) or len(starts) < 8:
+        return None
+    power = powers_at(sound, starts, length, np.concatenate((old, new)), rate_hz=rate_hz)
+    old_power, new_power = power[:, : len(old)].sum(axis=1), power[:, len(old) :].sum(axis=1)
+    # Each against its own most: the old one before any place, the new one after it.
+    had = np.maximum.accumulate(old_power)
+    gets = np.maximum.accumulate(new_power[::-1])[::-1]
+    balance = np.sqrt(new_power / np.maximum(gets, 1e-20)) - np.sqrt(old_power / np.maximum(had, 1e-20))
+    weight = np.log(np.maximum(gets, 1e-20)) + np.log(np.maximum(had, 1e-20))
+    ups = np.flatnonzero((balance[:-1] <= 0.0) & (balance[1:] > 0.0)).tolist()
+    if not ups:
+        return None
+    reach = max(2, round(window_s / HOP_S))
+    best = max(ups, key=lambda i: _change(old_power, new_power, i, reach) + 1e-3 * weight[i])
+    share = -balance[best] / (balance[best + 1] - balance[best])
+    rise = _db(new_power[best + 1 : best + 1 + reach].max(), new_power[max(0, best - reach) : best + 1].min())
+    fall = _db(old_power[max(0, best - reach) : best + 1].max(), old_power[best + 1 : best + 1 + reach].min())
+    return Crossing(float(middles[best] + share * HOP_S), rise, fall)
+
+
+def powers_at(sound: Samples, starts: NDArray[np.int64], length: int, hz: FloatArray, *, rate_hz: int) -> FloatArray:
+    """Power at some frequencies in Hann windows that begin at some samples; shape (n_starts, n_hz)."""
+    turn = 2.0 * np.pi * (np.arange(length) - length / 2.0)[:, None] / rate_hz * hz
+    window = np.hanning(length + 2)[1:-1, None]
+    frames = np.lib.stride_tricks.sliding_window_view(sound, length)[starts].astype(np.float64)
+    return np.asarray((frames @ (window * np.cos(turn))) ** 2 + (frames @ (window * np.sin(turn))) ** 2)
+
+
+def _change(old: FloatArray, new: FloatArray, i: int, reach: int) -> float:
+    """The smaller of rise and fall about a place, dB."""
+    before, after = slice(max(0, i - reach), i + 1), slice(i + 1, i + 1 + reach)
+    return min(_db(new[after].max(), new[before].min()), _db(old[before].max(), old[after].min()))
+
+
+def _db(over: float, under: float) -> float:
+    return float(10.0 * np.log10(max(over, 1e-20) / max(under, 1e-20)))
+
+
+def _unshared(own_hz: float, other_hz: float, apart_hz: float) -> FloatArray:
+    own = np.arange(1, int(HIGHEST_HZ / own_hz) + 1) * own_hz
+    other = np.arange(1, int((HIGHEST_HZ + own_hz) / other_hz) + 2) * other_hz
+    return np.asarray(own[np.min(np.abs(own[:, None] - other[None, :]), axis=1) > apart_hz][:MOST_PARTIALS])

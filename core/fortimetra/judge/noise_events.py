@@ -1,0 +1,142 @@
+"""What sounded and should not, event by event, with verdicts and reasons."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+import numpy as np
+
+from fortimetra.align.match import Match
+from fortimetra.hear.notes import HeardNote
+from fortimetra.judge.verdict import verdict
+from fortimetra.measure.quiet import Quiet
+from fortimetra.measure.ring import Ringing
+from fortimetra.model.analysis import NoiseEvent
+from fortimetra.model.verdict import Verdict
+from fortimetra.sound.levels import Levels
+
+U_TIME_MS = 25.0
+THUD_U_DB = 2.0
+HUM_AUDIBLE_DB = -50.0
+
+
+def _place(quiet: Quiet, match: Match, at_s: float) -> tuple[str, int]:
+    """Id and repeat of the event that had begun last."""
+    begun = [p for p in quiet.parts if p.from_s <= at_s + 0.02] or list(quiet.parts[:1])
+    event = match.events[max(begun, key=lambda p: p.from_s).event].notes[0]
+    return event.event.id, event.repeat
+
+
+def noise_events(
+    match: Match, quiet: Quiet, thuds: Sequence[HeardNote], limits: dict[str, float], *, echo: bool
+) -> list[NoiseEvent]:
+    """Every string that rings, scrape and thud of a take, with its verdict; echo: notes go on after their string has left them."""
+    found: list[NoiseEvent] = []
+    for ring in quiet.reading.rings if quiet.reading else ():
+        event = _ring_event(ring, match, quiet, limits, echo=echo)
+        if event is not None:
+            found.append(event)
+    found += [_burst("scrape", (s.from_s, s.to_s), s.level_db, s.u_db, match, quiet, limits) for s in quiet.scrapes]
+    usual = float(np.median([n.level_dbfs for n in match.heard if n is not None] or [0.0]))
+    found += [
+        _burst("thud", (t.onset_s, t.end_s), t.level_dbfs - usual, THUD_U_DB, match, quiet, limits) for t in thuds
+    ]
+    return found
+
+
+def _burst(
+    kind: Literal["scrape", "thud"],
+    when_s: tuple[float, float],
+    level_db: float,
+    u_db: float,
+    match: Match,
+    quiet: Quiet,
+    limits: dict[str, float],
+) -> NoiseEvent:
+    """A sound without a pitch, and so without a string."""
+    near, repeat = _place(quiet, match, when_s[0])
+    return NoiseEvent(
+        kind=kind,
+        string=None,
+        from_s=round(when_s[0], 3),
+        to_s=round(when_s[1], 3),
+        level_db=round(level_db, 1),
+        u=round(u_db, 1),
+        near=near,
+        repeat=repeat,
+        verdict=_level_verdict(level_db, u_db, limits["ring_db"]),
+    )
+
+
+def _level_verdict(level_db: float, u_db: float, limit_db: float) -> Verdict:
+    if level_db - u_db > limit_db:
+        return "outside"
+    return "inside" if level_db + u_db <= limit_db else "unclear"
+
+
+def _ring_event(
+    ring: Ringing, match: Match, quiet: Quiet, limits: dict[str, float], *, echo: bool
+) -> NoiseEvent | None:
+    reasons: tuple[str, ...] = ()
+    kind = "open_ring"
+    judged = _level_verdict(ring.level_db, ring.u_db, limits["ring_db"])
+    if ring.role == "echo":
+        return None  # what a string has left goes on in a room, not on the string
+    own = [p.until_s for p in quiet.parts if p.string == ring.string and p.until_s <= ring.from_s + 0.1]
+    over_ms = 1000.0 * (ring.to_s - max(own)) if own else 1000.0 * (ring.to_s - ring.from_s)
+    if ring.rest > 0.5:
+        kind = "after_stop"
+        judged = verdict(over_ms, U_TIME_MS, limits["stop_ms"])
+        if ring.role == "last":
+            reasons = ("still_fretted",)
+        elif any(p.string == ring.string for p in quiet.parts if abs(p.until_s - ring.from_s) < 0.3):
+            reasons = ("fretting_hand_first",)
+    elif ring.role == "last":
+        kind = "bleed"
+        longer = verdict(over_ms, U_TIME_MS, limits["overlap_ms"])
+        judged = (
+            "outside" if {judged, longer} == {"outside"} else "inside" if "inside" in {judged, longer} else "unclear"
+        )
+    if kind != "open_ring" and judged == "inside":
+        return None  # a note takes its time to go
+    if echo and kind != "open_ring":
+        judged, reasons = "unclear", ("echo_effect",)
+    near, repeat = _place(quiet, match, ring.from_s)
+    return NoiseEvent(
+        kind=kind,
+        string=ring.string,
+        from_s=round(ring.from_s, 3),
+        to_s=round(ring.to_s, 3),
+        level_db=round(ring.level_db, 1),
+        u=round(ring.u_db, 1),
+        near=near,
+        fret=ring.fret,
+        hz=round(ring.hz, 2),
+        repeat=repeat,
+        verdict=judged,
+        reasons=reasons,
+    )
+
+
+def hum_event(levels: Levels, match: Match) -> list[NoiseEvent]:
+    """Hum of the rig, where it is not far under the notes."""
+    heard = [n.level_dbfs for n in match.heard if n is not None]
+    if levels.hum is None or not heard:
+        return []
+    level = levels.hum.level_dbfs - float(np.median(heard))
+    if level < HUM_AUDIBLE_DB:
+        return []
+    first, last = match.notes[0], match.notes[-1]
+    return [
+        NoiseEvent(
+            kind="hum",
+            string=None,
+            from_s=round(first.onset_s, 3),
+            to_s=round(last.end_s, 3),
+            level_db=round(level, 1),
+            u=2.0,
+            near=None,
+            hz=levels.hum.hz,
+        )
+    ]

@@ -1,0 +1,306 @@
+"""Verdicts of what should be silent, added to each note; and the events to be shown."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fortimetra.align.match import Match
+from fortimetra.hear.notes import HeardNote
+from fortimetra.judge.noise_events import hum_event, noise_events
+from fortimetra.judge.verdict import together, verdict
+from fortimetra.measure.chord import U_LEVEL_DB, ChordNote, balances
+from fortimetra.measure.quiet import Quiet
+from fortimetra.measure.ring import ECHO_SHARE, Reading
+from fortimetra.measure.stop import Stop
+from fortimetra.model.analysis import ChordFound, NoiseEvent, NoiseFound, NoteFound
+from fortimetra.model.drill import Drill
+from fortimetra.model.summary import NoiseSummary, StringNoise
+from fortimetra.model.verdict import Verdict
+from fortimetra.sound.levels import Levels
+
+# A string heard to be silent so near to a note did not ring under it: it does not stop by itself.
+SILENT_NEAR_S = 0.5
+MOST_HIDDEN_SHARE = 0.5
+OTHER_SHARE = 0.25
+
+NONE = np.zeros(0, np.int64)
+
+
+@dataclass(frozen=True)
+class QuietJudged:
+    """Notes with their noise, the events of the take, and what is said of it as a whole."""
+
+    notes: list[NoteFound]
+    events: tuple[NoiseEvent, ...]
+    summary: NoiseSummary
+    warnings: tuple[str, ...]
+
+
+def judge_quiet(
+    notes: Sequence[NoteFound],
+    match: Match,
+    quiet: Quiet,
+    drill: Drill,
+    levels: Levels,
+    thuds: Sequence[HeardNote] = (),
+) -> QuietJudged:
+    """Judge what sounds and should not.
+
+    notes: every asked note of every repeat in score order, as judged by everything else. thuds: attacks without pitch that
+    nobody asked for.
+    """
+    limits = drill.limits()
+    echo = _echoes(quiet.reading)
+    others = _others(quiet)
+    events = noise_events(match, quiet, thuds, limits, echo=bool(echo))
+    if others:
+        events = [e.model_copy(update={"verdict": "unclear", "reasons": ("other_sounds",)}) for e in events]
+    windows = _windows_by_event(quiet)
+    hum = hum_event(levels, match)
+    strings = len(drill.tuning)
+    per_event = {
+        i: _of_event(i, quiet, windows.get(i, NONE), events, limits, strings, echo=bool(echo))
+        for i in range(len(match.events))
+    }
+    balance = balances(quiet.chords)
+    chord_notes = {(c.part.event, c.part.string): c for chord in quiet.chords for c in chord}
+    asked = "noise" in drill.measures
+    judged: list[NoteFound] = []
+    order = [(i, n) for i, event in enumerate(match.events) for n in event.notes]
+    for note, (i, asked_note) in zip(notes, order, strict=True):
+        if note.status == "missed":
+            judged.append(note)
+            continue
+        noise, why = per_event[i]
+        if asked_note.note.muted:
+            noise = _of_muted(asked_note.note.string, i, match, events, noise)
+        if others:
+            noise, why = noise.model_copy(update={"verdict": "unclear"}), ("other_sounds",)
+        chord = _chord(
+            chord_notes.get((i, asked_note.note.string)),
+            balance.get((i, asked_note.note.string)),
+            limits["level_db"],
+            driven=bool(quiet.driven),
+        )
+        judged.append(_with(note, noise, chord, why, drill, asked=asked))
+    warnings = tuple(code for code, true in {"echo_effect": bool(echo), "other_sounds": others}.items() if true)
+    return QuietJudged(
+        judged,
+        tuple(sorted([*events, *hum], key=lambda e: e.from_s)),
+        _summary(quiet, events, hum, strings, echo),
+        warnings,
+    )
+
+
+def _echoes(reading: Reading | None) -> bool | None:
+    if reading is None or reading.echo_share is None:
+        return None
+    return reading.echo_share >= ECHO_SHARE
+
+
+def _others(quiet: Quiet) -> bool:
+    return quiet.reading is not None and quiet.reading.other_share > OTHER_SHARE
+
+
+def _of_event(
+    index: int,
+    quiet: Quiet,
+    rows: NDArray[np.int64],
+    events: Sequence[NoiseEvent],
+    limits: dict[str, float],
+    strings: int,
+    *,
+    echo: bool,
+) -> tuple[NoiseFound, tuple[str, ...]]:
+    """What rings while one event sounds, and its stop; with the reasons."""
+    own = [p for p in quiet.parts if p.event == index]
+    reading = quiet.reading
+    reasons: list[str] = []
+    verdicts: list[Verdict] = []
+    stop = next((s for s in quiet.stops if s.event == index), None)
+    stop_verdict = _stop_verdict(stop, limits["stop_ms"], echo=echo)
+    if stop is not None and stop_verdict is not None:
+        verdicts.append(stop_verdict)
+        if stop_verdict == "outside":
+            reasons.append("rings_after_stop")
+            after = [e for e in events if e.kind == "after_stop" and abs(e.from_s - stop.due_s) < 0.3]
+            reasons += [r for e in after for r in e.reasons]
+        elif stop.decay_ms is None:
+            reasons.append("floor_too_high")
+    worst: NoiseEvent | None = None
+    floor: float | None = None
+    hidden: tuple[int, ...] = ()
+    if own and reading is not None and len(rows):
+        from_s, to_s = own[0].from_s, max(min(p.until_s, reading.middle_s[rows[-1]] + 1.0) for p in own)
+        rings = [e for e in events if e.kind in {"open_ring", "bleed"} and e.from_s < to_s and e.to_s > from_s]
+        worst = max(rings, key=lambda e: e.level_db, default=None)
+        sounding = {p.string for p in own}
+        floors = {s: _floor(reading, rows, s) for s in range(1, strings + 1) if s not in sounding}
+        known = {s: f for s, f in floors.items() if f is not None}
+        floor = float(np.median(list(known.values()))) if known else None
+        hidden = tuple(
+            s
+            for s, f in known.items()
+            if f > limits["ring_db"] and not _silent_near(reading, rows, s, limits["ring_db"])
+        )
+        verdicts += [e.verdict for e in rings if e.verdict is not None]
+        if known and len(hidden) > MOST_HIDDEN_SHARE * len(known):
+            verdicts.append("unclear")
+            reasons += [] if any(e.verdict == "outside" for e in rings) else ["strings_hidden"]
+        elif not rings:
+            verdicts.append("inside")
+        reasons += [f"{e.kind}" for e in rings if e.verdict == "outside"]
+    else:
+        verdicts.append("unclear")
+        reasons.append("too_short_for_noise")
+    return (
+        NoiseFound(
+            worst_ring_db=None if worst is None else worst.level_db,
+            string=None if worst is None else worst.string,
+            u=None if worst is None else worst.u,
+            floor_db=None if floor is None else round(floor, 1),
+            hidden_strings=hidden,
+            decay_ms=None if stop is None or stop.decay_ms is None else round(stop.decay_ms, 0),
+            u_decay=None if stop is None or stop.decay_ms is None else round(stop.u_ms, 0),
+            stop_verdict=stop_verdict,
+            verdict=together(verdicts),
+        ),
+        tuple(dict.fromkeys(reasons)),
+    )
+
+
+def _stop_verdict(stop: Stop | None, limit_ms: float, *, echo: bool) -> Verdict | None:
+    if stop is None:
+        return None
+    if stop.decay_ms is None or echo:
+        return "unclear"
+    judged = verdict(stop.decay_ms, stop.u_ms, limit_ms)
+    # Where the rest ends before it has gone, it lasted at least so long.
+    return "unclear" if judged == "inside" and not stop.gone else judged
+
+
+def _windows_by_event(quiet: Quiet) -> dict[int, NDArray[np.int64]]:
+    """For each event the windows in which it is the last one begun and sounds."""
+    if quiet.reading is None:
+        return {}
+    event = np.array([-1 if s.rest else s.event for s in quiet.spans])[quiet.reading.span]
+    order = np.argsort(event, kind="stable")
+    found, first = np.unique(event[order], return_index=True)
+    return {int(e): rows for e, rows in zip(found, np.split(order, first[1:]), strict=True) if e >= 0}
+
+
+def _floor(reading: Reading, rows: NDArray[np.int64], string: int) -> float | None:
+    """Median level from which the open string would have been heard; None where it had not to be silent."""
+    values = reading.floor_db[rows, string - 1]
+    values = values[~np.isnan(values)]
+    return float(np.median(values)) if len(values) else None
+
+
+def _silent_near(reading: Reading, rows: NDArray[np.int64], string: int, limit_db: float) -> bool:
+    """Whether the open string was heard to be silent just before or after."""
+    near = (reading.middle_s > reading.middle_s[rows[0]] - SILENT_NEAR_S) & (
+        reading.middle_s < reading.middle_s[rows[-1]] + SILENT_NEAR_S
+    )
+    floor = reading.floor_db[near, string - 1]
+    rings = np.isfinite(reading.level_db[near, string - 1])
+    return bool(np.any((floor <= limit_db) & ~rings)) and not bool(rings.any())
+
+
+def _of_muted(string: int, index: int, match: Match, events: Sequence[NoiseEvent], noise: NoiseFound) -> NoiseFound:
+    """Of a string that is struck and must not sound: only what it does itself."""
+    heard = match.heard[index]
+    later = next((n.onset_s for n in match.heard[index + 1 :] if n is not None), np.inf)
+    own = [
+        e for e in events if e.string == string and heard is not None and e.from_s < later and e.to_s > heard.onset_s
+    ]
+    worst = max(own, key=lambda e: e.level_db, default=None)
+    told: Verdict = "unclear" if string in noise.hidden_strings else "inside"
+    return NoiseFound(
+        worst_ring_db=None if worst is None else worst.level_db,
+        string=None if worst is None else string,
+        u=None if worst is None else worst.u,
+        floor_db=noise.floor_db,
+        hidden_strings=(string,) if string in noise.hidden_strings else (),
+        verdict=told if worst is None or worst.verdict is None else worst.verdict,
+    )
+
+
+def _chord(note: ChordNote | None, balance_db: float | None, limit_db: float, *, driven: bool) -> ChordFound | None:
+    if note is None:
+        return None
+    judged: Verdict = "unclear"
+    if note.present is False:
+        judged = "outside"
+    elif balance_db is not None and not driven:
+        judged = verdict(balance_db, U_LEVEL_DB, limit_db)
+    return ChordFound(
+        present=note.present,
+        level_db=None if note.level_db is None else round(note.level_db, 1),
+        balance_db=None if balance_db is None else round(balance_db, 1),
+        u=None if note.level_db is None else U_LEVEL_DB,
+        verdict=judged,
+    )
+
+
+def _with(
+    note: NoteFound, noise: NoiseFound, chord: ChordFound | None, why: tuple[str, ...], drill: Drill, *, asked: bool
+) -> NoteFound:
+    verdicts: list[Verdict] = [note.clean] if note.clean is not None else []
+    reasons = [r for r in note.reasons if r != "within_uncertainty"]
+    status = note.status
+    if asked:
+        verdicts.append(noise.verdict)
+        reasons += [r for r in why if noise.verdict != "inside"]
+    if chord is not None and chord.present is False:
+        verdicts.append("outside")
+        reasons.append("chord_note_missing")
+        status = "missed"
+    elif chord is not None and "level" in drill.measures and chord.balance_db is not None:
+        verdicts.append(chord.verdict)
+        if chord.verdict == "outside":
+            reasons.append("chord_unbalanced")
+    clean = together(verdicts) if verdicts else None
+    if clean == "unclear" and not reasons:
+        reasons.append("within_uncertainty")
+    return note.model_copy(
+        update={
+            "noise": noise,
+            "chord": chord,
+            "status": status,
+            "clean": clean,
+            "reasons": tuple(dict.fromkeys(reasons)),
+        }
+    )
+
+
+def _summary(
+    quiet: Quiet, events: Sequence[NoiseEvent], hum: Sequence[NoiseEvent], strings: int, echo: bool | None
+) -> NoiseSummary:
+    reading = quiet.reading
+    rows = []
+    for string in range(1, strings + 1):
+        own = [e for e in events if e.string == string]
+        floors = reading.floor_db[:, string - 1] if reading is not None else np.full(1, np.nan)
+        known = floors[~np.isnan(floors)]
+        rows.append(
+            StringNoise(
+                string=string,
+                events=len(own),
+                seconds=round(sum(e.to_s - e.from_s for e in own), 2),
+                worst_db=max((e.level_db for e in own), default=None),
+                floor_db=round(float(np.median(known)), 1) if len(known) else None,
+            )
+        )
+    decays = [s.decay_ms for s in quiet.stops if s.decay_ms is not None]
+    return NoiseSummary(
+        strings=tuple(rows),
+        decay_ms=round(float(np.median(decays)), 0) if decays else None,
+        scrapes=len(quiet.scrapes),
+        hum_db=hum[0].level_db if hum else None,
+        echo=echo,
+        driven=quiet.driven,
+    )

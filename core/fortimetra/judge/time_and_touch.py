@@ -1,0 +1,163 @@
+"""Verdicts of timing, level and length, added to each note's pitches."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from fortimetra.align.match import Match
+from fortimetra.judge.verdict import at_least_verdict, together, verdict
+from fortimetra.measure.length import NoteLength
+from fortimetra.measure.level import NoteLevel
+from fortimetra.measure.overlap import overlap_wanted
+from fortimetra.measure.timing import NoteTiming
+from fortimetra.model.analysis import LengthFound, LevelFound, NoteFound, TimingFound
+from fortimetra.model.drill import Drill
+from fortimetra.model.tolerance import onset_limit_ms
+from fortimetra.model.verdict import Verdict
+
+
+@dataclass(frozen=True)
+class TimeAndTouch:
+    """What was measured of each event beside its pitch, in the match's order. moved: its stretch of the take lies off the first one's beat."""
+
+    timings: Sequence[NoteTiming | None]
+    levels: Sequence[NoteLevel | None]
+    lengths: Sequence[NoteLength | None]
+    moved: Sequence[bool]
+
+
+def judge_time_and_touch(
+    notes: Sequence[NoteFound], match: Match, measured: TimeAndTouch, drill: Drill
+) -> list[NoteFound]:
+    """The notes with timing, level and length, and with their one verdict over everything the drill asks for."""
+    limits = drill.limits()
+    per_event: list[int] = [i for i, event in enumerate(match.events) for _ in event.notes]
+    judged = []
+    for note, i in zip(notes, per_event, strict=True):
+        if note.status == "missed":
+            judged.append(note)
+            continue
+        reasons = [r for r in note.reasons if r != "within_uncertainty"]
+        timing = _timing(measured, i, match, drill, reasons)
+        level = _level(measured, i, limits, drill, reasons)
+        length = _length(measured, i, match, limits, drill, reasons)
+        verdicts: list[Verdict] = [note.clean] if note.clean is not None else []
+        for measure, found in (("timing", timing), ("level", level), ("length", length)):
+            if measure in drill.measures and found is not None:
+                verdicts.append(found.verdict)
+        clean = together(verdicts)
+        if clean == "unclear" and not reasons:
+            reasons.append("within_uncertainty")
+        judged.append(
+            note.model_copy(
+                update={
+                    "timing": timing,
+                    "level": level,
+                    "length": length,
+                    "clean": clean,
+                    "reasons": tuple(dict.fromkeys(reasons)),
+                }
+            )
+        )
+    return judged
+
+
+def _timing(measured: TimeAndTouch, i: int, match: Match, drill: Drill, reasons: list[str]) -> TimingFound | None:
+    found = measured.timings[i]
+    asked = "timing" in drill.measures
+    if found is None:
+        if asked:
+            reasons.append("no_grid")
+            return TimingFound(grid_s=None, error_ms=None, u=None, verdict="unclear")
+        return None
+    slot_s = match.events[i].notes[0].event.length * drill.seconds_per_beat
+    limit = onset_limit_ms(drill.profile, slot_s, drill.tolerances.onset_ms)
+    if measured.moved[i] and asked:
+        reasons.append("after_a_jump")
+    return TimingFound(
+        grid_s=round(found.due_s, 4),
+        error_ms=round(found.error_ms, 2),
+        u=round(found.u_ms, 2),
+        limit_ms=round(limit, 1),
+        verdict=verdict(found.error_ms, found.u_ms, limit),
+    )
+
+
+def _level(
+    measured: TimeAndTouch, i: int, limits: dict[str, float], drill: Drill, reasons: list[str]
+) -> LevelFound | None:
+    found = measured.levels[i]
+    asked = "level" in drill.measures
+    if found is None:
+        if asked:
+            reasons.append("level_not_read")
+            return LevelFound(level_db=None, deviation_db=None, u=None, dies=None, verdict="unclear")
+        return None
+    length = measured.lengths[i]
+    dies = length.dies if length is not None else None
+    judged: Verdict
+    if found.deviation_db is None or found.u_deviation_db is None:
+        judged = "unclear"
+        if asked:
+            reasons.append("nothing_to_compare")
+    elif found.way == "accented":
+        judged = at_least_verdict(found.deviation_db, found.u_deviation_db, limits["accent_lift_db"])
+        if judged == "outside" and asked:
+            reasons.append("accent_missing")
+    else:
+        high = limits["level_db"]
+        low = max(high, limits["slur_deficit_db"]) if found.against == "picked" else high
+        judged = verdict(found.deviation_db, found.u_deviation_db, high if found.deviation_db > 0 else low)
+    if dies and asked:
+        judged = "outside"
+        reasons.append("dies")
+    return LevelFound(
+        level_db=round(found.level_db, 2),
+        deviation_db=None if found.deviation_db is None else round(found.deviation_db, 2),
+        u=round(found.u_db if found.u_deviation_db is None else found.u_deviation_db, 2),
+        dies=dies,
+        way=found.way,
+        against=found.against,
+        verdict=judged,
+    )
+
+
+def _length(
+    measured: TimeAndTouch, i: int, match: Match, limits: dict[str, float], drill: Drill, reasons: list[str]
+) -> LengthFound | None:
+    found = measured.lengths[i]
+    if found is None:
+        return None
+    asked = "length" in drill.measures
+    event = match.events[i].notes[0].event
+    too_long_counts = _something_follows(match, i)
+    ratio = found.ratio if too_long_counts else min(found.ratio, 1.0)
+    verdicts: list[Verdict] = []
+    if not event.let_ring or ratio < 1.0:
+        verdicts.append(verdict((ratio - 1.0) * found.slot_ms, found.u_ms, limits["length_fraction"] * found.slot_ms))
+    if overlap_wanted(match, i) and match.heard[i + 1] is not None:
+        if found.overlap_ms is None or found.u_overlap_ms is None:
+            verdicts.append("unclear")
+            if asked:
+                reasons.append("overlap_hidden")
+        else:
+            over = verdict(found.overlap_ms, found.u_overlap_ms, limits["overlap_ms"])
+            verdicts.append(over)
+            if over == "outside" and asked:
+                reasons.append("rings_on")
+    return LengthFound(
+        length_ratio=round(ratio, 3),
+        overlap_ms=None if found.overlap_ms is None else round(found.overlap_ms, 1),
+        u=round(found.u_ms, 1),
+        u_overlap_ms=None if found.u_overlap_ms is None else round(found.u_overlap_ms, 1),
+        verdict=together(verdicts),
+    )
+
+
+def _something_follows(match: Match, i: int) -> bool:
+    """Whether the next asked event begins where this one's slot ends: else sounding longer takes nobody's place."""
+    if i + 1 >= len(match.events):
+        return False
+    end = match.events[i].beat + match.events[i].notes[0].event.length
+    return match.heard[i + 1] is not None and abs(match.events[i + 1].beat - end) < 1e-3

@@ -1,0 +1,169 @@
+"""Notes that sound together: whether each is there, how loud against the others, and its pitch.
+
+Method: each note in the partials it shares with none of the others, in one window after the attack (`hear/combs`).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fortimetra.hear.combs import (
+    BIN_HZ,
+    HARMONICS,
+    MOST_STIFFNESS,
+    PRESENT_DB,
+    RATE_HZ,
+    Combs,
+    Mask,
+    Spectra,
+    covered,
+    find,
+    spectra,
+    surroundings,
+)  # fmt: skip
+from fortimetra.measure.strings import Part
+from fortimetra.sound.decode import Samples, resampled
+from fortimetra.units import FloatArray
+
+FROM_S, LENGTHS_S = 0.05, (0.3, 0.2, 0.14, 0.1)
+OFF_CENTS = 45.0
+# Less than this beside the others is no note of the chord.
+ABSENT_DB = -30.0
+MANY = 3
+U_LEVEL_DB = 1.5
+U_CENTS = 1.0
+DRIVEN_DB = -38.0
+# Lowest orders of what drive makes of two tones, as (m, n) of m·f₁ + n·f₂.
+_PRODUCTS = ((-1, 1), (2, -1), (-1, 2), (3, -2), (-2, 3))
+
+
+@dataclass(frozen=True)
+class ChordNote:
+    """One note of a chord. level_db: against the whole chord; hz None where no partial of its own could be read; present None: cannot be told."""
+
+    part: Part
+    present: bool | None
+    level_db: float | None
+    hz: float | None
+    u_cents: float | None
+
+
+def chord_notes(mono: Samples, chords: Sequence[Sequence[Part]], *, rate_hz: int) -> tuple[list[list[ChordNote]], bool]:
+    """Every note of some chords, each a sequence of the parts that begin together; and whether drive makes tones of them."""
+    if not chords:
+        return [], False
+    sound = resampled(mono, from_hz=rate_hz, to_hz=RATE_HZ)
+    found, products = [], []
+    for chord in chords:
+        notes, product_db = _read(sound, chord)
+        found.append(notes)
+        products += product_db
+    driven = len(products) >= 3 and float(np.median(products)) > DRIVEN_DB
+    return found, driven
+
+
+def _read(sound: Samples, chord: Sequence[Part]) -> tuple[list[ChordNote], list[float]]:
+    start = max(p.from_s for p in chord) + FROM_S
+    room = min(p.until_s for p in chord) - start
+    length = next((w for w in LENGTHS_S if w <= room), LENGTHS_S[-1])
+    windows = spectra(sound, np.array([start]), length)
+    k = np.arange(1, HARMONICS + 1)
+    whole = _cover(windows, chord, k)
+    around = surroundings(windows, whole)
+    total = float((windows.power * whole).sum() / windows.per_line)
+    notes = []
+    for part in chord:
+        others = [p for p in chord if p is not part]
+        combs = Combs(
+            np.array([part.hz]), np.array([OFF_CENTS]), np.array([MOST_STIFFNESS * 4.0 ** (part.fret / 12.0)])
+        )
+        seen = find(windows, combs, _cover(windows, others, k), around)
+        clear, stands = seen.clear[0, 0], seen.stands_db[0, 0] > PRESENT_DB
+        if clear.sum() < 2:
+            notes.append(ChordNote(part, None, None, None, None))
+            continue
+        level = 10.0 * float(np.log10(max(_filled(seen.power[0, 0], clear, stands), 1e-20) / max(total, 1e-20)))
+        present = bool(level > ABSENT_DB and stands.sum() >= min(2, clear.sum()))
+        hz, u = _pitch(windows.power[0], combs, clear & stands) if present else (None, None)
+        notes.append(ChordNote(part, present, level if present else None, hz, u))
+    return notes, _products(windows, chord, total, whole)
+
+
+def _cover(windows: Spectra, chord: Sequence[Part], k: NDArray[np.int64]) -> Mask:
+    low = np.concatenate([p.hz * k * 2.0 ** (-OFF_CENTS / 3600.0) for p in chord])
+    high = np.concatenate(
+        [
+            p.hz * k * np.sqrt(1.0 + 1.5 * MOST_STIFFNESS * 4.0 ** (p.fret / 12.0) * k**2) * 2.0 ** (OFF_CENTS / 3600.0)
+            for p in chord
+        ]
+    )
+    return covered(windows, np.zeros(len(low), np.int64), low, high)
+
+
+def _filled(power: FloatArray, clear: FloatArray, stands: FloatArray) -> float:
+    """Power of a comb; its covered partials by their neighbours."""
+    log = np.log(np.maximum(power, 1e-20))
+    k = np.arange(len(power))
+    own = np.flatnonzero(clear)
+    between = np.exp(np.interp(k, own, log[own]))
+    inside = k <= own[-1]
+    return float(np.where(clear, np.where(stands, power, 0.0), np.where(inside, between, 0.0)).sum())
+
+
+def _pitch(power: FloatArray, combs: Combs, use: FloatArray) -> tuple[float | None, float | None]:
+    """The pitch most of the power agrees on, and its expanded uncertainty in cents."""
+    first, last = combs.intervals()
+    hz, weight = [], []
+    for k in np.flatnonzero(use):
+        a, b = int(first[0, k]), int(last[0, k])
+        at = a + int(np.argmax(power[a : b + 1]))
+        if not 0 < at < len(power) - 1:
+            continue
+        left, middle, right = np.log(np.maximum(power[at - 1 : at + 2].astype(np.float64), 1e-20))
+        shift = 0.5 * (left - right) / (left - 2.0 * middle + right) if left - 2.0 * middle + right < 0 else 0.0
+        # Half the greatest stiffness, with the other half as its uncertainty.
+        stiff = np.sqrt(1.0 + 0.5 * float(combs.stiffness[0]) * (k + 1) ** 2)
+        hz.append((at + shift) * BIN_HZ / (k + 1) / stiff)
+        weight.append(np.sqrt(power[at]) * (k + 1))
+    if not hz:
+        return None, None
+    values, weights = np.array(hz), np.array(weight)
+    mean = float(np.sum(values * weights) / weights.sum())
+    cents = 1200.0 * np.log2(values / mean)
+    spread = float(np.sqrt(np.sum(weights * cents**2) / weights.sum()))
+    return mean, 2.0 * float(np.hypot(U_CENTS, spread / np.sqrt(max(1, len(hz) - 1)) if len(hz) > 1 else MANY))
+
+
+def _products(windows: Spectra, chord: Sequence[Part], total: float, whole: Mask) -> list[float]:
+    """How loud the tones are that drive would make of the first two notes, where nothing else covers them."""
+    if len(chord) < 2 or total <= 0:
+        return []
+    levels = []
+    for m, n in _PRODUCTS:
+        hz = abs(m * chord[0].hz + n * chord[1].hz)
+        at = round(hz / BIN_HZ)
+        if not 50.0 < hz < 3000.0 or whole[0, max(0, at - 1) : at + 2].any():
+            continue
+        reach = max(2, round(0.006 * hz / BIN_HZ))
+        levels.append(10.0 * float(np.log10(max(windows.power[0, at - reach : at + reach + 1].max(), 1e-20) / total)))
+    return levels
+
+
+def balances(chords: Sequence[Sequence[ChordNote]]) -> dict[tuple[int, int], float | None]:
+    """For (event, string): how much louder a note is against its chord than that string usually is; None where too few tell."""
+    usual: dict[tuple[int, int], list[float]] = {}
+    for chord in chords:
+        for note in chord:
+            if note.level_db is not None:
+                usual.setdefault((note.part.string, len(chord)), []).append(note.level_db)
+    return {
+        (note.part.event, note.part.string): None
+        if note.level_db is None or len(usual[note.part.string, len(chord)]) < MANY
+        else note.level_db - float(np.median(usual[note.part.string, len(chord)]))
+        for chord in chords
+        for note in chord
+    }

@@ -1,0 +1,93 @@
+"""How long each note sounds of what it is given.
+
+Conventions: a note ends when it is 20 dB under its own start, or when the next note of its voice begins. length_ratio is that
+over its slot. How long it goes on under the next note: `overlap`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from fortimetra.align.match import Match
+from fortimetra.hear.notes import HeardNote
+from fortimetra.measure.overlap import Overlap, note_overlaps
+from fortimetra.measure.statistics import robust_sd
+from fortimetra.model.drill import Drill
+from fortimetra.model.summary import LengthSummary
+from fortimetra.sound.decode import Samples
+
+DIES_SHARE = 0.4
+END_U_MS = 12.0
+LEAST_NOTES = 3
+
+
+@dataclass(frozen=True)
+class NoteLength:
+    """One event's length; overlap_ms None where the next note is on its own string, is meant to sound with it, or cannot be told."""
+
+    ratio: float
+    u_ms: float
+    slot_ms: float
+    dies: bool
+    overlap_ms: float | None = None
+    u_overlap_ms: float | None = None
+
+
+def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> list[NoteLength | None]:
+    """Length of each heard event."""
+    overlaps = note_overlaps(mono, match, rate_hz=rate_hz)
+    found: list[NoteLength | None] = []
+    for i, (event, note) in enumerate(zip(match.events, match.heard, strict=True)):
+        if note is None or event.lead.note.muted:
+            found.append(None)
+            continue
+        asked = event.notes[0].event
+        slot_s = (drill.played_beat(event.beat + asked.length) - drill.played_beat(event.beat)) * drill.seconds_per_beat
+        following = _following(match, i)
+        end_s, end_u_ms = note.end_s, END_U_MS
+        if following is not None and following.onset_s <= note.end_s + 0.005:
+            end_s, end_u_ms = following.onset_s, following.onset_u_ms
+        overlap = overlaps[i]
+        known = overlap if isinstance(overlap, Overlap) else None
+        found.append(
+            NoteLength(
+                ratio=(end_s - note.onset_s) / slot_s,
+                u_ms=float(np.hypot(note.onset_u_ms, end_u_ms)),
+                slot_ms=1000.0 * slot_s,
+                dies=bool(not asked.let_ring and end_s == note.end_s and end_s - note.onset_s < DIES_SHARE * slot_s),
+                overlap_ms=None if known is None else known.ms,
+                u_overlap_ms=None if known is None else known.u_ms,
+            )
+        )
+    return found
+
+
+def _following(match: Match, index: int) -> HeardNote | None:
+    """The next heard note of the same voice."""
+    voice = match.events[index].notes[0].event.voice
+    for j in range(index + 1, len(match.events)):
+        if match.events[j].notes[0].event.voice == voice and match.heard[j] is not None:
+            return match.heard[j]
+    return None
+
+
+def summarise_lengths(match: Match, lengths: Sequence[NoteLength | None]) -> LengthSummary | None:
+    """Median ratio and its spread over plain notes, median overlap."""
+    ratios = np.array(
+        [
+            n.ratio
+            for n, e in zip(lengths, match.events, strict=True)
+            if n is not None and not e.notes[0].event.let_ring and n.ratio < 1.5
+        ]
+    )
+    overlaps = [n.overlap_ms for n in lengths if n is not None and n.overlap_ms is not None]
+    if len(ratios) < LEAST_NOTES:
+        return None
+    return LengthSummary(
+        ratio=round(float(np.median(ratios)), 3),
+        spread=round(robust_sd(ratios), 3),
+        overlap_ms=round(float(np.median(overlaps)), 1) if len(overlaps) >= LEAST_NOTES else None,
+    )

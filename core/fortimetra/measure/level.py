@@ -1,0 +1,285 @@
+"""How loud each note is, and how alike notes are that should be equal.
+
+Conventions: level is the RMS 5-85 ms after the attack (or to the end of the slot) in the band 60 Hz to 8 kHz, dB against the
+take's median plain note; loud is positive. How loud one string is against another belongs to the guitar, so a note is
+compared with the notes of its own string that are played as it is, where there are enough of them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import signal, stats
+
+from fortimetra.align.match import SLURRED, Match
+from fortimetra.measure.statistics import median_u, robust_sd
+from fortimetra.measure.timing import after_string_change
+from fortimetra.model.drill import Drill
+from fortimetra.model.summary import LevelSummary, StringLevel
+from fortimetra.sound.decode import Samples
+from fortimetra.units import FloatArray, midi_to_hz
+
+BAND_HZ = (60.0, 8000.0)
+FROM_S, TO_S = 0.005, 0.085
+LEAST_S = 0.015
+BEFORE_S = (0.03, 0.004)
+METHOD_U_DB = 0.3
+STEP_S, PIECE_S = 0.0005, 20.0
+# A window of few periods weighs one of them too much: so many dB over the number of periods.
+PERIOD_U_DB = 1.5
+LEAST_NOTES = 4
+LEAST_SLURRED = 3
+# Of few picked notes, how far one hand's strokes differ (common practice, no source).
+HAND_U_DB = 2.0
+# Without enough notes of its own string, how far strings of a guitar differ (common practice, no source).
+OTHER_STRINGS_U_DB = 3.0
+NEIGHBOURS = 4
+
+Way = Literal["picked", "slurred", "tapped", "together", "accented"]
+
+
+@dataclass(frozen=True)
+class NoteLevel:
+    """One event's level. deviation_db: from what it is compared with, None where there is nothing.
+
+    way: how it is played. against: what it was compared with. u_db of the level, u_deviation_db with the reference's.
+    """
+
+    level_db: float
+    u_db: float
+    way: Way
+    deviation_db: float | None = None
+    u_deviation_db: float | None = None
+    against: Literal["string", "picked", "take", "neighbours"] | None = None
+
+
+def note_levels(mono: Samples, match: Match, *, rate_hz: int) -> list[NoteLevel | None]:
+    """Level of each heard event; None where it was not heard, is muted or shorter than LEAST_S."""
+    raw, u = _levels_dbfs(mono, match, rate_hz)
+    ways = [_way(match, i) for i in range(len(match.events))]
+    known = ~np.isnan(raw)
+    plain = raw[known & np.array([w == "picked" for w in ways])]
+    if not len(plain):
+        plain = raw[known]
+    if not len(plain):
+        return [None] * len(raw)
+    level = raw - float(np.median(plain))
+    strings = np.array([e.lead.note.string for e in match.events])
+    found: list[NoteLevel | None] = []
+    for i in range(len(level)):
+        if not known[i]:
+            found.append(None)
+            continue
+        note = NoteLevel(float(level[i]), float(u[i]), ways[i])
+        found.append(_compared(note, i, level, ways, strings))
+    return found
+
+
+def _levels_dbfs(mono: Samples, match: Match, rate: int) -> tuple[FloatArray, FloatArray]:
+    """dBFS and expanded uncertainty of each event, NaN where it cannot be read."""
+    energy = _energy(mono, rate)
+    onsets = np.array([np.nan if n is None else n.onset_s for n in match.heard])
+    after = np.append(np.sort([n.onset_s for n in match.notes]), np.inf)
+    heard = ~np.isnan(onsets)
+    level = np.full(len(onsets), np.nan)
+    u = np.full(len(onsets), np.nan)
+    start = onsets[heard]
+    until = np.minimum(start + TO_S, after[np.searchsorted(after, start + 1e-6)] - 0.002)
+    first, last = start + FROM_S, until
+    good = (last - first >= LEAST_S) & (first < len(mono) / rate - LEAST_S)
+    power = _power(energy, first, last)
+    before = _power(energy, start - BEFORE_S[0], start - BEFORE_S[1])
+    muted = np.array([e.lead.note.muted for e in match.events])[heard]
+    period = np.array([1.0 / midi_to_hz(min(127.0, e.start_midi)) for e in match.events])[heard]
+    # What sounded before on another string may go on under the note, in phase with it or not; on its own string it cannot.
+    before = np.where(_same_string(match)[heard], 0.0, before)
+    ring_db = 10.0 * np.log10(1.0 + before / np.maximum(power, 1e-20))
+    few_db = PERIOD_U_DB * period / np.maximum(last - first, LEAST_S)
+    own = np.where(good & ~muted & (power > 1e-14), 10.0 * np.log10(np.maximum(power, 1e-20)), np.nan)
+    level[heard] = own
+    u[heard] = np.sqrt(METHOD_U_DB**2 + ring_db**2 + few_db**2)
+    return level, u
+
+
+def _same_string(match: Match) -> NDArray[np.bool_]:
+    """Whether what sounded before each event was on its own string."""
+    strings = [{n.note.string for n in e.notes} for e in match.events]
+    return np.array([i > 0 and strings[i - 1] <= strings[i] for i in range(len(strings))])
+
+
+def _energy(mono: Samples, rate: int) -> FloatArray:
+    """Energy of the band up to each STEP_S, per second, in pieces: a quarter of an hour at once would fill the memory."""
+    sos = signal.butter(2, (BAND_HZ[0], min(BAND_HZ[1], 0.45 * rate)), "bandpass", fs=rate, output="sos")
+    state = np.zeros((len(sos), 2))
+    edges = np.round(np.arange(0.0, len(mono) / rate + STEP_S, STEP_S) * rate).astype(np.int64)
+    sums = np.zeros(len(edges))
+    piece = round(PIECE_S / STEP_S)
+    for first in range(0, len(edges) - 1, piece):
+        own = edges[first : first + piece + 1]
+        part, state = signal.sosfilt(sos, mono[own[0] : own[-1]].astype(np.float64), zi=state)
+        starts = own[:-1] - own[0]
+        inside = starts < len(part)
+        if inside.any():
+            sums[first + 1 : first + len(own)][inside] = np.add.reduceat(part**2, starts[inside]) / rate
+    return np.cumsum(sums)
+
+
+def _power(energy: FloatArray, first_s: FloatArray, last_s: FloatArray) -> FloatArray:
+    """Mean power between times, from the energy up to each STEP_S."""
+    places = np.arange(len(energy)) * STEP_S
+    between = np.interp(last_s, places, energy) - np.interp(first_s, places, energy)
+    return np.asarray(between / np.maximum(last_s - first_s, STEP_S))
+
+
+def _way(match: Match, index: int) -> Way:
+    event = match.events[index].notes[0].event
+    if len(match.events[index].notes) > 1:
+        return "together"
+    if event.accent:
+        return "accented"
+    if event.articulation in SLURRED:
+        return "slurred"
+    return "tapped" if event.articulation == "tap" else "picked"
+
+
+def _compared(note: NoteLevel, i: int, level: FloatArray, ways: list[Way], strings: FloatArray) -> NoteLevel:
+    """The note with its deviation from what it should equal."""
+    same_way = np.array([w == note.way for w in ways]) & ~np.isnan(level)
+    own_string = strings == strings[i]
+    others = np.arange(len(level)) != i
+    against: Literal["string", "picked", "take", "neighbours"]
+    extra_u = 0.0
+    if note.way == "accented":
+        plain = np.array([w in {"picked", "slurred", "tapped"} for w in ways]) & ~np.isnan(level)
+        near = plain & (np.abs(np.arange(len(level)) - i) <= NEIGHBOURS)
+        chosen, against = (near & own_string if (near & own_string).sum() >= 2 else near), "neighbours"
+    elif note.way in {"slurred", "tapped"} and (
+        (picked := np.array([w == "picked" for w in ways]) & ~np.isnan(level) & own_string).sum() >= 1
+    ):
+        chosen, against = picked, "picked"
+    elif (same_way & own_string & others).sum() >= LEAST_NOTES - 1:
+        chosen, against = same_way & own_string, "string"
+    else:
+        chosen, against = same_way & others, "take"
+        extra_u = OTHER_STRINGS_U_DB if len(np.unique(strings[chosen])) > 1 else 0.0
+    if chosen.sum() < (1 if against == "picked" else 2):
+        return note
+    values = level[chosen]
+    deviation = note.level_db - float(np.median(values))
+    u = float(np.sqrt(note.u_db**2 + min(_reference_u(values), 6.0) ** 2 + extra_u**2))
+    return NoteLevel(note.level_db, note.u_db, note.way, deviation, u, against)
+
+
+def _reference_u(values: FloatArray) -> float:
+    """Uncertainty of a median of levels, also of very few."""
+    few = HAND_U_DB / float(np.sqrt(len(values)))
+    return few if len(values) < 2 else max(median_u(values), few if len(values) < LEAST_NOTES else 0.0)
+
+
+def summarise_levels(match: Match, levels: Sequence[NoteLevel | None], drill: Drill) -> LevelSummary | None:
+    """What the levels of a take have in common."""
+    known = [(i, n) for i, n in enumerate(levels) if n is not None]
+    if len(known) < LEAST_NOTES:
+        return None
+    strings = _strings(match, known)
+    deficit, deficit_u = _slur_deficit(match, known)
+    limit = drill.limits()["slur_deficit_db"]
+    change, change_u = after_string_change(
+        match, [None if n is None or n.way == "accented" else n.deviation_db for n in levels]
+    )
+    equal = [(n.level_db, i) for i, n in known if n.way == "picked"]
+    by_string: dict[int, list[float]] = {}
+    for value, i in equal:
+        by_string.setdefault(match.events[i].lead.note.string, []).append(value)
+    rest = np.concatenate([np.array(v) - np.median(v) for v in by_string.values()]) if by_string else np.empty(0)
+    return LevelSummary(
+        spread_db=round(robust_sd(rest), 2) if len(rest) >= LEAST_NOTES else None,
+        slur_deficit_db=None if deficit is None else round(deficit, 2),
+        accent_lift_db=_accent_lift(known),
+        u_slur_deficit_db=None if deficit_u is None else round(deficit_u, 2),
+        slur_verdict=None
+        if deficit is None or deficit_u is None
+        else "inside"
+        if deficit + deficit_u <= limit
+        else "outside"
+        if deficit - deficit_u > limit
+        else "unclear",
+        tap_excess_db=_tap_excess(match, known),
+        string_change_db=None if change is None else round(change, 2),
+        u_string_change_db=None if change_u is None else round(change_u, 2),
+        drift_db_per_min=_drift(match, known),
+        strings=strings,
+    )
+
+
+def _strings(match: Match, known: list[tuple[int, NoteLevel]]) -> tuple[StringLevel, ...]:
+    by_string: dict[int, list[float]] = {}
+    for i, note in known:
+        if note.way == "picked":
+            by_string.setdefault(match.events[i].lead.note.string, []).append(note.level_db)
+    return tuple(
+        StringLevel(
+            string=string,
+            count=len(values),
+            level_db=round(float(np.median(values)), 2),
+            spread_db=round(robust_sd(np.array(values)), 2),
+        )
+        for string, values in sorted(by_string.items())
+        if len(values) >= LEAST_NOTES
+    )
+
+
+def _by_way(match: Match, known: list[tuple[int, NoteLevel]], way: Way) -> dict[int, list[float]]:
+    found: dict[int, list[float]] = {}
+    for i, note in known:
+        if note.way == way:
+            found.setdefault(match.events[i].lead.note.string, []).append(note.level_db)
+    return found
+
+
+def _slur_deficit(match: Match, known: list[tuple[int, NoteLevel]]) -> tuple[float | None, float | None]:
+    """Median picked less median slurred on the strings that have both, weighted by their slurs."""
+    picked, slurred = _by_way(match, known, "picked"), _by_way(match, known, "slurred")
+    both = [s for s in slurred if picked.get(s) and len(slurred[s]) >= LEAST_SLURRED]
+    if not both:
+        return None, None
+    weight = np.array([float(len(slurred[s])) for s in both])
+    weight /= weight.sum()
+    deficits = np.array([np.median(picked[s]) - np.median(slurred[s]) for s in both])
+    us = np.array([np.hypot(_reference_u(np.array(picked[s])), _reference_u(np.array(slurred[s]))) for s in both])
+    return float(weight @ deficits), float(np.sqrt((weight**2) @ us**2 + METHOD_U_DB**2))
+
+
+def _tap_excess(match: Match, known: list[tuple[int, NoteLevel]]) -> float | None:
+    """Median tapped less median of the other notes of the string."""
+    tapped = _by_way(match, known, "tapped")
+    differences = []
+    for string, values in tapped.items():
+        others = [n.level_db for i, n in known if n.way != "tapped" and match.events[i].lead.note.string == string]
+        if len(values) >= LEAST_SLURRED and len(others) >= LEAST_SLURRED:
+            differences.append(float(np.median(values) - np.median(others)))
+    return round(float(np.mean(differences)), 2) if differences else None
+
+
+def _accent_lift(known: list[tuple[int, NoteLevel]]) -> float | None:
+    lifts = [n.deviation_db for _, n in known if n.way == "accented" and n.deviation_db is not None]
+    return round(float(np.median(lifts)), 2) if len(lifts) >= 2 else None
+
+
+def _drift(match: Match, known: list[tuple[int, NoteLevel]]) -> float | None:
+    """dB a minute, over the deviations; None for takes too short to say."""
+    pairs = [
+        (heard.onset_s / 60.0, n.deviation_db)
+        for i, n in known
+        if (heard := match.heard[i]) is not None and n.deviation_db is not None and n.way == "picked"
+    ]
+    if len(pairs) < 2 * LEAST_NOTES:
+        return None
+    minutes, values = (np.array(v) for v in zip(*pairs, strict=True))
+    if np.ptp(minutes) <= 0.1:
+        return None
+    return round(float(stats.theilslopes(values, minutes)[0]), 2)

@@ -1,0 +1,215 @@
+"""How long a note goes on under the next one, where that is on another string and the drill wants it stopped.
+
+Method: the levels of both notes through a moving Hann window, the old one in the partials it does not share with the new one.
+The window sees a string for a while after it stops; how long is known from the window and from how steeply the level falls, and
+taken out. The stroke of the new note reaches all partials for some tens of ms: short overlaps are the less certain the more of
+that stands half-way between the old partials.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import fft
+
+from fortimetra.align.match import SLURRED, Match
+from fortimetra.sound.decode import Samples, resampled
+from fortimetra.units import FloatArray, midi_to_hz
+
+RATE_HZ = 12_000
+WINDOW_S = 0.05
+HOP_S = 0.004
+WITHIN_DB = 20.0
+HIGHEST_HZ = 4000.0
+# Partials this far apart are told from each other by the window.
+APART_BINS = 2.2
+LONGEST_S = 1.0
+LEAST_NOTE_S = 0.03
+U_MS = 12.0
+STROKE_MS, U_STROKE_MS = 70.0, 20.0
+LEAK_FACTOR = 4.0
+SPILL_FACTOR = 2.0
+# The unshared partials have to hold at least this share of the note: 12 dB under it.
+MOST_WHOLE = 16.0
+HIDDEN_MS = 40.0
+
+
+@dataclass(frozen=True)
+class Overlap:
+    """How long a note goes on under the next, ms, and the expanded uncertainty of that."""
+
+    ms: float
+    u_ms: float
+
+
+def overlap_wanted(match: Match, index: int) -> bool:
+    """Whether the next event is on another string and the drill wants this note stopped by then."""
+    if index + 1 >= len(match.events):
+        return False
+    now, after = match.events[index], match.events[index + 1]
+    event = now.notes[0].event
+    single = len(now.notes) == 1 and len(after.notes) == 1
+    return (
+        single
+        and not event.let_ring
+        and event.voice == after.notes[0].event.voice
+        and after.notes[0].event.articulation not in SLURRED
+        and now.notes[0].note.string != after.notes[0].note.string
+        and not now.notes[0].note.muted
+        and event.bend is None
+        and now.start_midi != after.start_midi
+    )
+
+
+def note_overlaps(mono: Samples, match: Match, *, rate_hz: int) -> list[Overlap | Literal["hidden"] | None]:
+    """Overlap of each event with the next; None where that is not asked about, hidden where it cannot be told.
+
+    mono: float32, shape (n_samples,).
+    """
+    rate = min(RATE_HZ, rate_hz)
+    sound: Samples | None = None
+    found: list[Overlap | Literal["hidden"] | None] = [None] * len(match.events)
+    for i in range(len(match.events) - 1):
+        old, new = match.heard[i], match.heard[i + 1]
+        if old is None or new is None or not overlap_wanted(match, i):
+            continue
+        found[i] = "hidden"
+        if not (match.fits(i) and match.fits(i + 1)) or new.onset_s - old.onset_s < LEAST_NOTE_S:
+            continue
+        if sound is None:
+            sound = resampled(mono, from_hz=rate_hz, to_hz=rate)
+        later = next((n.onset_s for n in match.heard[i + 2 :] if n is not None), np.inf)
+        shift = match.offset_cents / 100.0
+        found[i] = (
+            overlap_of(
+                sound,
+                rate_hz=rate,
+                old_hz=midi_to_hz(match.events[i].main_midi + shift),
+                new_hz=midi_to_hz(match.events[i + 1].start_midi + shift),
+                old_s=old.onset_s,
+                new_s=new.onset_s,
+                until_s=min(new.onset_s + LONGEST_S, later),
+            )
+            or "hidden"
+        )
+    return found
+
+
+def overlap_of(
+    sound: Samples, *, rate_hz: int, old_hz: float, new_hz: float, old_s: float, new_s: float, until_s: float
+) -> Overlap | None:
+    """How long an old pitch stays within 20 dB of a new one after that begins; None where they share all their partials.
+
+    sound: shape (n_samples,).
+    """
+    rate = rate_hz
+    length = round(WINDOW_S * rate)
+    n_fft = 2048
+    starts = np.arange(new_s - 0.5 * WINDOW_S - 2.0 * HOP_S, until_s - WINDOW_S, HOP_S)
+    at = np.round(starts * rate).astype(np.int64)
+    at = at[(at >= 0) & (at + length < len(sound))]
+    if len(at) < 4:
+        return None
+    window = np.hanning(length + 2)[1:-1]
+    frames = np.lib.stride_tricks.sliding_window_view(sound, length)[at] * window
+    power = np.abs(fft.rfft(frames, n_fft, axis=1)) ** 2
+    bin_hz = rate / n_fft
+    apart_hz = APART_BINS / WINDOW_S
+    old = np.arange(1, int(HIGHEST_HZ / old_hz) + 1) * old_hz
+    new = np.arange(1, int(HIGHEST_HZ / new_hz) + 1) * new_hz
+    own = old[np.min(np.abs(old[:, None] - new[None, :]), axis=1) > apart_hz]
+    others = new[np.min(np.abs(new[:, None] - old[None, :]), axis=1) > apart_hz]
+    if not len(own) or not len(others):
+        return None
+    middle = at / rate + 0.5 * WINDOW_S
+    # Against the old note's own spectrum before: which of its partials are heard at all.
+    before_at = np.round((max(old_s + 0.01, new_s - WINDOW_S - 0.004)) * rate).astype(np.int64)
+    before = np.abs(fft.rfft(sound[before_at : before_at + length] * window, n_fft)) ** 2
+    bins = np.round(own / bin_hz).astype(np.int64)
+    strong = before[bins] > before[bins].max() * 1e-2
+    bins = bins[strong]
+    # The stroke of the new note reaches every partial: what stands half-way between the old ones is not theirs.
+    between = _between(own[strong].astype(float), old_hz, new, apart_hz)
+    leak = _peaks(power, np.round(between / bin_hz).astype(np.int64)) * len(bins) / max(1, len(between))
+    # What a near partial of the new note spills to one side it spills to the other, too.
+    nearest = new[np.argmin(np.abs(own[strong][:, None] - new[None, :]), axis=1)]
+    spill = _peaks(power, np.round(np.abs(2.0 * nearest - own[strong]) / bin_hz).astype(np.int64))
+    old_power = _peaks(power, bins)
+    new_bins = np.round(others / bin_hz).astype(np.int64)
+    new_power = np.maximum.accumulate(_peaks(power, new_bins))
+    share = float(_peaks(before[None, :], bins)[0])
+    if share <= 0 or not len(bins):
+        return None
+    # The whole of each note stands to its unshared partials as it did when it sounded alone; both by their sums of partials.
+    old_whole = _whole(before, np.round(old / bin_hz).astype(np.int64)) / share
+    if old_whole > MOST_WHOLE:
+        return None
+    last = power[np.argmax(new_power)]
+    new_whole = _whole(last, np.round(new / bin_hz).astype(np.int64)) / max(
+        float(_peaks(last[None, :], new_bins)[0]), 1e-20
+    )
+    level_db = 10.0 * np.log10(
+        np.maximum(old_power * old_whole, 1e-20) / np.maximum(new_power.max() * new_whole, 1e-20)
+    )
+    ms = _end_ms(level_db, middle, new_s)
+    sure = _end_ms(np.where(old_power > SPILL_FACTOR * spill, level_db, -200.0), middle, new_s)
+    if ms - sure > HIDDEN_MS and ms >= STROKE_MS:
+        return None
+    if ms >= STROKE_MS:
+        return Overlap(ms, U_MS)
+    least = _end_ms(np.where(old_power > LEAK_FACTOR * leak, level_db, -200.0), middle, new_s)
+    return Overlap(0.5 * (ms + least), U_STROKE_MS + 0.5 * abs(ms - least))
+
+
+def _end_ms(level_db: FloatArray, middle_s: FloatArray, new_s: float) -> float:
+    """When, after the new note's beginning, the old one's level falls under the limit for the first time, ms."""
+    after = np.flatnonzero((level_db > -WITHIN_DB) & (middle_s >= new_s - 0.5 * WINDOW_S))
+    if not len(after) or middle_s[after[0]] > new_s + WINDOW_S:
+        return 0.0
+    gaps = np.flatnonzero(np.diff(after) > 3)
+    end = int(after[gaps[0]] if len(gaps) else after[-1])
+    return max(0.0, 1000.0 * (float(middle_s[end]) - new_s - _reach_s(level_db, end)))
+
+
+def _between(
+    own: NDArray[np.floating[Any]], old_hz: float, new: NDArray[np.floating[Any]], apart_hz: float
+) -> FloatArray:
+    """Frequencies half-way between the old partials, clear of the new ones."""
+    halves = np.unique(np.concatenate((own - 0.5 * old_hz, own + 0.5 * old_hz)))
+    return np.asarray(halves[np.min(np.abs(halves[:, None] - new[None, :]), axis=1) > apart_hz])
+
+
+def _reach_s(level_db: FloatArray, end: int) -> float:
+    """How far behind a stop the window still shows the old note at −20 dB, from how fast its level falls there.
+
+    A Hann window whose middle is x past an abrupt stop holds the share s(x) of its amplitude; where the fall is as steep as
+    that, the stop is where s(x) says; a note that dies slowly is read as it is.
+    """
+    steep = 3
+    first = max(0, end - steep)
+    last = min(len(level_db) - 1, end + steep)
+    if last <= first:
+        return 0.0
+    fall_db_per_s = float(level_db[first] - level_db[last]) / ((last - first) * HOP_S)
+    x = np.linspace(0.0, 0.5, 200)
+    held = 0.5 - x - np.sin(2.0 * np.pi * x) / (2.0 * np.pi)
+    held_db = 20.0 * np.log10(np.maximum(held, 1e-4))
+    before_db = float(np.max(level_db[max(0, end - round(WINDOW_S / HOP_S)) : end + 1]))
+    place = float(np.interp(-(WITHIN_DB + before_db), held_db[::-1], x[::-1])) * WINDOW_S
+    slope = np.gradient(held_db, x * WINDOW_S)
+    expected = -float(np.interp(place / WINDOW_S, x, slope))
+    share = float(np.clip(fall_db_per_s / max(expected, 1e-9), 0.0, 1.0))
+    return place * share
+
+
+def _peaks(power: FloatArray, bins: FloatArray) -> FloatArray:
+    """Sum over partials of the strongest of three bins; shape (n_frames,)."""
+    around = np.clip(bins[:, None].astype(np.int64) + np.arange(-2, 3)[None, :], 0, power.shape[1] - 1)
+    return np.asarray(power[:, around].max(axis=2).sum(axis=1))
+
+
+def _whole(power: FloatArray, bins: FloatArray) -> float:
+    return float(_peaks(power[None, :], bins)[0])

@@ -1,0 +1,97 @@
+"""Everything that sounds and should not, of one take: strings that ring, stops, scrapes; and the notes of its chords one by one."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from fortimetra.align.match import Match
+from fortimetra.hear.contour import Contour
+from fortimetra.hear.notes import HeardNote
+from fortimetra.measure.chord import ChordNote, chord_notes
+from fortimetra.measure.pitch import StringOffsets
+from fortimetra.measure.ring import Reading, ringing
+from fortimetra.measure.scrape import Scrape, scrapes
+from fortimetra.measure.stop import Stop, stops
+from fortimetra.measure.strings import Part, Span, parts_of, spans_of, suspects_of
+from fortimetra.model.drill import Drill
+from fortimetra.sound.decode import Samples
+from fortimetra.units import FloatArray
+
+SAME_BURST_S = 0.05
+STRUCK_DB = 1.5
+
+
+@dataclass(frozen=True)
+class Quiet:
+    """What was read of a take. reading None: no stretch between attacks is long enough to be looked at.
+
+    chords: notes struck together, each a sequence; driven: whether drive makes tones of them, None where nothing tells.
+    """
+
+    parts: tuple[Part, ...]
+    spans: tuple[Span, ...]
+    reading: Reading | None
+    stops: tuple[Stop, ...]
+    scrapes: tuple[Scrape, ...]
+    chords: tuple[tuple[ChordNote, ...], ...]
+    driven: bool | None
+
+    def is_scrape(self, note: HeardNote) -> bool:
+        """Whether what began there is a scrape."""
+        return any(s.from_s - SAME_BURST_S < note.onset_s < s.to_s + SAME_BURST_S for s in self.scrapes)
+
+
+def measure_quiet(
+    mono: Samples,
+    contour: Contour,
+    match: Match,
+    drill: Drill,
+    offsets: StringOffsets,
+    due_s: FloatArray,
+    *,
+    rate_hz: int,
+    grid_u_ms: float | None,
+) -> Quiet:
+    """Measure what should be silent.
+
+    mono: float32, shape (n_samples,). due_s: when each event is due, NaN where there is no grid.
+    """
+    parts = parts_of(match, drill, offsets, due_s)
+    end_s = len(mono) / rate_hz
+    spans = spans_of(match, parts, end_s)
+    chords, driven = chord_notes(mono, _chords(parts), rate_hz=rate_hz)
+    reading = ringing(mono, contour, spans, parts, suspects_of(parts, drill, offsets), rate_hz=rate_hz, driven=driven)
+    # What has no pitch and was not asked for may be a scrape itself.
+    bare = [n for n in match.extras if np.isnan(n.plain_midi) or not _rises(n, contour)]
+    attacks = np.array(sorted(n.onset_s for n in match.notes if n not in bare))
+    found = stops(mono, match, parts, rate_hz=rate_hz, grid_u_ms=grid_u_ms)
+    ends = [p.until_s for p in parts if p.until_s < end_s] + [n.end_s for n in match.notes if n not in bare]
+    ends = [t for t in ends if all(abs(t - n.onset_s) > SAME_BURST_S for n in bare)]
+    return Quiet(
+        tuple(parts),
+        tuple(spans),
+        reading,
+        tuple(found),
+        tuple(scrapes(mono, attacks, ends, rate_hz=rate_hz)),
+        tuple(tuple(c) for c in chords),
+        driven if chords else None,
+    )
+
+
+def _rises(note: HeardNote, contour: Contour) -> bool:
+    """Whether a string gets louder there, as where it is struck again; a burst over a string that rings on hardly adds to it."""
+    before = contour.level_dbfs[contour.frames(note.onset_s - 0.03, note.onset_s - 0.005)]
+    after = contour.level_dbfs[contour.frames(note.onset_s + 0.005, note.onset_s + 0.06)]
+    return not len(before) or not len(after) or float(after.max() - before.mean()) > STRUCK_DB
+
+
+def _chords(parts: Sequence[Part]) -> list[list[Part]]:
+    """Parts that begin together, none of them bent."""
+    by_event: dict[int, list[Part]] = defaultdict(list)
+    for part in parts:
+        by_event[part.event].append(part)
+    return [own for own in by_event.values() if len(own) > 1 and not any(p.bent for p in own)]

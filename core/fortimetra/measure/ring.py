@@ -1,0 +1,314 @@
+"""Strings that ring unasked: which, from when to when, how loud against what is meant to sound.
+
+Method: every stretch between attacks is looked at through windows that hold no attack (`hear/combs`); what is meant to sound is cut
+out at its heard pitch, and each string's open and last pitch is sought in what is left. How well such a comb has to fit is
+learned from the take: combs a quarter tone off every pitch a guitar has are sought in the same windows, and a string counts only
+where it fits better than any of those, whatever noise, drive or room left there. The string that explains most is taken first
+and cut out, too, with the tones a driven amplifier makes of it and the note (m·f₁ ± n·f₂); what is left is asked again.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, fields, replace
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fortimetra.hear.combs import MOST_STIFFNESS, RATE_HZ, Combs, Found
+from fortimetra.hear.contour import Contour
+from fortimetra.measure.evidence import DECOYS, LOWEST_DB, Fit, best_of, floors_of, levels_of, own_partials
+from fortimetra.measure.looking import Seen, look
+from fortimetra.measure.strings import Part, Role, Span, Suspect, roles_in, same_pitch
+from fortimetra.sound.decode import Samples, resampled
+from fortimetra.units import FloatArray, hz_to_cents
+
+# A string at the lowest level has partials down to this.
+PARTIAL_DB = -55.0
+TUNED_CENTS = 12.0
+ROUNDS = 4
+# So much of a take is held at once.
+AT_ONCE_S = 120.0
+HIDES_DB = -12.0
+# A string does not stop with the note it rings under; what does, and is softer than this, is no string.
+CONFINED_DB, CLEARLY_DB, NEXT_S = -21.0, 2.0, 0.7
+LEAST_EVENT_S, JOIN_S = 0.12, 0.2
+LEAST_SILENT_WINDOWS = 3
+U_LEVEL_DB, U_HIDDEN_DB = 1.4, 4.0
+OTHERS, OTHERS_MARGIN = 30, 12.0
+ECHO_DB, ECHO_SHARE, LEAST_ECHO_CHANCES = -26.0, 0.3, 4
+
+
+@dataclass(frozen=True)
+class Ringing:
+    """One string ringing unasked; level_db against what is meant to sound (in a rest: against what sounded last).
+
+    role: an open string; a string's last pitch; one its string has left, as an echo has it. rest: share of it that lies in rests.
+    """
+
+    string: int
+    fret: int
+    hz: float
+    role: Role
+    from_s: float
+    to_s: float
+    level_db: float
+    u_db: float
+    rest: float
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What was read; arrays of shape (n_windows,) or (n_windows, n_suspects), in order of time.
+
+    level_db: of each suspect where it rings, else -inf. other_share: of the windows, the share in which a pitch sounds that no string of
+    the guitar has reason to. floor_db: a string louder than this would have been found; NaN where it
+    cannot sound, 0 and more where what is meant to sound covers it.
+    """
+
+    rings: tuple[Ringing, ...]
+    middle_s: FloatArray
+    length_s: FloatArray
+    span: NDArray[np.int64]
+    level_db: FloatArray
+    floor_db: FloatArray
+    echo_share: float | None
+    other_share: float
+
+
+def ringing(
+    mono: Samples,
+    contour: Contour,
+    spans: Sequence[Span],
+    parts: Sequence[Part],
+    suspects: Sequence[Suspect],
+    *,
+    rate_hz: int,
+    driven: bool = False,
+) -> Reading | None:
+    """Every string that rings unasked in some spans; None where no span is long enough to be looked at.
+
+    mono: float32, shape (n_samples,). driven: notes struck together make tones of their own, which are cut out with them.
+    """
+    sound = resampled(mono, from_hz=rate_hz, to_hz=RATE_HZ)
+    combs = _combs(suspects)
+    stretches = [
+        found
+        for numbers in _at_once(spans)
+        if (seen := look(sound, contour, spans, combs, numbers=numbers, driven=driven)) is not None
+        for found in [_told(seen, spans, suspects, combs)]
+    ]
+    if not stretches:
+        return None
+    whole = _Told(*(np.concatenate([getattr(s, f.name) for s in stretches]) for f in fields(_Told)))
+    reading = Reading(
+        (),
+        whole.middle_s,
+        whole.length_s,
+        whole.span,
+        whole.level_db,
+        whole.floor_db,
+        _echo_share(whole, suspects),
+        float(np.mean(whole.others)),
+    )
+    return replace(reading, rings=_rings(reading, whole, spans, parts, suspects))
+
+
+def _at_once(spans: Sequence[Span]) -> list[range]:
+    """Spans in stretches of AT_ONCE_S at least, each beginning with one in which something is meant to sound."""
+    edges = [0]
+    for number, span in enumerate(spans):
+        if not span.rest and span.from_s - spans[edges[-1]].from_s > AT_ONCE_S:
+            edges.append(number)
+    return [range(a, b) for a, b in pairwise([*edges, len(spans)])]
+
+
+@dataclass(frozen=True)
+class _Told:
+    """What is told of each window of a stretch; arrays of shape (n_windows,) or (n_windows, n_suspects).
+
+    hidden: share of each level that covered partials were given. others: whether a pitch sounds that no string has reason to.
+    """
+
+    middle_s: FloatArray
+    length_s: FloatArray
+    span: NDArray[np.int64]
+    level_db: FloatArray
+    floor_db: FloatArray
+    roles: NDArray[np.str_]
+    hidden: FloatArray
+    others: NDArray[np.bool_]
+
+
+def _told(seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect], combs: Combs) -> _Told:
+    """Which strings ring in each window: the likeliest first, each explaining what it can of all others."""
+    number = len(suspects)
+    allowed, roles = _roles(seen, spans, suspects)
+    # Where a partial cannot matter at the lowest level that is reported, it is not looked for.
+    around = np.maximum(seen.found.around, (seen.wanted * 10.0 ** (PARTIAL_DB / 10.0))[:, None, None])
+    found = Found(seen.found.power, around.astype(np.float32), seen.found.clear)
+    level, hidden = levels_of(found, seen)
+    own = own_partials(seen, spans, suspects, combs)
+    fit = Fit(found.fit, found.clear.copy(), own, combs, level, seen, number)
+    known = _known(fit, roles == "last", level[:, :number])
+    # Under a note that rings on loudly no softer string is told from what the two make together.
+    loud = np.max(np.where(known, level[:, :number], -np.inf), axis=1) > HIDES_DB
+    allowed[loud] &= known[loud]
+    taken = known & (fit.evidence()[:, :number] > fit.threshold()[:, None])
+    refused = known.copy()
+    for _ in range(ROUNDS):
+        evidence = np.where(allowed & ~refused & ~taken, fit.evidence()[:, :number], -np.inf)
+        rows, best = best_of(evidence)
+        if not len(rows):
+            break
+        keep = known | taken
+        keep[rows, best] = True
+        trial = fit.without(rows, best, keep)
+        better = evidence[rows, best] > trial.threshold()[rows]
+        taken[rows[better], best[better]] = True
+        refused[rows[~better], best[~better]] = True
+        fit.take(trial, rows[better])
+    taken &= ~_overtones(taken, suspects)
+    heard = np.where(taken, np.maximum(level[:, :number], LOWEST_DB - 10.0), -np.inf)
+    floor = np.where(allowed | taken, floors_of(fit, found, seen, number), np.nan)
+    floor[loud] = np.where(np.isnan(floor[loud]) & (roles[loud] != ""), 0.0, floor[loud])
+    return _Told(seen.middle_s, seen.length_s, seen.span, heard, floor, roles, hidden[:, :number], _others(fit))
+
+
+def _known(fit: Fit, left: NDArray[np.bool_], level_db: FloatArray) -> NDArray[np.bool_]:
+    """Strings that still sound what they have just been played; explained first, in place, also where too soft to be reported."""
+    known = np.zeros_like(left)
+    for _ in range(2):
+        evidence = np.where(left & ~known & (level_db > LOWEST_DB), fit.evidence()[:, : fit.suspects], -np.inf)
+        rows, best = best_of(evidence)
+        if not len(rows):
+            break
+        known[rows, best] = True
+        fit.take(fit.without(rows, best, known), rows)
+    return known
+
+
+def _rings(
+    reading: Reading,
+    told: _Told,
+    spans: Sequence[Span],
+    parts: Sequence[Part],
+    suspects: Sequence[Suspect],
+) -> tuple[Ringing, ...]:
+    """Windows in which a string rings, joined to events."""
+    rest = np.array([spans[n].rest for n in reading.span])
+    found = []
+    for place, suspect in enumerate(suspects):
+        rows = np.flatnonzero(np.isfinite(reading.level_db[:, place]))
+        if not len(rows):
+            continue
+        start = reading.middle_s - 0.25 * reading.length_s
+        end = reading.middle_s + 0.25 * reading.length_s
+        for own in np.split(rows, np.flatnonzero(start[rows][1:] - end[rows][:-1] > JOIN_S) + 1):
+            from_s, to_s = float(start[own[0]]), float(end[own[-1]])
+            level = float(10.0 * np.log10(np.mean(10.0 ** (reading.level_db[own, place] / 10.0))))
+            if to_s - from_s < LEAST_EVENT_S or level < LOWEST_DB:
+                continue
+            role: Role = str(told.roles[own[0], place])  # type: ignore[assignment]
+            note_hz = [p.hz for p in spans[int(reading.span[own[0]])].parts]
+            of_the_note = any(_in_step(hz, suspect.hz) for hz in note_hz)
+            if role == "open" and level < CONFINED_DB and of_the_note and _confined(reading, place, own, level):
+                continue
+            whose = suspect
+            echoes = role == "echo" and (reading.echo_share or 0.0) >= ECHO_SHARE
+            if role != "open" and not echoes and (role == "echo" or not _goes_on(reading, suspect, from_s, parts)):
+                # It has been silent since: if there is an open string of that pitch, that is what rings.
+                twin = next((s for s in suspects if s.fret == 0 and same_pitch(s.hz, suspect.hz)), None)
+                if twin is not None:
+                    whose, role = twin, "open"
+            spread = float(np.std(reading.level_db[own, place])) / np.sqrt(len(own))
+            u = 2.0 * float(np.hypot(np.hypot(U_LEVEL_DB, spread), U_HIDDEN_DB * np.mean(told.hidden[own, place])))
+            found.append(
+                Ringing(whose.string, whose.fret, whose.hz, role, from_s, to_s, level, u, float(np.mean(rest[own])))
+            )
+    return tuple(sorted(found, key=lambda r: r.from_s))
+
+
+def _in_step(note_hz: float, string_hz: float) -> bool:
+    """Whether a note lies on a multiple of half the string's pitch, so that what drive makes of the note may fall on the string."""
+    ratio = 2.0 * note_hz / string_hz
+    return abs(hz_to_cents(ratio, reference_hz=max(1.0, round(ratio)))) < TUNED_CENTS
+
+
+def _confined(reading: Reading, place: int, own: NDArray[np.int64], level_db: float) -> bool:
+    """Whether a soft ring keeps to one note and the string is heard to be silent as soon as that is over: it is of that note's making."""
+    if len(np.unique(reading.span[own])) > 1:
+        return False
+    after = np.flatnonzero(
+        (reading.span > reading.span[own[0]]) & (reading.middle_s < reading.middle_s[own[-1]] + NEXT_S)
+    )
+    visible = after[reading.floor_db[after, place] <= level_db - CLEARLY_DB]
+    return bool(len(visible)) and not bool(np.isfinite(reading.level_db[visible, place]).any())
+
+
+def _goes_on(reading: Reading, suspect: Suspect, from_s: float, parts: Sequence[Part]) -> bool:
+    """Whether a pitch rings on from when it was meant to sound, not after a silence that was looked at."""
+    ends = [
+        p.until_s for p in parts if p.string == suspect.string and p.fret == suspect.fret and p.until_s <= from_s + 0.1
+    ]
+    if not ends:
+        return False
+    between = (reading.middle_s > max(ends)) & (reading.middle_s < from_s)
+    return int(between.sum()) < LEAST_SILENT_WINDOWS
+
+
+def _overtones(taken: NDArray[np.bool_], suspects: Sequence[Suspect]) -> NDArray[np.bool_]:
+    """Which suspects, window by window, are but the overtones of a lower one that rings, too."""
+    hz = np.array([s.hz for s in suspects])
+    ratio = hz[None, :] / hz[:, None]
+    whole = np.round(ratio)
+    above = (whole >= 2.0) & (np.abs(np.log2(ratio / np.maximum(whole, 1.0))) < TUNED_CENTS * 2.0 / 1200.0)
+    return np.asarray(taken & (taken.astype(np.int32) @ above.astype(np.int32) > 0))
+
+
+def _combs(suspects: Sequence[Suspect]) -> Combs:
+    """The suspects, DECOYS decoys a quarter tone off every pitch of the guitar, and the rest of the scale."""
+    hz = [s.hz for s in suspects]
+    decoys = [min(hz) * 2.0 ** ((i + 0.5) / 12.0) for i in range(DECOYS)]
+    stiffness = [MOST_STIFFNESS * 4.0 ** (s.fret / 12.0) for s in suspects] + [MOST_STIFFNESS] * DECOYS
+    # Pitches of the scale that no string has reason to sound: what other instruments would play.
+    others = [min(hz) * 2.0 ** (i / 12.0) for i in range(OTHERS)]
+    others = [o for o in others if not any(same_pitch(o, h) for h in hz)]
+    all_hz = np.array(hz + decoys + others)
+    return Combs(all_hz, np.full(len(all_hz), TUNED_CENTS), np.array(stiffness + [MOST_STIFFNESS] * len(others)))
+
+
+def _roles(
+    seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect]
+) -> tuple[NDArray[np.bool_], NDArray[np.str_]]:
+    """Which suspects may sound in each window, and as what ("" where they may not)."""
+    roles = np.zeros((len(seen.middle_s), len(suspects)), "<U4")
+    for number in np.unique(seen.span):
+        own = seen.span == number
+        for place, role in roles_in(spans[number], suspects).items():
+            roles[own, place] = role
+    return roles != "", roles
+
+
+def _others(fit: Fit) -> NDArray[np.bool_]:
+    """Windows in which some other pitch of the scale fits clearly better than what lies between them."""
+    others = fit.evidence()[:, fit.suspects + DECOYS :]
+    if not others.shape[1]:
+        return np.zeros(len(others), bool)
+    return np.asarray(others.max(axis=1) > fit.threshold() + OTHERS_MARGIN)
+
+
+def _echo_share(told: _Told, suspects: Sequence[Suspect]) -> float | None:
+    """Of the notes whose string has left them and could be heard going on, the share that does: a room, a delay, a reverb.
+
+    Pitches an open string has, too, are left out: that may ring along. None where there are too few.
+    """
+    twin = np.array([s.fret > 0 and any(o.fret == 0 and same_pitch(o.hz, s.hz) for o in suspects) for s in suspects])
+    could = (told.roles == "echo") & ~twin[None, :] & (told.floor_db < ECHO_DB)
+    chances = {(int(told.span[w]), int(c)) for w, c in zip(*np.nonzero(could), strict=True)}
+    if len(chances) < LEAST_ECHO_CHANCES:
+        return None
+    rings = could & np.isfinite(told.level_db)
+    heard = {(int(told.span[w]), int(c)) for w, c in zip(*np.nonzero(rings), strict=True)}
+    return len(heard) / len(chances)

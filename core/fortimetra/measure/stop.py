@@ -1,0 +1,99 @@
+"""How fast the sound goes after a stop: where the drill has a rest, and at its end.
+
+Conventions: from the instant the note should have stopped until its level stays 40 dB under the note, or within 3 dB of the floor
+of the take, whichever is higher. A note stopped early has no decay to speak of.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import ndimage, signal
+
+from fortimetra.align.match import Match
+from fortimetra.measure.strings import Part
+from fortimetra.sound.decode import Samples, resampled
+from fortimetra.units import FloatArray
+
+RATE_HZ = 18_000
+UNDER_DB = 40.0
+OVER_FLOOR_DB = 3.0
+BAND_HZ = (60.0, 8000.0)
+FRAME_S, HOP_S = 0.02, 0.004
+STAYS_S = 0.03
+LEAST_REST_S = 0.1
+LEAST_RANGE_DB = 20.0
+# The frame's reach about a steep end, and how well the ear of a frame tells it.
+U_MS = 12.0
+
+
+@dataclass(frozen=True)
+class Stop:
+    """The stop after one event. decay_ms: at least so long where it still sounds at the end of the rest; None: cannot be told.
+
+    due_s: when it should have been silent.
+    gone: whether it was silent before the rest ended. floor_db: from which level it counts as gone, against the note.
+    """
+
+    event: int
+    due_s: float
+    decay_ms: float | None
+    u_ms: float
+    gone: bool
+    floor_db: float
+
+
+def stops(mono: Samples, match: Match, parts: Sequence[Part], *, rate_hz: int, grid_u_ms: float | None) -> list[Stop]:
+    """Every stop that is followed by a rest, in order of time.
+
+    mono: float32, shape (n_samples,). grid_u_ms: how well the beats are known.
+    """
+    level = _level_db(mono, rate_hz)
+    floor = float(np.percentile(level, 3.0))
+    onsets = np.array([n.onset_s for n in match.notes] or [0.0])
+    end_s = len(mono) / rate_hz
+    found: list[Stop] = []
+    for due_s in sorted({p.until_s for p in parts if np.isfinite(p.until_s)}):
+        own = [p for p in parts if p.until_s == due_s]
+        begins = max(p.from_s for p in own)
+        if any(p.from_s < due_s + LEAST_REST_S and p.until_s > due_s for p in parts if p not in own):
+            continue  # something goes on, or begins
+        later = onsets[onsets > begins + 1e-6]
+        rest_ends = min(float(later[0]) if len(later) else end_s, end_s)
+        if rest_ends - due_s < LEAST_REST_S:
+            continue
+        top = float(np.max(level[_frames(begins, begins + 0.12)], initial=-200.0))
+        limit = max(top - UNDER_DB, floor + OVER_FLOOR_DB)
+        decay, gone = None, False
+        if top - limit >= LEAST_RANGE_DB:
+            after = level[_frames(due_s, rest_ends - 0.01)]
+            quiet = ndimage.minimum_filter1d(
+                (after < limit).astype(np.int8), _odd(STAYS_S), origin=-(_odd(STAYS_S) // 2), mode="nearest"
+            )
+            gone = bool(quiet.any())
+            decay = 1000.0 * HOP_S * float(np.argmax(quiet) if gone else len(after))
+        found.append(
+            Stop(max(p.event for p in own), due_s, decay, float(np.hypot(U_MS, grid_u_ms or 30.0)), gone, limit - top)
+        )
+    return found
+
+
+def _odd(seconds: float) -> int:
+    return round(seconds / HOP_S) | 1
+
+
+def _frames(from_s: float, to_s: float) -> slice:
+    return slice(max(0, round(from_s / HOP_S)), max(0, round(to_s / HOP_S)))
+
+
+def _level_db(mono: Samples, rate_hz: int) -> FloatArray:
+    """Level of the band every HOP_S, dBFS; frame i is centred on i·HOP_S."""
+    rate = min(RATE_HZ, rate_hz)
+    sound = resampled(mono, from_hz=rate_hz, to_hz=rate)
+    sos = signal.butter(2, (BAND_HZ[0], min(BAND_HZ[1], 0.45 * rate)), "band", fs=rate, output="sos")
+    power = signal.sosfiltfilt(sos, sound.astype(np.float64)) ** 2
+    smooth = ndimage.uniform_filter1d(power, max(1, round(FRAME_S * rate)), mode="constant")
+    at = np.minimum(np.round(np.arange(0.0, len(sound) / rate, HOP_S) * rate).astype(np.int64), len(sound) - 1)
+    return np.asarray(10.0 * np.log10(np.maximum(smooth[at], 1e-20)))

@@ -1,0 +1,194 @@
+"""What each string is meant to do, moment by moment: what sounds, what it last sounded, what has to be silent."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from fortimetra.align.match import Match
+from fortimetra.measure.pitch import StringOffsets
+from fortimetra.model.drill import AskedNote, Drill
+from fortimetra.units import FloatArray, cents_to_ratio, hz_to_cents, midi_to_hz
+
+# An attack and a stop spread over all frequencies; nothing is read so near to one.
+AFTER_ATTACK_S, BEFORE_ATTACK_S, AFTER_STOP_S = 0.015, 0.006, 0.06
+LEAST_SPAN_S = 0.05
+# Strings that no longer sound for the ear.
+LAST_PITCH_S = 4.0
+SAME_CENTS = 35.0
+
+
+@dataclass(frozen=True)
+class Part:
+    """A note as a string sounds it: event is its place in the match; hz its fretted pitch; until_s when it should have stopped."""
+
+    event: int
+    string: int
+    fret: int
+    hz: float
+    from_s: float
+    until_s: float
+    bent: bool
+
+
+@dataclass(frozen=True)
+class Span:
+    """A stretch without attack or stop; parts: what is meant to sound in it, empty in a rest; event: the last one begun.
+
+    recent: parts begun by then that sound or have stopped less than LAST_PITCH_S ago, in order of time.
+    """
+
+    from_s: float
+    to_s: float
+    parts: tuple[Part, ...]
+    event: int
+    recent: tuple[Part, ...] = ()
+
+    @property
+    def rest(self) -> bool:
+        """Whether nothing is meant to sound."""
+        return not self.parts
+
+
+def parts_of(match: Match, drill: Drill, offsets: StringOffsets, due_s: FloatArray) -> list[Part]:
+    """Every heard note, string by string, with how long it is meant to sound; in order of time.
+
+    due_s: when each event is due by the grid, NaN where there is none: a stop before a rest is due by the grid, too.
+    """
+    found: list[Part] = []
+    for i, (event, note) in enumerate(zip(match.events, match.heard, strict=True)):
+        if note is None:
+            continue
+        for asked in event.notes:
+            if asked.note.muted:
+                continue
+            hz = drill.hz(asked.note) * cents_to_ratio(offsets.at(asked.note.string, asked.note.fret))
+            if len(event.notes) == 1 and not match.fits(i) and not np.isnan(note.plain_midi):
+                hz = midi_to_hz(note.plain_midi)
+            found.append(
+                Part(
+                    i,
+                    asked.note.string,
+                    asked.note.fret or 0,
+                    hz,
+                    note.onset_s,
+                    _until_s(match, i, asked, drill, due_s),
+                    asked.bend is not None or asked.event.vibrato is not None,
+                )
+            )
+    return found
+
+
+def _until_s(match: Match, i: int, asked: AskedNote, drill: Drill, due_s: FloatArray) -> float:
+    """When a note should have stopped: its voice goes on, its string is played again, or a rest begins."""
+    note = match.heard[i]
+    assert note is not None
+    event = asked.event
+    slot_s = (drill.played_beat(asked.beat + event.length) - drill.played_beat(asked.beat)) * drill.seconds_per_beat
+    stop = note.onset_s + slot_s if np.isnan(due_s[i]) else max(note.onset_s + 0.05, float(due_s[i]) + slot_s)
+    following = np.inf
+    for j in range(i + 1, len(match.events)):
+        later = match.heard[j]
+        if later is None:
+            continue
+        same_string = any(n.note.string == asked.note.string for n in match.events[j].notes)
+        same_voice = match.events[j].notes[0].event.voice == event.voice
+        if same_string or (same_voice and not event.let_ring):
+            following = later.onset_s
+            break
+    if event.let_ring:
+        return float(min(following, np.inf))
+    # Where the next note of the voice follows at once, the stop is its attack, early or late.
+    if _followed(match, i):
+        return float(following) if np.isfinite(following) else stop
+    return float(min(stop, following))
+
+
+def _followed(match: Match, i: int) -> bool:
+    """Whether the next event of the voice begins where this one ends."""
+    event = match.events[i]
+    end = event.beat + event.notes[0].event.length
+    for later in match.events[i + 1 :]:
+        if later.notes[0].event.voice == event.notes[0].event.voice:
+            return later.beat < end + 1e-3
+    return False
+
+
+def spans_of(match: Match, parts: Sequence[Part], end_s: float) -> list[Span]:
+    """The take from its first note to its end, cut at every attack and stop."""
+    if not parts:
+        return []
+    attacks = {n.onset_s for n in match.notes}
+    stops = {p.until_s for p in parts if p.until_s < end_s} - attacks
+    edges = sorted(attacks | stops)
+    spans = []
+    recent: list[Part] = []
+    begun, event = 0, -1
+    for start, stop in zip(edges, [*edges[1:], end_s], strict=True):
+        while begun < len(parts) and parts[begun].from_s <= start + 1e-6:
+            recent.append(parts[begun])
+            event = max(event, parts[begun].event)
+            begun += 1
+        recent = [p for p in recent if p.until_s > start - LAST_PITCH_S]
+        active = tuple(p for p in recent if p.until_s > start + 1e-6)
+        if event < 0:
+            continue
+        a = start + (AFTER_ATTACK_S if start in attacks else AFTER_STOP_S)
+        b = stop - (BEFORE_ATTACK_S if stop in attacks else 0.0)
+        if b - a >= LEAST_SPAN_S:
+            spans.append(Span(a, b, active, event, tuple(recent)))
+    return spans
+
+
+@dataclass(frozen=True)
+class Suspect:
+    """A pitch that may sound unasked: of an open string, the last one of a string, or one a string has left (an echo)."""
+
+    string: int
+    fret: int
+    hz: float
+
+
+def same_pitch(a_hz: float, b_hz: float) -> bool:
+    """Whether two strings cannot be told by their pitch."""
+    return abs(hz_to_cents(a_hz, reference_hz=b_hz)) < SAME_CENTS
+
+
+Role = Literal["open", "last", "echo"]
+
+
+def suspects_of(parts: Sequence[Part], drill: Drill, offsets: StringOffsets) -> list[Suspect]:
+    """Open strings first, then every fretted pitch of the take."""
+    found = {
+        (s, 0): Suspect(s, 0, midi_to_hz(drill.open_midi(s), a4_hz=drill.a4_hz) * cents_to_ratio(offsets.at(s, 0)))
+        for s in range(1, len(drill.tuning) + 1)
+    }
+    for part in parts:
+        found.setdefault((part.string, part.fret), Suspect(part.string, part.fret, part.hz))
+    return list(found.values())
+
+
+def roles_in(span: Span, suspects: Sequence[Suspect]) -> dict[int, Role]:
+    """Which suspects may sound in a span, by their place, and as what."""
+    sounding = {p.string: p for p in span.parts}
+    last: dict[int, Part] = {}
+    for part in span.recent:
+        if part.until_s <= span.from_s + 1e-6:
+            last[part.string] = part
+    roles: dict[int, Role] = {}
+    for place, suspect in enumerate(suspects):
+        own, before = sounding.get(suspect.string), last.get(suspect.string)
+        if before is not None and before.fret == suspect.fret and (own is None or own.fret != suspect.fret):
+            roles[place] = "last" if own is None else "echo"
+        elif suspect.fret == 0 and own is None:
+            roles[place] = "open"
+
+    # Of two strings with one pitch it is the one that has just sounded it.
+    def gives_way(place: int, role: Role) -> bool:
+        stronger = {"open": ("last", "echo"), "echo": ("last",), "last": ()}[role]
+        return any(r in stronger and same_pitch(suspects[i].hz, suspects[place].hz) for i, r in roles.items())
+
+    return {place: role for place, role in roles.items() if not gives_way(place, role)}
