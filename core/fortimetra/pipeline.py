@@ -18,6 +18,7 @@ from fortimetra.align.listen import listen
 from fortimetra.align.match import Match, no_notes
 from fortimetra.align.set_up import SetupMatch, match_set_up
 from fortimetra.align.unclick import without_click
+from fortimetra.coach.causes import likely_causes
 from fortimetra.coach.set_up import advise_set_up
 from fortimetra.errors import TakeError
 from fortimetra.hear.contour import FULL_RANGE_HZ, Contour, track
@@ -234,6 +235,8 @@ def measure_take(
         setup=found,
         reasons=reasons,
     )
+    if drill is not None and matched is not None:
+        analysis = analysis.model_copy(update={"causes": likely_causes(analysis, drill)})
     tell("judge", 1.0)
     return Measured(analysis, contour, loaded, drill)
 

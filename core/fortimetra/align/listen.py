@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from fortimetra.align.extras import ONE_ATTACK_S, double_limit_s, name_extras
-from fortimetra.align.match import SLURRED, Match, match, no_notes
+from fortimetra.align.match import Match, match, no_notes
 from fortimetra.hear.attack import APART_S, LEARN_S, NEAR_S
 from fortimetra.hear.contour import HOP_S, Contour
 from fortimetra.hear.crossing import U_MS as CROSSING_U_MS
@@ -17,7 +17,7 @@ from fortimetra.hear.crossing import crossing
 from fortimetra.hear.notes import HeardNote, note_from, pitchless_note, steps
 from fortimetra.hear.onsets import CLEAR_DB, RISE_DB, Candidates
 from fortimetra.hear.salience import RATE_HZ, Salience, salience
-from fortimetra.model.drill import Drill
+from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray, midi_to_hz
 

@@ -22,7 +22,7 @@ from fortimetra.errors import TakeError
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.onsets import CLEAR_DB
 from fortimetra.hear.salience import Salience
-from fortimetra.model.drill import AskedNote, Drill
+from fortimetra.model.drill import SLURRED, AskedNote, Drill
 from fortimetra.units import A4_HZ, FloatArray, hz_to_midi
 
 MISSED_COST = 1.4
@@ -35,7 +35,6 @@ TEMPO_COST_PER_OCTAVE = 1.5
 FREE_TEMPO_COST_PER_OCTAVE = 0.2
 TEMPO_COST_MOST = 1.6
 FITS_SEMITONES = 0.75
-SLURRED = frozenset({"hammer", "pull", "slide"})
 REACH = 8
 REACH_HEARD = 24
 # A rise of no contrast at all, taken for a picked note, one of the pitch that sounds already, a slurred one.

@@ -15,10 +15,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import signal, stats
 
-from fortimetra.align.match import SLURRED, Match
+from fortimetra.align.match import Match
 from fortimetra.measure.statistics import median_u, robust_sd
 from fortimetra.measure.timing import after_string_change
-from fortimetra.model.drill import Drill
+from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.summary import LevelSummary, StringLevel
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray, midi_to_hz

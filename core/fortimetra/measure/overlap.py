@@ -15,7 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft
 
-from fortimetra.align.match import SLURRED, Match
+from fortimetra.align.match import Match
+from fortimetra.model.drill import SLURRED
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray, midi_to_hz
 

@@ -16,10 +16,10 @@ from numba import njit
 from scipy import stats
 
 from fortimetra.align.grid import DueTimes
-from fortimetra.align.match import SLURRED, Match
+from fortimetra.align.match import Match
 from fortimetra.measure.statistics import COVERAGE, median_u, robust_sd
 from fortimetra.model.analysis import Grid
-from fortimetra.model.drill import Drill
+from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.summary import GroupPlace, Pace, TimingSummary
 from fortimetra.model.tolerance import onset_tolerance_ms
 from fortimetra.units import FloatArray

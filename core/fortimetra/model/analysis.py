@@ -16,6 +16,7 @@ from fortimetra.model.context import ClickSource
 from fortimetra.model.drill import BendKind
 from fortimetra.model.summary import Summary
 from fortimetra.model.verdict import Verdict
+from fortimetra.model.word import Place, SaidKind
 
 Status = Literal["played", "missed", "wrong_pitch", "partly_played"]
 
@@ -202,6 +203,13 @@ class ChordFound(Model):
     verdict: Verdict
 
 
+class Measured(Model):
+    """The verdict on one measure, or on the note as a whole (“clean”), before a teacher's word."""
+
+    measure: str
+    verdict: Verdict | None
+
+
 class NoteFound(Model):
     """One asked note of one repeat, or a heard note where there is no drill."""
 
@@ -222,6 +230,10 @@ class NoteFound(Model):
     chord: ChordFound | None = None
     clean: Verdict | None
     reasons: tuple[str, ...] = ()
+    said: Annotated[SaidKind | None, Field(description="What a teacher said of it; null where nobody did.")] = None
+    measured: Annotated[
+        tuple[Measured, ...], Field(description="Verdicts as measured, where a teacher said otherwise.")
+    ] = ()
 
     @property
     def deviation_cents(self) -> float | None:
@@ -259,6 +271,7 @@ class Extra(Model):
     near: str | None
     midi: float | None
     level_db: float | None
+    said: Literal["meant", "excluded"] | None = None
 
 
 class NoiseEvent(Model):
@@ -283,8 +296,13 @@ class Cause(Model):
 
     code: str
     measure: str
-    notes: tuple[str, ...]
-    weight: float
+    notes: Annotated[tuple[str, ...], Field(description="Ids of the asked events it rests on.")]
+    weight: Annotated[float, Field(description="0 to 1: the least share of the notes in question it likely explains.")]
+    says: Annotated[str, Field(description="What is off, in the trade's words.")] = ""
+    evidence: Annotated[str, Field(description="What was measured that points to it.")] = ""
+    because: Annotated[str, Field(description="What probably makes it so.")] = ""
+    tries: Annotated[tuple[str, ...], Field(description="What to try, for the drill's school and these strings.")] = ()
+    places: Annotated[tuple[Place, ...], Field(description="Every note of every repeat it rests on.")] = ()
 
 
 class SetupString(Model):

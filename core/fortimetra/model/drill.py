@@ -30,6 +30,8 @@ MAX_BEND_CENTS = 500.0
 NOMINAL_BPM = 60.0
 # Slurs of the light school may be so much softer than picked notes.
 LIGHT_SLUR_DB = 8.0
+# Articulations that sound without a stroke of the picking hand.
+SLURRED = frozenset({"hammer", "pull", "slide"})
 ON_GRID = 1e-3
 
 

@@ -148,6 +148,9 @@ class Summary(Model):
     unclear: int
     missed: int
     extra: int
+    excluded: Annotated[
+        int, Field(description="Notes a teacher took out of the count: among those asked, in no other count.")
+    ] = 0
     by_measure: dict[str, Counts]
     timing: TimingSummary | None
     level: LevelSummary | None
@@ -156,3 +159,9 @@ class Summary(Model):
     noise: NoiseSummary | None = None
     bends: Annotated[tuple[BendsOf, ...], Field(description="By string, fret and target.")] = ()
     vibratos: Annotated[tuple[VibratosOf, ...], Field(description="By string, on fretted and on bent notes.")] = ()
+
+    @property
+    def clean_rate(self) -> float | None:
+        """Clean of all that was asked and counts; None where nothing does."""
+        counted = self.asked - self.excluded
+        return self.clean / counted if counted > 0 else None

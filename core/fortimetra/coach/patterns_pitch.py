@@ -1,0 +1,261 @@
+"""Patterns in pitch, bends and vibrato; and what the guitar does rather than the hand."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from typing import Literal
+
+from fortimetra.coach.evidence import Judged, Shown, counted, judged, middle, one_sided, outside, signed, sure_slope
+from fortimetra.model.analysis import NoteFound
+
+# A string is out of tune, not its notes, where they lie this closely together around their own median.
+ALIKE_CENTS = 6.0
+LEAST_ON_STRING = 4
+SINKS_CENTS_PER_S = 6.0
+OCTAVE_FRETS = 12
+FADES_DB_PER_S = 4.0
+BENT = ("bend", "prebend", "release")
+
+
+def _cents(value: float) -> str:
+    return f"{abs(value):.0f} cents {'flat' if value < 0 else 'sharp'}"
+
+
+def _plain(seen: Judged) -> list[NoteFound]:
+    return [n for n in seen.played if n.pitch is not None and n.pitch.error_cents is not None and n.bend is None]
+
+
+def string_detuned(seen: Judged) -> Shown | None:
+    """One string's plain notes, on several frets, all off by about the same, while it was not read against a set-up take."""
+    if seen.drill.family in ("bottleneck", "set_up") or seen.analysis.reference.offset_source == "setup":
+        return None
+    by_string: dict[int, list[NoteFound]] = defaultdict(list)
+    for note in _plain(seen):
+        by_string[note.string or 0].append(note)
+    for string, notes in by_string.items():
+        errors = [n.pitch.error_cents for n in notes if n.pitch is not None and n.pitch.error_cents is not None]
+        usual = middle(notes, _pitch_error)
+        off = outside(notes, "pitch")
+        if usual is None or len(errors) < LEAST_ON_STRING or len({n.fret for n in notes}) < 2 or len(off) < 2:
+            continue
+        spread = middle(notes, lambda n, usual=usual: abs((_pitch_error(n) or 0.0) - usual)) or 0.0  # type: ignore[misc]
+        same_side = all((e < 0) == (usual < 0) for e in errors)
+        if same_side and spread < ALIKE_CENTS:
+            text = f"The plain notes of string {string} lie {_cents(usual)}, on every fret by about the same (±{spread:.0f})."
+            return Shown(tuple(off), len(notes), text)
+    return None
+
+
+def frets_stretch(seen: Judged) -> Shown | None:
+    """The error of plain notes grows with the fret by the same sign: the saddle's doing."""
+    if seen.drill.family == "bottleneck":
+        return None
+    notes = [n for n in _plain(seen) if n.fret]
+    pairs = [(float(n.fret or 0), _pitch_error(n) or 0.0) for n in notes]
+    per_fret = sure_slope(pairs)
+    off = outside(notes, "pitch")
+    if per_fret is None or len(off) < 2 or abs(per_fret) * OCTAVE_FRETS <= seen.limits["plain_pitch_cents"]:
+        return None
+    return Shown(
+        tuple(n for n in off if (_pitch_error(n) or 0.0) * per_fret > 0),
+        len(notes),
+        f"Plain notes go {_cents(per_fret * OCTAVE_FRETS)} by the 12th fret, growing fret by fret.",
+    )
+
+
+def bends_choke(seen: Judged) -> Shown | None:
+    """Bent notes that are cut off on the way."""
+    bends = [n for n in seen.played if n.bend is not None and n.bend.kind != "curl"]
+    choked = [n for n in bends if n.bend is not None and n.bend.choked]
+    if not choked:
+        return None
+    return Shown(tuple(choked), len(bends), f"{counted(len(choked), len(bends), 'bends')} break off while they rise.")
+
+
+def _pitch_error(note: NoteFound) -> float | None:
+    return None if note.pitch is None else note.pitch.error_cents
+
+
+def _bend_error(note: NoteFound) -> float | None:
+    return None if note.bend is None else note.bend.error_cents
+
+
+def _off_target(note: NoteFound) -> bool:
+    bend = note.bend
+    return bend is not None and bend.error_cents is not None and bend.u is not None and abs(bend.error_cents) > bend.u
+
+
+def _bends(seen: Judged, kinds: Sequence[str]) -> list[NoteFound]:
+    return [n for n in judged(seen.played, "bend") if n.bend is not None and n.bend.kind in kinds]
+
+
+def bends_off(sign: int, kinds: Sequence[str] = ("bend",), what: str = "bends"):  # type: ignore[no-untyped-def]
+    """Bends of these kinds that miss their target on one side (sign −1: flat), where that side is the take's usual one."""
+
+    def find(seen: Judged) -> Shown | None:
+        bends = _bends(seen, kinds)
+        tolerance = seen.limits["bend_error_cents"]
+        off = [
+            n
+            for n in one_sided(outside(bends, "bend"), bends, _bend_error, sign)
+            if _off_target(n) and abs(_bend_error(n) or 0.0) > tolerance
+        ]
+        if not off:
+            return None
+        usual = middle(off, _bend_error) or 0.0
+        return Shown(tuple(off), len(bends), f"{counted(len(off), len(bends), what)} lie {_cents(usual)} (median).")
+
+    return find
+
+
+def bends_change_along(seen: Judged) -> Shown | None:
+    """The error of bends grows up the neck, or from string to string."""
+    bends = _bends(seen, ("bend",))
+    off = [n for n in outside(bends, "bend") if _off_target(n)]
+    if len(off) < 2:
+        return None
+    for unit, name in (("fret", "per fret up the neck"), ("string", "per string")):
+        per = sure_slope([(float(getattr(n, unit) or 0), _bend_error(n) or 0.0) for n in bends])
+        if per is not None and abs(per) >= 1.0:
+            return Shown(tuple(off), len(bends), f"The bends change by {signed(per)} cents {name}.")
+    return None
+
+
+def holds_sink(seen: Judged) -> Shown | None:
+    """Held bends that lose their pitch while they last."""
+    bends = [n for n in _bends(seen, ("bend", "prebend")) if n.vibrato is None]
+    sinking = [
+        n
+        for n in outside(bends, "bend")
+        if n.bend is not None and (n.bend.hold_drift_cents_per_s or 0.0) < -SINKS_CENTS_PER_S
+    ]
+    drift = middle(sinking, lambda n: n.bend.hold_drift_cents_per_s if n.bend else None)
+    if drift is None:
+        return None
+    return Shown(
+        tuple(sinking), len(bends), f"{counted(len(sinking), len(bends), 'holds')} sink by {-drift:.0f} cents a second."
+    )
+
+
+def holds_waver(seen: Judged) -> Shown | None:
+    """Held bends that are not steady though they do not sink."""
+    bends = [n for n in _bends(seen, ("bend", "prebend")) if n.vibrato is None]
+    limit = seen.limits["hold_sd_cents"]
+    wavering = [
+        n
+        for n in outside(bends, "bend")
+        if n.bend is not None
+        and (n.bend.hold_sd_cents or 0.0) > limit
+        and abs(n.bend.hold_drift_cents_per_s or 0.0) < SINKS_CENTS_PER_S
+    ]
+    sd = middle(wavering, lambda n: n.bend.hold_sd_cents if n.bend else None)
+    if sd is None:
+        return None
+    return Shown(
+        tuple(wavering), len(bends), f"{counted(len(wavering), len(bends), 'holds')} waver by {sd:.0f} cents (sd)."
+    )
+
+
+def landings_off(seen: Judged) -> Shown | None:
+    """Released bends that do not come back to the fretted pitch."""
+    bends = _bends(seen, ("prebend", "release"))
+    limit = seen.limits["bend_error_cents"]
+    off = [n for n in outside(bends, "bend") if n.bend is not None and abs(n.bend.landing_error_cents or 0.0) > limit]
+    usual = middle(off, lambda n: n.bend.landing_error_cents if n.bend else None)
+    if usual is None:
+        return None
+    return Shown(tuple(off), len(bends), f"{counted(len(off), len(bends), 'releases')} land {_cents(usual)} (median).")
+
+
+def unisons(state: Literal["under", "past"]):  # type: ignore[no-untyped-def]
+    """Unison bends that stay on one side."""
+
+    def find(seen: Judged) -> Shown | None:
+        bends = _bends(seen, ("unison",))
+        off = [n for n in outside(bends, "bend") if n.bend is not None and n.bend.state == state]
+        beat = middle(off, lambda n: n.bend.beat_hz if n.bend else None)
+        if beat is None:
+            return None
+        return Shown(
+            tuple(off), len(bends), f"{counted(len(off), len(bends), 'unisons')} still beat, {beat:.1f} times a second."
+        )
+
+    return find
+
+
+def returns_off(line: Literal["bottom", "top", "centre"], sign: int):  # type: ignore[no-untyped-def]
+    """Vibratos whose return line is missed on one side."""
+
+    def find(seen: Judged) -> Shown | None:
+        swings = [
+            n
+            for n in judged(seen.played, "vibrato")
+            if (e := seen.event(n)) is not None and e.vibrato is not None and e.vibrato.return_line == line
+        ]
+        limit = seen.limits["vibrato_return_cents"]
+        off = [
+            n
+            for n in outside(swings, "vibrato")
+            if n.vibrato is not None
+            and sign * (n.vibrato.return_error_cents or 0.0) - (n.vibrato.u_return or 0.0) > limit
+        ]
+        usual = middle(off, lambda n: n.vibrato.return_error_cents if n.vibrato else None)
+        if usual is None:
+            return None
+        return Shown(
+            tuple(off), len(swings), f"{counted(len(off), len(swings), 'vibratos')} come back {_cents(usual)} (median)."
+        )
+
+    return find
+
+
+def swings_uneven(value: Literal["extent_cv", "rate_cv"], what: str):  # type: ignore[no-untyped-def]
+    """Vibratos uneven in width, or in time."""
+
+    def find(seen: Judged) -> Shown | None:
+        swings = judged(seen.played, "vibrato")
+        limit = seen.limits[f"vibrato_{value}"]
+        off = [
+            n
+            for n in outside(swings, "vibrato")
+            if n.vibrato is not None
+            and (getattr(n.vibrato, value) or 0.0) - (getattr(n.vibrato, f"u_{value}") or 0.0) > limit
+        ]
+        usual = middle(off, lambda n: getattr(n.vibrato, value))
+        if usual is None:
+            return None
+        text = f"{counted(len(off), len(swings), 'vibratos')} change their {what} by {100 * usual:.0f} % from cycle to cycle."
+        return Shown(tuple(off), len(swings), text)
+
+    return find
+
+
+def swings_fade(seen: Judged) -> Shown | None:
+    """Vibratos on bends that die away faster than the string does when it is left alone."""
+    swings = [n for n in judged(seen.played, "vibrato") if n.bend is not None]
+    off = [n for n in swings if n.vibrato is not None and (n.vibrato.fade_db_per_s or 0.0) < -FADES_DB_PER_S]
+    usual = middle(off, lambda n: n.vibrato.fade_db_per_s if n.vibrato else None)
+    if usual is None:
+        return None
+    return Shown(
+        tuple(off),
+        len(swings),
+        f"{counted(len(off), len(swings), 'vibratos')} fade {-usual:.0f} dB a second faster than a still note.",
+    )
+
+
+def slide_off(sign: int):  # type: ignore[no-untyped-def]
+    """Notes under a slide, all off by the same side."""
+
+    def find(seen: Judged) -> Shown | None:
+        if seen.drill.family != "bottleneck":
+            return None
+        notes = judged(_plain(seen), "pitch")
+        off = one_sided(outside(notes, "pitch"), notes, _pitch_error, sign)
+        usual = middle(off, _pitch_error)
+        if usual is None:
+            return None
+        return Shown(tuple(off), len(notes), f"{counted(len(off), len(notes), 'notes')} lie {_cents(usual)} (median).")
+
+    return find

@@ -1,0 +1,109 @@
+"""Patterns in what rings and should not; and what the rig does rather than the hand."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from statistics import median
+from typing import Literal
+
+from fortimetra.coach.evidence import Judged, Shown, counted, judged, key, outside, signed
+from fortimetra.model.analysis import NoiseEvent, NoteFound
+
+Side = Literal["below", "above", "between", "behind"]
+BUILDS_UP_S = 0.8
+
+
+def side_of(string: int, wanted: frozenset[int]) -> Side | None:
+    """Where a string lies from those that are meant to sound; string 1 is the highest. None for one of them."""
+    if not wanted or string in wanted:
+        return None
+    if string > max(wanted):
+        return "below"
+    return "above" if string < min(wanted) else "between"
+
+
+def _rung(seen: Judged, sides: Sequence[Side], kinds: Sequence[str]) -> list[tuple[NoiseEvent, NoteFound]]:
+    return [
+        (event, near)
+        for event, near, wanted in seen.rings
+        if event.kind in kinds and event.string is not None and side_of(event.string, wanted) in sides
+    ]
+
+
+def ringing(*sides: Side, kinds: Sequence[str] = ("open_ring", "bleed"), least_s: float = 0.0):  # type: ignore[no-untyped-def]
+    """Strings that ring on one side of what is played."""
+
+    def find(seen: Judged) -> Shown | None:
+        if not seen.asks("noise"):
+            return None
+        # Where lengths are judged a note that rings on under the next is told there.
+        told = [k for k in kinds if k != "bleed" or not seen.asks("length")]
+        rung = [(e, n) for e, n in _rung(seen, sides, told) if e.to_s - e.from_s >= least_s]
+        if not rung:
+            return None
+        strings = sorted({e.string for e, _ in rung if e.string is not None})
+        names = " and ".join(
+            [", ".join(map(str, strings[:-1])), str(strings[-1])] if len(strings) > 1 else [str(strings[0])]
+        )
+        notes = {key(n): n for _, n in rung}
+        levels = [e.level_db for e, _ in rung]
+        text = (
+            f"String{'s' if len(strings) > 1 else ''} {names} ring{'' if len(strings) > 1 else 's'} under "
+            f"{counted(len(notes), len(judged(seen.played, 'noise')), 'notes')}, at {signed(median(levels))} dB (median)."
+        )
+        return Shown(tuple(notes.values()), len(judged(seen.played, "noise")), text)
+
+    return find
+
+
+def stops(reason: Literal["still_fretted", "fretting_hand_first", "rings_after_stop"]):  # type: ignore[no-untyped-def]
+    """Sound after a stop, by which hand was late."""
+
+    def find(seen: Judged) -> Shown | None:
+        notes = [n for n in seen.played if n.noise is not None and n.noise.stop_verdict in ("inside", "outside")]
+        late = [n for n in notes if n.noise is not None and n.noise.stop_verdict == "outside"]
+        told = [n for n in late if reason in n.reasons]
+        if reason == "rings_after_stop":
+            told = [n for n in late if not {"still_fretted", "fretting_hand_first"} & set(n.reasons)]
+        decays = [n.noise.decay_ms for n in told if n.noise is not None and n.noise.decay_ms is not None]
+        if not told:
+            return None
+        how = f", {median(decays):.0f} ms until silent (median)" if decays else ""
+        return Shown(tuple(told), len(notes), f"{counted(len(told), len(notes), 'stops')} sound on{how}.")
+
+    return find
+
+
+def chord_unequal(seen: Judged) -> Shown | None:
+    """Notes struck together that are not equally loud, or not there."""
+    notes = [n for n in seen.notes if n.chord is not None and n.chord.verdict in ("inside", "outside")]
+    off = outside(notes, "chord")
+    if not off:
+        return None
+    gone = sum(n.chord is not None and n.chord.present is False for n in off)
+    parts = [f"{gone} are not heard"] if gone else []
+    parts += [f"{len(off) - gone} stand out or drown"] if len(off) > gone else []
+    return Shown(tuple(off), len(notes), f"Of {len(notes)} notes struck together {' and '.join(parts)}.")
+
+
+def scrapes(seen: Judged) -> Shown | None:
+    """Fingers heard on the windings."""
+    found = [e for e in seen.analysis.noise_events if e.kind == "scrape" and e.verdict == "outside"]
+    notes = {key(n): n for e in found for n in seen.played if n.id == e.near and n.repeat == e.repeat}
+    if not seen.asks("noise") or not found:
+        return None
+    return Shown(tuple(notes.values()), len(seen.played), f"{len(found)} scrapes are heard.")
+
+
+def unclear_by(*codes: str, measure: str, text: str):  # type: ignore[no-untyped-def]
+    """Much of the take cannot be told because of the recording chain."""
+
+    def find(seen: Judged) -> Shown | None:
+        warned = set(codes) & set(seen.analysis.take.warnings)
+        notes = [n for n in seen.played if n.clean == "unclear" and (set(codes) & set(n.reasons) or warned)]
+        if not notes:
+            return None
+        found = [n for n in seen.played if getattr(n, measure) is not None]
+        return Shown(tuple(notes), len(found), f"{counted(len(notes), len(found), 'notes')} {text}")
+
+    return find

@@ -1,0 +1,207 @@
+"""Two takes of a drill side by side: what is different, and whether the difference exceeds the uncertainty of both."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from math import hypot, sqrt
+from statistics import fmean, median
+from typing import Literal
+
+from fortimetra.model.analysis import Analysis, NoteFound
+from fortimetra.model.base import Model
+from fortimetra.model.verdict import Verdict
+
+COVERAGE = 2.0
+MAD_TO_SD = 1.4826
+MEDIAN_TO_MEAN_SD = 1.2533
+LEAST_NOTES = 3
+
+
+class Difference(Model):
+    """One value in both takes. difference: later less earlier; u: its expanded uncertainty; clear: it exceeds u.
+
+    better: the later one is nearer to what is asked; None where the value has no good side or the difference is not clear.
+    """
+
+    code: str
+    unit: Literal["notes", "%", "cents", "ms", "dB", "notes/s", "bpm"]
+    before: float | None
+    after: float | None
+    difference: float | None
+    u: float | None
+    clear: bool
+    better: bool | None
+
+
+class NotePair(Model):
+    """One asked note in both takes: verdicts, and the differences of its values by measure (later less earlier)."""
+
+    id: str
+    repeat: int
+    string: int | None
+    before: Verdict | None
+    after: Verdict | None
+    differences: tuple[Difference, ...]
+
+
+class Comparison(Model):
+    """a is the earlier take, b the later. pairs: notes asked in both; matched by id, repeat and string."""
+
+    overall: tuple[Difference, ...]
+    pairs: tuple[NotePair, ...]
+    gained: int
+    lost: int
+    only_before: int
+    only_after: int
+
+
+@dataclass(frozen=True)
+class _Value:
+    """A value of a note: nearer to `zero` is better, or, without one, it has no good side."""
+
+    code: str
+    unit: Literal["cents", "ms", "dB"]
+    read: Callable[[NoteFound], tuple[float | None, float | None]]
+    zero: float | None = 0.0
+
+
+VALUES: tuple[_Value, ...] = (
+    _Value("bend_error", "cents", lambda n: (n.bend.error_cents, n.bend.u) if n.bend else (None, None)),
+    _Value(
+        "pitch_error",
+        "cents",
+        lambda n: (n.pitch.error_cents, n.pitch.u) if n.pitch and not n.bend and not n.vibrato else (None, None),
+    ),
+    _Value(
+        "vibrato_return",
+        "cents",
+        lambda n: (n.vibrato.return_error_cents, n.vibrato.u_return) if n.vibrato else (None, None),
+    ),
+    _Value("onset_error", "ms", lambda n: (n.timing.error_ms, n.timing.u) if n.timing else (None, None)),
+    _Value("level_deviation", "dB", lambda n: (n.level.deviation_db, n.level.u) if n.level else (None, None)),
+    _Value("ring", "dB", lambda n: (n.noise.worst_ring_db, n.noise.u) if n.noise else (None, None), zero=None),
+)
+
+
+def compare(a: Analysis, b: Analysis) -> Comparison:
+    """Note by note and as a whole; a and b of one drill, or of drills that share event ids (slow and fast)."""
+    before = {(n.id, n.repeat, n.string): n for n in a.notes}
+    after = {(n.id, n.repeat, n.string): n for n in b.notes}
+    both = [k for k in before if k in after]
+    pairs = tuple(_pair(before[k], after[k]) for k in both)
+    return Comparison(
+        overall=_overall(a, b),
+        pairs=pairs,
+        gained=sum(p.before != "inside" and p.after == "inside" for p in pairs),
+        lost=sum(p.before == "inside" and p.after != "inside" for p in pairs),
+        only_before=len(before) - len(both),
+        only_after=len(after) - len(both),
+    )
+
+
+def _pair(a: NoteFound, b: NoteFound) -> NotePair:
+    found = []
+    for value in VALUES:
+        (x, ux), (y, uy) = value.read(a), value.read(b)
+        if x is not None and y is not None and ux is not None and uy is not None:
+            found.append(_difference(value.code, value.unit, x, y, hypot(ux, uy), zero=value.zero))
+    return NotePair(id=a.id, repeat=a.repeat, string=a.string, before=a.clean, after=b.clean, differences=tuple(found))
+
+
+def _difference(
+    code: str,
+    unit: Literal["notes", "%", "cents", "ms", "dB", "notes/s", "bpm"],
+    x: float | None,
+    y: float | None,
+    u: float | None,
+    *,
+    zero: float | None = None,
+    more_is_better: bool | None = None,
+    digits: int = 2,
+) -> Difference:
+    difference = None if x is None or y is None else y - x
+    clear = difference is not None and u is not None and abs(difference) > u
+    better: bool | None = None
+    if clear and x is not None and y is not None and difference is not None:
+        if zero is not None:
+            nearer = abs(x - zero) - abs(y - zero)
+            better = nearer > 0 if u is not None and abs(nearer) > u / COVERAGE else None
+        elif more_is_better is not None:
+            better = (difference > 0) == more_is_better
+    return Difference(
+        code=code,
+        unit=unit,
+        before=None if x is None else round(x, digits),
+        after=None if y is None else round(y, digits),
+        difference=None if difference is None else round(difference, digits),
+        u=None if u is None else round(u, digits),
+        clear=clear,
+        better=better,
+    )
+
+
+def _overall(a: Analysis, b: Analysis) -> tuple[Difference, ...]:
+    """Clean rate, then for each value how far off it usually is and how much it spreads, then what the take says as a whole."""
+    found = [_clean_rates(a, b)]
+    for value in VALUES:
+        xs, ys = _values(a.notes, value), _values(b.notes, value)
+        if min(len(xs), len(ys)) < LEAST_NOTES:
+            continue
+        u = hypot(_median_u(xs), _median_u(ys))
+        found.append(_difference(value.code, value.unit, median(xs), median(ys), u, zero=value.zero))
+        if value.zero is not None:
+            sx, sy = _spread(xs), _spread(ys)
+            u = hypot(_spread_u(sx, len(xs)), _spread_u(sy, len(ys)))
+            found.append(_difference(f"{value.code}_spread", value.unit, sx, sy, u, more_is_better=False))
+    found += _of_takes(a, b)
+    return tuple(found)
+
+
+def _clean_rates(a: Analysis, b: Analysis) -> Difference:
+    """Shares of clean notes; uncertainty of each by Agresti & Coull (Am. Stat. 52, 1998)."""
+    rates = [s.clean_rate for s in (a.summary, b.summary)]
+    us = []
+    for s in (a.summary, b.summary):
+        n = s.asked - s.excluded + 4
+        share = (s.clean + 2) / n
+        us.append(COVERAGE * sqrt(share * (1 - share) / n))
+    x, y = (None if r is None else 100.0 * r for r in rates)
+    return _difference("clean_rate", "%", x, y, 100.0 * hypot(*us), more_is_better=True, digits=1)
+
+
+def _of_takes(a: Analysis, b: Analysis) -> list[Difference]:
+    found = []
+    levels = a.summary.level, b.summary.level
+    if levels[0] is not None and levels[1] is not None and levels[0].slur_deficit_db is not None:
+        x, y = (level.slur_deficit_db for level in levels if level is not None)
+        us = [level.u_slur_deficit_db or 0.0 for level in levels if level is not None]
+        found.append(_difference("slur_deficit", "dB", x, y, hypot(*us), zero=0.0))
+    fast = a.summary.fastest_even_run_nps, b.summary.fastest_even_run_nps
+    if fast[0] is not None and fast[1] is not None:
+        found.append(_difference("fastest_even_run", "notes/s", *fast, None, more_is_better=True))
+    tempos = a.summary.timing, b.summary.timing
+    if tempos[0] is not None and tempos[1] is not None and tempos[0].tempo_bpm and tempos[1].tempo_bpm:
+        found.append(_difference("tempo", "bpm", tempos[0].tempo_bpm, tempos[1].tempo_bpm, None))
+    return found
+
+
+def _values(notes: Sequence[NoteFound], value: _Value) -> list[float]:
+    return [v for n in notes if n.said != "excluded" and (v := value.read(n)[0]) is not None]
+
+
+def _spread(values: Sequence[float]) -> float:
+    centre = median(values)
+    return MAD_TO_SD * median([abs(v - centre) for v in values])
+
+
+def _median_u(values: Sequence[float]) -> float:
+    """Expanded uncertainty of a median of n values, from their own scatter (normal approximation)."""
+    mean = fmean(values)
+    sd = sqrt(sum((v - mean) ** 2 for v in values) / (len(values) - 1))
+    return COVERAGE * MEDIAN_TO_MEAN_SD * sd / sqrt(len(values))
+
+
+def _spread_u(spread: float, n: int) -> float:
+    """Expanded uncertainty of a robust standard deviation; its efficiency against the plain one is 37 %."""
+    return COVERAGE * spread / sqrt(2.0 * (n - 1) * 0.37)
