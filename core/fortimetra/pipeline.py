@@ -51,6 +51,7 @@ from fortimetra.model.context import Click, Setup
 from fortimetra.model.drill import Drill
 from fortimetra.model.guitar import Guitar
 from fortimetra.model.summary import LengthSummary, LevelSummary, TimingSummary
+from fortimetra.model.word import Pin
 from fortimetra.sound.decode import Samples, Take, load_take
 from fortimetra.sound.levels import Levels, measure_levels
 from fortimetra.units import A4_HZ, midi_to_hz
@@ -79,14 +80,18 @@ def analyse(
     click: Click | None = None,
     setup: Setup | None = None,
     guitar: Guitar | None = None,
+    pins: Sequence[Pin] = (),
     progress: Progress | None = None,
 ) -> Analysis:
     """Measure a take; with a drill, judge it.
 
-    take: a path, or a take already loaded. guitar: the drill's frets are played on this one's tuning. progress: called with a stage of STAGES and the fraction done, 0 to 1.
+    take: a path, or a take already loaded. guitar: the drill's frets are played on this one's tuning.
+    pins: what a listener said is what. progress: called with a stage of STAGES and the fraction done, 0 to 1.
     Raises TakeError where the recording cannot be used.
     """
-    return measure_take(take, drill=drill, click=click, setup=setup, guitar=guitar, progress=progress).analysis
+    return measure_take(
+        take, drill=drill, click=click, setup=setup, guitar=guitar, pins=pins, progress=progress
+    ).analysis
 
 
 def measure_take(
@@ -96,6 +101,7 @@ def measure_take(
     click: Click | None = None,
     setup: Setup | None = None,
     guitar: Guitar | None = None,
+    pins: Sequence[Pin] = (),
     progress: Progress | None = None,
 ) -> Measured:
     """As `analyse`, with the contour and the decoded take."""
@@ -130,7 +136,7 @@ def measure_take(
         heard = segment(contour, onsets_s)
     else:
         tell("align", 0.70)
-        matched = _listened(mono, contour, candidates, drill, levels, rate_hz=rate)
+        matched = _listened(mono, contour, candidates, drill, levels, rate_hz=rate, pins=pins)
         heard = matched.notes
     contour = without_stiffness(contour, heard)
     if not heard:
@@ -275,10 +281,17 @@ def _set_up_strings(heard: list[HeardNote], drill: Drill, levels: Levels) -> Set
 
 
 def _listened(
-    mono: Samples, contour: Contour, candidates: Candidates, drill: Drill, levels: Levels, *, rate_hz: int
+    mono: Samples,
+    contour: Contour,
+    candidates: Candidates,
+    drill: Drill,
+    levels: Levels,
+    *,
+    rate_hz: int,
+    pins: Sequence[Pin],
 ) -> Match:
     try:
-        return listen(mono, contour, candidates, drill, rate_hz=rate_hz)
+        return listen(mono, contour, candidates, drill, rate_hz=rate_hz, pins=pins)
     except TakeError as error:
         raise (_drowned(levels) if error.code == "no_notes" else None) or error from None
 

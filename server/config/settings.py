@@ -169,7 +169,8 @@ CELERY_BROKER_TRANSPORT_OPTIONS = {
 CELERY_TASK_PUBLISH_RETRY = False
 # What somebody sits and waits for does not stand behind thirty takes: workers take from both queues in turn.
 CELERY_TASK_ROUTES = {
-    name: {"queue": "quick"} for name in ("drills.read_score", "drills.render_preview", "takes.guess_drill")
+    name: {"queue": "quick"}
+    for name in ("drills.read_score", "drills.render_preview", "takes.guess_drill", "takes.try")
 }
 CELERY_TIMEZONE = "UTC"
 WORKER_MEMORY_LIMIT_BYTES = 6_000_000_000

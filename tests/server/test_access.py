@@ -6,7 +6,7 @@ import pytest
 from apps.bench import services as bench
 from apps.drills.models import ScoreImport
 from apps.people.models import Student, User
-from apps.takes.models import DrillGuess
+from apps.takes.models import DrillGuess, Trial, WordMark
 from config.api import api
 from django.test import Client
 from django.utils import timezone
@@ -36,6 +36,9 @@ BODIES = {
     "change_drill": {"archived": True},
     "write_drill": {"content": blank().model_dump(mode="json"), "number": 1},
     "say_click": {"click": None},
+    "mark_take": {"kind": "comment", "text": "x"},
+    "undo_mark": {"undone": True},
+    "judge_takes": {"takes": [{"id": "00000000-0000-0000-0000-000000000000", "word_version": 0}]},
     "answer_ear_check": {"number": 0, "said": "same"},
 }
 
@@ -47,6 +50,17 @@ def url_of(measured, guitar, teacher):
     brought = ScoreImport.objects.create(
         studio=teacher.studio, created_by=teacher, file_name="x.mid", upload=b"MThd", asked_at=timezone.now()
     )
+    mark = WordMark.objects.create(
+        take=measured, content={"kind": "comment", "text": "x"}, made_by=teacher, made_at=timezone.now()
+    )
+    trial = Trial.objects.create(
+        take=measured,
+        created_by=teacher,
+        asked_at=timezone.now(),
+        drill_version=measured.drill_version,
+        against=measured.current,
+    )
+    places |= {"mark_id": mark.pk, "trial_id": trial.pk, "other_id": measured.pk}
     places |= {"import_id": brought.pk, "number": 1, "key": "0" * 40}
     guess = DrillGuess.objects.create(created_by=teacher, upload="guesses/x", asked_at=timezone.now())
     rest = {"guess_id": guess.pk, "check_id": check.pk, "kind": "solid", "calculator_id": "beats"}

@@ -297,13 +297,13 @@ def test_lists_take_the_same_few_queries_however_long_they_are(client, make_take
 
 
 def test_a_sheet_takes_few_queries(client, measured, django_assert_max_num_queries):
-    for part, most in (("analysis", 8), ("curves", 5), ("sound", 5)):
+    for part, most in (("analysis", 9), ("curves", 5), ("sound", 5)):
         with django_assert_max_num_queries(most):
             assert client.get(f"/api/v1/takes/{measured.pk}/{part}").status_code == 200
 
 
 def test_a_note_under_which_a_string_rings_has_a_mark_of_its_own():
-    from apps.takes.curves import ticks
+    from apps.takes.ticks import ticks
     from fortimetra.player.faults import Faults, Ring
 
     from tests.core.test_quiet import SCALE, STILL, told

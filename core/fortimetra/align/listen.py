@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from itertools import pairwise
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fortimetra.align.extras import ONE_ATTACK_S, double_limit_s, name_extras
-from fortimetra.align.match import Match, match, no_notes
+from fortimetra.align.match import FREE, NOT_PLAYED, Match, asked_events, match, no_notes
 from fortimetra.hear.attack import APART_S, LEARN_S, NEAR_S
 from fortimetra.hear.contour import HOP_S, Contour
 from fortimetra.hear.crossing import U_MS as CROSSING_U_MS
@@ -18,10 +20,13 @@ from fortimetra.hear.notes import HeardNote, note_from, pitchless_note, steps
 from fortimetra.hear.onsets import CLEAR_DB, RISE_DB, Candidates
 from fortimetra.hear.salience import RATE_HZ, Salience, salience
 from fortimetra.model.drill import SLURRED, Drill
+from fortimetra.model.word import Pin
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray, midi_to_hz
 
 LEAST_NOTE_S = 0.02
+# A sound is the one a person pointed at within this time.
+PIN_WITHIN_S = 0.04
 SOFT_APART_SHARE = 0.25
 SOFT_APART_S = 0.015
 SOFT_FROM_STEP_S = 0.03
@@ -39,20 +44,68 @@ SHARP_DB = 6.0
 SAME_CHANGE_S = 0.012
 
 
-def listen(mono: Samples, contour: Contour, candidates: Candidates, drill: Drill, *, rate_hz: int) -> Match:
+def listen(
+    mono: Samples,
+    contour: Contour,
+    candidates: Candidates,
+    drill: Drill,
+    *,
+    rate_hz: int,
+    pins: Sequence[Pin] = (),
+) -> Match:
     """Pair what sounds with what is asked; the heard notes end where the next one begins.
 
-    mono: float32, shape (n_samples,). Raises TakeError as `match`.
+    mono: float32, shape (n_samples,). pins: what somebody who listened said is what. Raises TakeError as `match`.
     """
     found = _nodes(contour, candidates, drill)
     if not found:
         raise no_notes()
+    found = _with_pinned(found, contour, pins)
+    pinned = _pinned(found, drill, pins)
     told = _told(mono, contour, found, drill, rate_hz)
-    matched = match(found, drill, told)
+    matched = match(found, drill, told, pinned)
     matched = replace(matched, extras=tuple(n for n in matched.extras if _begins(n, contour)))
-    matched = _with_slurs(matched, mono, contour, drill, rate_hz)
-    matched = _with_double_hits(_first_of_doubles(matched, contour, drill), candidates, contour, drill)
+    fixed = frozenset(np.flatnonzero(pinned != FREE).tolist())
+    matched = _with_slurs(matched, mono, contour, drill, rate_hz, fixed)
+    matched = _with_double_hits(_first_of_doubles(matched, contour, drill, fixed), candidates, contour, drill)
     return _cut(contour, matched, drill)
+
+
+def _with_pinned(found: list[HeardNote], contour: Contour, pins: Sequence[Pin]) -> list[HeardNote]:
+    """The nodes, and one more wherever somebody heard a note where none was found."""
+    end = float(contour.time_s[-1]) + HOP_S
+    onsets = [n.onset_s for n in found]
+    new = []
+    for pin in pins:
+        if pin.at_s is None or any(abs(pin.at_s - t) <= PIN_WITHIN_S for t in onsets):
+            continue
+        limit = min((t for t in onsets if t > pin.at_s), default=end)
+        note = note_from(contour, pin.at_s, limit, "attack") or pitchless_note(
+            contour, pin.at_s, limit, least_s=LEAST_NOTE_S
+        )
+        if note is not None:
+            new.append(replace(note, onset_u_ms=1000.0 * PIN_WITHIN_S))
+    return sorted([*found, *new], key=lambda n: n.onset_s) if new else found
+
+
+def _pinned(found: list[HeardNote], drill: Drill, pins: Sequence[Pin]) -> NDArray[np.int64]:
+    """For each asked event what was said of it; later words over earlier ones, pins to sounds that are not there left out."""
+    events = asked_events(drill)
+    pinned = np.full(len(events), FREE)
+    index = {(e.notes[0].event.id, e.notes[0].repeat): i for i, e in enumerate(events)}
+    onsets = np.array([n.onset_s for n in found])
+    for pin in pins:
+        event = index.get((pin.id, pin.repeat))
+        if event is None:
+            continue
+        if pin.at_s is None:
+            pinned[event] = NOT_PLAYED
+            continue
+        nearest = int(np.argmin(np.abs(onsets - pin.at_s)))
+        if abs(onsets[nearest] - pin.at_s) <= PIN_WITHIN_S:
+            pinned[pinned == nearest] = FREE
+            pinned[event] = nearest
+    return pinned
 
 
 def _nodes(contour: Contour, candidates: Candidates, drill: Drill) -> list[HeardNote]:
@@ -128,13 +181,15 @@ def _off_cents(contour: Contour) -> float:
     return float(np.angle(turn.mean()) / (2.0 * np.pi) * 100.0)
 
 
-def _with_slurs(matched: Match, mono: Samples, contour: Contour, drill: Drill, rate_hz: int) -> Match:
+def _with_slurs(
+    matched: Match, mono: Samples, contour: Contour, drill: Drill, rate_hz: int, fixed: frozenset[int]
+) -> Match:
     """Slurred notes at the middle of their step of pitch, also those whose step the contour loses."""
     rate = min(RATE_HZ, rate_hz)
     sound: Samples | None = None
     heard = list(matched.heard)
     for i in range(1, len(heard)):
-        step = _slur(matched, heard, i, drill)
+        step = None if i in fixed else _slur(matched, heard, i, drill)
         if step is None:
             continue
         if sound is None:
@@ -234,13 +289,13 @@ def _doubles(matched: Match, drill: Drill) -> set[int]:
     return {id(e.note) for e in name_extras(matched, drill) if e.kind == "double_hit"}
 
 
-def _first_of_doubles(matched: Match, contour: Contour, drill: Drill) -> Match:
+def _first_of_doubles(matched: Match, contour: Contour, drill: Drill, fixed: frozenset[int]) -> Match:
     """Of two strokes for one note the first is the note, the second its double; soft chances that are far too soft are none."""
     heard, extras = list(matched.heard), list(matched.extras)
     known = [n.level_dbfs for n in heard if n is not None]
     usual = float(np.median(known)) if known else 0.0
     for i, (event, note) in enumerate(zip(matched.events, matched.heard, strict=True)):
-        if note is None:
+        if note is None or i in fixed:
             continue
         slurred = event.notes[0].event.articulation in SLURRED
         sure = note.strong and note.contrast_db >= SURE_DB

@@ -45,6 +45,9 @@ CONTOUR_FROM_S = 0.12
 SALIENCE_COST = 2.2
 TOLD_AS_ASKED, TOLD_AS_ASKED_SHORT = 0.1, 0.2
 BAND = 500
+# What a person said is what: free, not played, or the place of its heard note. Worth more than any path without it.
+FREE, NOT_PLAYED = -2, -1
+PINNED_WORTH = 1e4
 LOOKS_WRONG_SHARE = 0.34
 
 
@@ -118,17 +121,23 @@ def no_notes() -> TakeError:
     return TakeError("no_notes", "No notes were found in the recording; check the input level and record again.")
 
 
-def match(heard: Sequence[HeardNote], drill: Drill, told: Salience | None = None) -> Match:
+def match(
+    heard: Sequence[HeardNote],
+    drill: Drill,
+    told: Salience | None = None,
+    pinned: NDArray[np.int64] | None = None,
+) -> Match:
     """Pair heard and asked notes.
 
     told: what the spectrum after each attack holds, where it was looked at; its places are the heard notes.
+    pinned: for each asked event the place of the heard note it is, NOT_PLAYED, or FREE, as somebody who listened said.
     Raises TakeError: no_notes if nothing was heard, wrong_drill if what was heard does not look like the drill.
     """
     events = asked_events(drill)
     if not heard:
         raise no_notes()
     offset = 0.0
-    pairs = _pair(heard, events, drill, offset, told)
+    pairs = _pair(heard, events, drill, offset, told, pinned)
     differences = [
         100.0 * (heard[i].plain_midi - events[j].start_midi)
         for j, i in enumerate(pairs)
@@ -137,7 +146,7 @@ def match(heard: Sequence[HeardNote], drill: Drill, told: Salience | None = None
     if len(differences) >= 3 and abs(float(np.median(differences))) > 20.0:
         # A guitar out of tune as a whole: align by what it is tuned to.
         offset = float(np.median(differences))
-        pairs = _pair(heard, events, drill, offset, told)
+        pairs = _pair(heard, events, drill, offset, told, pinned)
     chosen = tuple(heard[i] if i >= 0 else None for i in pairs)
     used = sorted(i for i in pairs if i >= 0)
     spared = set(used)
@@ -201,7 +210,12 @@ def _misfit(note: HeardNote, event: AskedEvent, offset_cents: float) -> float:
 
 
 def _pair(
-    heard: Sequence[HeardNote], events: Sequence[AskedEvent], drill: Drill, offset_cents: float, told: Salience | None
+    heard: Sequence[HeardNote],
+    events: Sequence[AskedEvent],
+    drill: Drill,
+    offset_cents: float,
+    told: Salience | None,
+    pinned: NDArray[np.int64] | None,
 ) -> list[int]:
     """For each event the index of its heard note, or -1."""
     kinds, kind = np.unique(
@@ -216,8 +230,19 @@ def _pair(
         kind.reshape(-1).astype(np.int64),
         _sorts(events),
         TEMPO_COST_PER_OCTAVE if drill.tempo else FREE_TEMPO_COST_PER_OCTAVE,
+        np.full(len(events), FREE) if pinned is None else pinned,
+        _owners(pinned, len(heard)),
     )
     return [int(i) for i in pairs]
+
+
+def _owners(pinned: NDArray[np.int64] | None, n_heard: int) -> NDArray[np.int64]:
+    """For each heard note the event it is pinned to, or FREE."""
+    owners = np.full(n_heard, FREE)
+    if pinned is not None:
+        held = np.flatnonzero(pinned >= 0)
+        owners[pinned[held]] = held
+    return owners
 
 
 def _sorts(events: Sequence[AskedEvent]) -> NDArray[np.int64]:
@@ -266,7 +291,7 @@ def _semitones(difference: FloatArray) -> FloatArray:
 @njit(cache=True)
 def _cheapest(
     heard_s: Any, pitch_cost: Any, unclear_cost: Any, leave_cost: Any, asked_s: Any, kind: Any, sort: Any,
-    tempo_cost: float,
+    tempo_cost: float, pinned: Any, owner: Any,
 ) -> Any:  # fmt: skip
     n, m = len(heard_s), len(asked_s)
     width = min(m, 2 * BAND + 1)
@@ -284,6 +309,9 @@ def _cheapest(
         base[i] = max(0, min(m - width, i * m // n - width // 2))
         for place in range(width):
             j = base[i] + place
+            here = pinned[j] == i
+            if not here and (pinned[j] != FREE or owner[i] != FREE):
+                continue
             cost = min(most, outside * left[i]) + MISSED_COST * j
             for back_i in range(max(0, i - REACH_HEARD), i):
                 dt = max(1e-3, heard_s[i] - heard_s[back_i])
@@ -301,7 +329,7 @@ def _cheapest(
                         cost = way
                         from_heard[i, place] = back_i
                         from_asked[i, place] = back_j
-            total[i, place] = cost + pitch_cost[i, kind[j]] + unclear_cost[i, sort[j]]
+            total[i, place] = cost + pitch_cost[i, kind[j]] + unclear_cost[i, sort[j]] - (PINNED_WORTH if here else 0.0)
             end = total[i, place] + min(most, outside * (left[n] - left[i + 1])) + MISSED_COST * (m - 1 - j)
             if end < best:
                 best, best_i, best_j = end, i, j

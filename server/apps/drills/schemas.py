@@ -10,7 +10,6 @@ from config.forms import FormInput, form_input
 from fortimetra import Drill as DrillContent
 from fortimetra.drills.check import Problem, check
 from fortimetra.drills.generator import Generator
-from fortimetra.model.guitar import Guitar as GuitarContent
 from fortimetra.player.shown import Shown
 from ninja import Schema
 from pydantic import Field
@@ -169,10 +168,9 @@ def drill_read(drill: Any) -> DrillRead:
     )
 
 
-def drill_detail(drill: Any, version: Any, *, guitar: GuitarContent | None = None) -> DrillDetail:
-    """A drill with one of its versions, on a guitar if one is given."""
-    content = DrillContent.model_validate(version.content)
-    content = content if guitar is None else content.on(guitar)
+def drill_detail(drill: Any, version: Any, *, content: DrillContent | None = None) -> DrillDetail:
+    """A drill with one of its versions; content: as it was judged, where that is another."""
+    content = DrillContent.model_validate(version.content) if content is None else content
     return DrillDetail(
         id=drill.pk,
         title=version.content["title"],

@@ -9,11 +9,11 @@ from uuid import UUID
 from config.problems import ServiceError
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
-from fortimetra import Analysis as AnalysisContent
+from fortimetra.judge.compare import compare
 from fortimetra.judge.reasons import SENTENCES
 from fortimetra.model.base import first_problem
 from fortimetra.model.context import Click
-from fortimetra.model.guitar import Guitar as GuitarContent
+from fortimetra.model.word import Mark, Pin
 from ninja import Form, Router, Status
 from ninja.files import UploadedFile
 from pydantic import BaseModel, ValidationError
@@ -24,19 +24,31 @@ from apps.drills.schemas import drill_detail
 from apps.guitars import selectors as guitars
 from apps.people import selectors as people
 from apps.people.actor import actor_of
-from apps.takes import guesses, selectors, services
+from apps.people.models import User
+from apps.takes import guesses, selectors, services, trials, word
+from apps.takes.models import Trial
 from apps.takes.schemas import (
     Capture,
     ClickSaid,
+    CompareRead,
     Curves,
+    DeskCounts,
+    DeskRead,
     GuessRead,
+    Judge,
+    JudgedRead,
     MeasureAgain,
     SetupRead,
     SetupUsed,
     TakeMeasured,
     TakeRead,
+    TrialRead,
+    TryTake,
+    UndoMark,
     VoiceRow,
+    desk_row,
     guess_read,
+    mark_read,
     setup_read,
     take_read,
 )
@@ -130,6 +142,35 @@ def ask_guess(request: HttpRequest, file: UploadedFile) -> Status[GuessRead]:
     return Status(201, guess_read(guesses.ask(actor_of(request), file)))
 
 
+@router.get("/desk", response=DeskRead, operation_id="desk")
+def read_desk(
+    request: HttpRequest,
+    show: word.Show = "waiting",
+    student_id: int | None = None,
+    drill_id: int | None = None,
+    family: str | None = None,
+    limit: int = 100,
+    offset: int = 0,
+) -> DeskRead:
+    """Takes in the order they need a teacher."""
+    actor = actor_of(request)
+    found = word.desk(actor, show=show, student_id=student_id, drill_id=drill_id, family=family)
+    offset = max(0, offset)
+    return DeskRead(
+        rows=[desk_row(t) for t in found[offset : offset + max(1, min(limit, 500))]],
+        total=found.count(),
+        counts=DeskCounts(**word.desk_counts(actor)),
+    )
+
+
+@router.post("/judge", response=JudgedRead, operation_id="judge_takes")
+def judge_takes(request: HttpRequest, payload: Judge) -> JudgedRead:
+    """Confirm takes as they stand, or put them back on the Desk; those that changed meanwhile are left alone and named."""
+    wanted = [word.Judging(t.id, t.word_version) for t in payload.takes]
+    done, changed = word.judge(actor_of(request), wanted, judged=payload.judged)
+    return JudgedRead(done=done, changed=changed)
+
+
 @router.get("/guesses/{uuid:guess_id}", response=GuessRead, operation_id="guess")
 def read_guess(request: HttpRequest, guess_id: UUID) -> GuessRead:
     """What was heard in it."""
@@ -169,23 +210,118 @@ def say_click(request: HttpRequest, take_id: UUID, payload: ClickSaid) -> TakeRe
 
 @router.get("/{uuid:take_id}/analysis", response=TakeMeasured, operation_id="take_analysis")
 def read_analysis(request: HttpRequest, take_id: UUID) -> TakeMeasured:
-    """What was found in a take; a refused take answers with its problem."""
-    actor = actor_of(request)
+    """What was found in a take, as the teacher left it; a refused take answers with its problem."""
+    return _measured(actor_of(request), take_id)
+
+
+def _measured(actor: User, take_id: UUID) -> TakeMeasured:
     analysis = selectors.analysis(actor, take_id)
-    guitar = None if analysis.guitar is None else GuitarContent.model_validate(analysis.guitar)
-    drill = drill_detail(analysis.drill_version.drill, analysis.drill_version, guitar=guitar)
+    drill = word.drill_of(analysis)
     take = selectors.take(actor, take_id)
+    marks = word.marks_of(take)
     set_up = analysis.setup_take
     return TakeMeasured(
         take=take_read(take),
-        drill=drill,
+        drill=drill_detail(analysis.drill_version.drill, analysis.drill_version, content=drill),
         setup=None if set_up is None else SetupUsed(take_id=set_up.pk, played_at=set_up.played_at),
         hearing=bench.hearing(actor, take.student),
-        analysis=AnalysisContent.model_validate(analysis.content),
+        analysis=word.as_left(analysis, marks),
         seconds=analysis.seconds,
-        tolerances=drill.content.limits(),
+        tolerances=drill.limits(),
         sentences=SENTENCES,
+        marks=[mark_read(m) for m in marks],
+        pins=[Pin.model_validate(p) for p in take.pins],
     )
+
+
+@router.post("/{uuid:take_id}/marks", response={201: TakeMeasured}, operation_id="mark_take")
+def mark_take(request: HttpRequest, take_id: UUID, payload: Mark) -> Status[TakeMeasured]:
+    """Say something of a take's notes; the answer is the take with it."""
+    actor = actor_of(request)
+    word.add_mark(actor, take_id, payload)
+    return Status(201, _measured(actor, take_id))
+
+
+@router.put("/{uuid:take_id}/marks/{int:mark_id}", response=TakeMeasured, operation_id="undo_mark")
+def undo_mark(request: HttpRequest, take_id: UUID, mark_id: int, payload: UndoMark) -> TakeMeasured:
+    """Take a word back, or let it count again."""
+    actor = actor_of(request)
+    word.undo_mark(actor, take_id, mark_id, undone=payload.undone)
+    return _measured(actor, take_id)
+
+
+@router.post("/{uuid:take_id}/trials", response={201: TrialRead}, operation_id="try_take")
+def try_take(request: HttpRequest, take_id: UUID, payload: TryTake) -> Status[TrialRead]:
+    """Measure a take once more with something changed; what counts stays until the trial is kept."""
+    actor = actor_of(request)
+    trial = trials.begin(
+        actor,
+        selectors.take(actor, take_id),
+        drill=None if payload.drill_id is None else drills.drill(actor, payload.drill_id),
+        newest_version=payload.newest_version,
+        click=payload.click,
+        as_recorded=payload.recorded_click,
+        tolerances=payload.tolerances,
+        pins=payload.pins,
+    )
+    return Status(201, _trial_read(trial))
+
+
+@router.get("/{uuid:take_id}/trials/{uuid:trial_id}", response=TrialRead, operation_id="trial")
+def read_trial(request: HttpRequest, take_id: UUID, trial_id: UUID) -> TrialRead:
+    """How far a trial is, and what it changes."""
+    actor = actor_of(request)
+    return _trial_read(trials.looked_at(actor, selectors.take(actor, take_id), trial_id))
+
+
+@router.post("/{uuid:take_id}/trials/{uuid:trial_id}/keep", response=TakeRead, operation_id="keep_trial")
+def keep_trial(request: HttpRequest, take_id: UUID, trial_id: UUID) -> TakeRead:
+    """Let a trial count."""
+    actor = actor_of(request)
+    trials.keep(actor, trials.looked_at(actor, selectors.take(actor, take_id), trial_id))
+    return take_read(selectors.take(actor, take_id))
+
+
+@router.delete("/{uuid:take_id}/trials/{uuid:trial_id}", response={204: None}, operation_id="drop_trial")
+def drop_trial(request: HttpRequest, take_id: UUID, trial_id: UUID) -> Status[None]:
+    """Forget a trial."""
+    actor = actor_of(request)
+    trials.drop(trials.looked_at(actor, selectors.take(actor, take_id), trial_id))
+    return Status(204, None)
+
+
+def _trial_read(trial: Trial) -> TrialRead:
+    new, old = trial.analysis, trial.against
+    measured = new is not None
+    marks = word.marks_of(trial.take) if measured else []
+    before = word.as_left(old, marks) if measured else None
+    after = word.as_left(new, marks) if new is not None else None
+    return TrialRead(
+        id=trial.pk,
+        state=trial.state,  # type: ignore[arg-type]
+        problem=trial.problem_detail,
+        drill=trial.drill_version.drill.title,
+        core_versions=(old.core_version, new.core_version) if new is not None else None,
+        before=before.summary if before else None,
+        after=after.summary if after else None,
+        ticks=(old.ticks, new.ticks) if new is not None else None,
+        comparison=compare(before, after) if before and after else None,
+        out_of_date=trial.take.current_id != trial.against_id,
+    )
+
+
+@router.get("/{uuid:take_id}/compare/{uuid:other_id}", response=CompareRead, operation_id="compare_takes")
+def compare_takes(request: HttpRequest, take_id: UUID, other_id: UUID) -> CompareRead:
+    """Two takes note by note; the one played first is the earlier."""
+    actor = actor_of(request)
+    a, b = sorted((selectors.take(actor, take_id), selectors.take(actor, other_id)), key=lambda t: t.played_at)
+    contents = [word.as_left(selectors.analysis(actor, t.pk), word.marks_of(t)) for t in (a, b)]
+    comparison = compare(*contents)
+    if not comparison.pairs:
+        raise ServiceError(
+            422, "nothing_shared", "These takes have no asked note in common; compare takes of one drill."
+        )
+    return CompareRead(before=take_read(a), after=take_read(b), comparison=comparison)
 
 
 @router.get("/{uuid:take_id}/curves", response=Curves, operation_id="take_curves")

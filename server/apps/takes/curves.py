@@ -5,40 +5,16 @@ from __future__ import annotations
 import gzip
 import io
 import json
-from collections.abc import Collection
 from typing import Any
 
 import numpy as np
 import soundfile
-from fortimetra import Analysis, Measured, Take
+from fortimetra import Measured, Take
 from fortimetra.hear.contour import HOP_S
-from fortimetra.model.analysis import NoteFound
 from fortimetra.sound.decode import resampled
 
 OUTLINE_STEP_S = 0.01
 LISTENING_RATE_HZ = 48_000
-
-
-def ticks(analysis: Analysis) -> str:
-    """One sign per asked note, in score order: clean ".", under "-", over "+", wrong "x", a string rings "r",
-    cannot tell "?", missed "0"."""
-    measures = analysis.summary.by_measure
-    return "".join(_tick(note, measures) for note in analysis.notes)
-
-
-def _tick(note: NoteFound, measures: Collection[str]) -> str:
-    if note.status == "missed":
-        return "0"
-    if note.clean == "inside":
-        return "."
-    if note.clean != "outside":
-        return "?"
-    off = note.deviation(measures)
-    if note.status != "wrong_pitch" and off is None and "noise" in measures and note.noise is not None:
-        return "r" if note.noise.verdict == "outside" else "x"
-    if note.status == "wrong_pitch" or off is None:
-        return "x"
-    return "-" if off < 0 else "+"
 
 
 def curves_file(found: Measured) -> bytes:

@@ -55,8 +55,16 @@ class Take(models.Model):
     # The click it was played to, as the recorder scheduled it (the contract's click); how it was captured.
     click = models.JSONField(null=True)
     capture = models.JSONField(null=True)
-    # A teacher's word on the click, where it is another; what was recorded stays.
+    # A teacher's word on the click, the tolerances and on what is what, where it is another; what was recorded stays.
     click_said = models.JSONField(null=True)
+    tolerances_said = models.JSONField(null=True)
+    pins = models.JSONField(default=list)
+    # Goes up with every word, so that a second tab can tell that it is behind.
+    word_version = models.PositiveIntegerField(default=0)
+    judged_at = models.DateTimeField(null=True)
+    judged_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
+    # How much a teacher's ear is needed, 0 to 1; the Desk's order.
+    need = models.FloatField(default=0.0)
 
     state = models.CharField(max_length=10, choices=State.choices, default=State.RECEIVED)
     stage = models.CharField(max_length=20, blank=True)
@@ -72,7 +80,10 @@ class Take(models.Model):
 
     class Meta:
         ordering = ("-played_at", "-created_at")
-        indexes = [models.Index(fields=("state", "queued_at"), name="take_to_do")]
+        indexes = [
+            models.Index(fields=("state", "queued_at"), name="take_to_do"),
+            models.Index(fields=("student", "judged_at"), name="take_to_judge"),
+        ]
 
     def __str__(self) -> str:
         return f"take {self.pk}"
@@ -88,8 +99,11 @@ class Analysis(models.Model):
     seconds = models.FloatField()
     content = models.JSONField()
     summary = models.JSONField()
-    # One sign per asked note, see curves.ticks.
+    # summary and ticks are as the teacher left them, content as measured; one sign per asked note, see ticks.py.
     ticks = models.TextField()
+    # What the likeliest cause says.
+    headline = models.CharField(max_length=200, default="")
+    tolerances = models.JSONField(null=True)
     # What it was read against: the guitar as it was described then, and the set-up take before it.
     guitar = models.JSONField(null=True)
     setup_take = models.ForeignKey(Take, on_delete=models.SET_NULL, null=True, related_name="+")
@@ -100,6 +114,49 @@ class Analysis(models.Model):
 
     def __str__(self) -> str:
         return f"analysis of {self.take_id} by {self.core_version}"
+
+
+class WordMark(models.Model):
+    """One word of a teacher on a take. Taken back it stays, with who and when."""
+
+    take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="marks")
+    content = models.JSONField()  # a Mark of the core
+    made_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
+    made_at = models.DateTimeField()
+    undone_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
+    undone_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ("made_at", "id")
+
+    def __str__(self) -> str:
+        return f"word on {self.take_id}"
+
+
+class Trial(models.Model):
+    """A take measured once more with something changed, beside what counts until somebody keeps it."""
+
+    class State(models.TextChoices):
+        WAITING = "waiting"
+        MEASURED = "measured"
+        REFUSED = "refused"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="trials")
+    created_by = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    asked_at = models.DateTimeField()
+    # What is tried: drill version, click, tolerances, pins; what is not named stays as it is.
+    changes = models.JSONField(default=dict)
+    drill_version = models.ForeignKey(DrillVersion, on_delete=models.CASCADE, related_name="+")
+    # What counted when it was asked for: another by now makes it out of date.
+    against = models.ForeignKey(Analysis, on_delete=models.CASCADE, related_name="+")
+    state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    analysis = models.OneToOneField(Analysis, on_delete=models.SET_NULL, null=True, related_name="trial")
+    problem_detail = models.TextField(blank=True)
+
+    def __str__(self) -> str:
+        return f"trial {self.pk}"
 
 
 class DrillGuess(models.Model):

@@ -7,16 +7,19 @@ from typing import Annotated, Literal
 from uuid import UUID
 
 from fortimetra import Analysis as AnalysisContent
+from fortimetra.judge.compare import Comparison
 from fortimetra.model.analysis import Hum, SetupFound
 from fortimetra.model.context import Click
 from fortimetra.model.summary import Summary
+from fortimetra.model.word import Mark, Pin
 from ninja import Schema
 from pydantic import Field
 
 from apps.bench.schemas import Hearing
 from apps.drills.schemas import DrillDetail
-from apps.takes.models import DrillGuess, Take
+from apps.takes.models import DrillGuess, Take, WordMark
 
+COUNTS = ("asked", "clean", "not_clean", "unclear", "missed", "extra", "excluded")
 TakeState = Literal["received", "queued", "measuring", "measured", "refused", "failed"]
 
 
@@ -106,6 +109,94 @@ class TakeRead(Schema):
     click: Click | None
     summary: Summary | None
     ticks: str
+    headline: str
+    word_version: int
+    judged_at: datetime | None
+    judged_by: str | None
+
+
+class DeskRow(Schema):
+    """A take on the Desk: what tells at a glance whether it needs the ear."""
+
+    id: UUID
+    student_id: int
+    student: str
+    drill_id: int
+    drill: str
+    family: str
+    played_at: datetime
+    invented: bool
+    state: TakeState
+    stage: str
+    fraction: float
+    problem: TakeProblem | None
+    asked: int
+    clean: int
+    not_clean: int
+    unclear: int
+    missed: int
+    extra: int
+    excluded: int
+    ticks: str
+    headline: str
+    word_version: int
+    judged_at: datetime | None
+    judged_by: str | None
+
+
+class DeskCounts(Schema):
+    """Takes of everybody this person teaches, whatever is filtered."""
+
+    waiting: int
+    judged: int
+    unfinished: int
+    refused: int
+
+
+class DeskRead(Schema):
+    """A stretch of the Desk; total: how many the filter leaves."""
+
+    rows: list[DeskRow]
+    total: int
+    counts: DeskCounts
+
+
+class JudgeOne(Schema):
+    """A take and the words that had been seen when it was judged."""
+
+    id: UUID
+    word_version: int
+
+
+class Judge(Schema):
+    """Confirm takes as they stand; judged false: back on the Desk."""
+
+    takes: Annotated[list[JudgeOne], Field(min_length=1, max_length=500)]
+    judged: bool = True
+
+
+class JudgedRead(Schema):
+    """changed: those that somebody changed meanwhile, or that are gone; they are as they were."""
+
+    done: list[UUID]
+    changed: list[UUID]
+
+
+class MarkRead(Schema):
+    """A word with who and when; undone_at: taken back."""
+
+    id: int
+    mark: Mark
+    made_by: str | None
+    made_at: datetime
+    undone_by: str | None
+    undone_at: datetime | None
+
+
+class UndoMark(Schema):
+    """Whether a word is taken back, or counts."""
+
+    undone: bool
 
 
 class SetupUsed(Schema):
@@ -141,6 +232,8 @@ class TakeMeasured(Schema):
     seconds: float
     tolerances: dict[str, float]
     sentences: dict[str, str]
+    marks: list[MarkRead]
+    pins: list[Pin]
 
 
 class ClickSaid(Schema):
@@ -153,6 +246,40 @@ class MeasureAgain(Schema):
     """Measure once more; drill_id: against another drill."""
 
     drill_id: int | None = None
+
+
+class TryTake(Schema):
+    """What to try on a take; what is not named stays. click with recorded_click false and click null: no change."""
+
+    drill_id: int | None = None
+    newest_version: bool = False
+    click: Click | None = None
+    recorded_click: bool = False
+    tolerances: dict[str, float] | None = None
+    pins: Annotated[list[Pin], Field(max_length=2000)] | None = None
+
+
+class TrialRead(Schema):
+    """A take measured once more, beside what counts; out_of_date: what counts is no longer what it is compared with."""
+
+    id: UUID
+    state: Literal["waiting", "measured", "refused"]
+    problem: str
+    drill: str
+    core_versions: tuple[str, str] | None
+    before: Summary | None
+    after: Summary | None
+    ticks: tuple[str, str] | None
+    comparison: Comparison | None
+    out_of_date: bool
+
+
+class CompareRead(Schema):
+    """Two takes side by side, the earlier one first."""
+
+    before: TakeRead
+    after: TakeRead
+    comparison: Comparison
 
 
 class Curves(Schema):
@@ -192,6 +319,48 @@ def take_read(take: Take) -> TakeRead:
         click=take.click_said or take.click,
         summary=Summary.model_validate(current.summary) if current else None,
         ticks=current.ticks if current else "",
+        headline=current.headline if current else "",
+        word_version=take.word_version,
+        judged_at=take.judged_at,
+        judged_by=take.judged_by.name if take.judged_by else None,
+    )
+
+
+def desk_row(take: Take) -> DeskRow:
+    """A take on the Desk."""
+    current = take.current
+    summary = current.summary if current else {}
+    return DeskRow(
+        id=take.pk,
+        student_id=take.student_id,
+        student=take.student.name,
+        drill_id=take.drill_version.drill_id,
+        drill=take.drill_version.drill.title,
+        family=take.drill_version.drill.family,
+        played_at=take.played_at,
+        invented=take.invented,
+        state=take.state,  # type: ignore[arg-type]
+        stage=take.stage,
+        fraction=take.fraction,
+        problem=TakeProblem(code=take.problem_code, detail=take.problem_detail) if take.problem_code else None,
+        **{name: summary.get(name, 0) for name in COUNTS},
+        ticks=current.ticks if current else "",
+        headline=current.headline if current else "",
+        word_version=take.word_version,
+        judged_at=take.judged_at,
+        judged_by=take.judged_by.name if take.judged_by else None,
+    )
+
+
+def mark_read(mark: WordMark) -> MarkRead:
+    """A word as the API says it."""
+    return MarkRead(
+        id=mark.pk,
+        mark=Mark.model_validate(mark.content),
+        made_by=mark.made_by.name if mark.made_by else None,
+        made_at=mark.made_at,
+        undone_by=mark.undone_by.name if mark.undone_by else None,
+        undone_at=mark.undone_at,
     )
 
 

@@ -29,7 +29,7 @@ def takes(actor: User) -> QuerySet[Take]:
     """Takes of the students this person may see, newest first, without the large columns."""
     return (
         Take.objects.filter(student__in=people.students(actor))
-        .select_related("student", "guitar", "drill_version__drill", "current")
+        .select_related("student", "guitar", "drill_version__drill", "current", "judged_by")
         .defer("drill_version__content", "current__content", "guitar__description")
     )
 

@@ -13,6 +13,7 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 from uuid import UUID
@@ -30,12 +31,13 @@ from fortimetra import Limits, Measured, Setup, TakeError, guess_drill, load_tak
 from fortimetra.judge.set_up import setup_of
 from fortimetra.model.context import Click, FrettedPitch
 from fortimetra.model.guitar import Guitar as GuitarContent
+from fortimetra.model.word import Pin
 from fortimetra.warm_up import warm_up
 
 from apps.drills import selectors as drills
-from apps.takes import guesses, selectors, services
-from apps.takes.curves import curves_file, listening_copy, ticks
-from apps.takes.models import Analysis, DrillGuess, Take
+from apps.takes import guesses, selectors, services, trials, word
+from apps.takes.curves import curves_file, listening_copy
+from apps.takes.models import Analysis, DrillGuess, Take, Trial
 
 log = logging.getLogger(__name__)
 HEARTBEAT_S = 5.0
@@ -67,25 +69,73 @@ def run(mine: services.Claim, *, progress: Callable[[str, float], None]) -> None
     began = timezone.now()
     take = Take.objects.select_related("drill_version__drill", "guitar").get(pk=mine.take_id)
     try:
-        with _local_copy(take.upload) as path:
-            loaded = load_take(path, limits=_limits())
-        guitar = GuitarContent.model_validate(take.guitar.description) if take.guitar else None
-        set_up = selectors.set_up_for(take)
-        drill = DrillContent.model_validate(take.drill_version.content)
-        found = measure_take(
-            loaded,
-            drill=drill,
-            guitar=guitar,
-            click=_click(take),
-            setup=_setup(set_up, selectors.fretted_notes(take, drill.on(guitar) if guitar else drill)),
-            progress=progress,
-        )
+        made = _measured(take, progress=progress)
     except TakeError as error:
         Take.objects.filter(pk=mine.take_id, claim=mine.token).update(
             state=Take.State.REFUSED, problem_code=error.code, problem_detail=error.detail, claim=None
         )
         return
-    _keep(mine, take, found, guitar, set_up, seconds=(timezone.now() - began).total_seconds())
+    _keep(mine, take, made, seconds=(timezone.now() - began).total_seconds())
+
+
+@dataclass(frozen=True)
+class _Made:
+    """What the core found, and what it was read against."""
+
+    found: Measured
+    guitar: GuitarContent | None
+    set_up: Take | None
+
+
+def _measured(take: Take, *, progress: Callable[[str, float], None] | None = None) -> _Made:
+    """Measure a take as its row says: drill version, click, tolerances, pins, its guitar and the set-up take before it.
+
+    Raises TakeError.
+    """
+    with _local_copy(take.upload) as path:
+        loaded = load_take(path, limits=_limits())
+    guitar = GuitarContent.model_validate(take.guitar.description) if take.guitar else None
+    set_up = selectors.set_up_for(take)
+    drill = DrillContent.model_validate(take.drill_version.content)
+    if take.tolerances_said:
+        drill = word.with_tolerances(drill, take.tolerances_said)
+    found = measure_take(
+        loaded,
+        drill=drill,
+        guitar=guitar,
+        click=_click(take),
+        setup=_setup(set_up, selectors.fretted_notes(take, drill.on(guitar) if guitar else drill)),
+        pins=[Pin.model_validate(p) for p in take.pins],
+        progress=progress,
+    )
+    return _Made(found, guitar, set_up)
+
+
+@shared_task(name="takes.try")
+def try_take(trial_id: str) -> None:
+    """Measure a take once more with what a trial changes; what counts stays."""
+    mine = Trial.objects.filter(pk=trial_id, state=Trial.State.WAITING, attempts__lt=trials.MOST_ATTEMPTS)
+    if not mine.update(attempts=F("attempts") + 1):
+        return
+    began = timezone.now()
+    trial = Trial.objects.select_related("take__guitar", "drill_version__drill").get(pk=trial_id)
+    take = trial.take
+    for name, value in trial.changes.items():
+        setattr(take, name, value)
+    take.drill_version = trial.drill_version
+    try:
+        made = _measured(take)
+    except TakeError as error:
+        trials.settle(trial, problem=error.detail)
+        return
+    analysis = _row(take, made, seconds=(timezone.now() - began).total_seconds())
+    try:
+        with transaction.atomic():
+            analysis.save()
+            trials.settle(trial, analysis=analysis)
+    except BaseException:
+        _remove_files(analysis)
+        raise
 
 
 def _limits() -> Limits:
@@ -141,15 +191,9 @@ def _local_copy(upload: FieldFile) -> Iterator[Path]:
         yield Path(copy.name)
 
 
-def _keep(
-    mine: services.Claim,
-    take: Take,
-    found: Measured,
-    guitar: GuitarContent | None,
-    set_up: Take | None,
-    *,
-    seconds: float,
-) -> None:
+def _row(take: Take, made: _Made, *, seconds: float) -> Analysis:
+    """An analysis ready to be saved, its files written, with the teacher's word in what lists show."""
+    found = made.found
     own_setup = setup_of(found.analysis, drill=found.drill) if found.drill else None
     analysis = Analysis(
         take=take,
@@ -157,14 +201,24 @@ def _keep(
         core_version=found.analysis.core_version,
         seconds=seconds,
         content=found.analysis.model_dump(mode="json", by_alias=True),
-        summary=found.analysis.summary.model_dump(mode="json"),
-        ticks=ticks(found.analysis),
-        guitar=None if guitar is None else guitar.model_dump(mode="json"),
-        setup_take=set_up,
+        guitar=None if made.guitar is None else made.guitar.model_dump(mode="json"),
+        setup_take=made.set_up,
         setup=None if own_setup is None else own_setup.model_dump(mode="json"),
+        tolerances=take.tolerances_said,
     )
+    word.summed_up(analysis, word.as_left(analysis, word.marks_of(take)))
     analysis.curves.save("curves.json.gz", ContentFile(curves_file(found)), save=False)
     analysis.listening.save("listen.flac", ContentFile(listening_copy(found.take)), save=False)
+    return analysis
+
+
+def _remove_files(analysis: Analysis) -> None:
+    for file in (analysis.curves, analysis.listening):
+        services.remove_file(file)
+
+
+def _keep(mine: services.Claim, take: Take, made: _Made, *, seconds: float) -> None:
+    analysis = _row(take, made, seconds=seconds)
     kept = False
     try:
         with transaction.atomic():
@@ -175,18 +229,21 @@ def _keep(
             )
             if locked is None:
                 return  # the claim went to another worker; its result counts
+            # Words may have been added while it was measured.
+            content = word.as_left(analysis, word.marks_of(locked))
+            word.summed_up(analysis, content)
             analysis.save()
             locked.current = analysis
+            locked.need = word.need_of(content.summary)
             locked.state, locked.claim, locked.fraction = Take.State.MEASURED, None, 1.0
             locked.measured_at, locked.problem_code, locked.problem_detail = timezone.now(), "", ""
             locked.save()
             kept = True
-            if own_setup is not None:
+            if analysis.setup is not None:
                 services.measure_after_set_up(locked)
     finally:
         if not kept:
-            for file in (analysis.curves, analysis.listening):
-                services.remove_file(file)
+            _remove_files(analysis)
 
 
 def _tell(claim: services.Claim, stage: str, fraction: float) -> None:

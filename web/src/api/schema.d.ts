@@ -744,6 +744,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/takes/desk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Desk
+         * @description Takes in the order they need a teacher.
+         */
+        get: operations["desk"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/takes/guesses": {
         parameters: {
             query?: never;
@@ -778,6 +798,26 @@ export interface paths {
         get: operations["guess"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/judge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge Takes
+         * @description Confirm takes as they stand, or put them back on the Desk; those that changed meanwhile are left alone and named.
+         */
+        post: operations["judge_takes"];
         delete?: never;
         options?: never;
         head?: never;
@@ -857,7 +897,7 @@ export interface paths {
         };
         /**
          * Read Analysis
-         * @description What was found in a take; a refused take answers with its problem.
+         * @description What was found in a take, as the teacher left it; a refused take answers with its problem.
          */
         get: operations["take_analysis"];
         put?: never;
@@ -888,6 +928,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/takes/{take_id}/compare/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Takes
+         * @description Two takes note by note; the one played first is the earlier.
+         */
+        get: operations["compare_takes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/takes/{take_id}/curves": {
         parameters: {
             query?: never;
@@ -901,6 +961,46 @@ export interface paths {
          */
         get: operations["take_curves"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/{take_id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mark Take
+         * @description Say something of a take's notes; the answer is the take with it.
+         */
+        post: operations["mark_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/{take_id}/marks/{mark_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Undo Mark
+         * @description Take a word back, or let it count again.
+         */
+        put: operations["undo_mark"];
         post?: never;
         delete?: never;
         options?: never;
@@ -962,6 +1062,70 @@ export interface paths {
         get: operations["take_sound"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/{take_id}/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Take
+         * @description Measure a take once more with something changed; what counts stays until the trial is kept.
+         */
+        post: operations["try_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/{take_id}/trials/{trial_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Trial
+         * @description How far a trial is, and what it changes.
+         */
+        get: operations["trial"];
+        put?: never;
+        post?: never;
+        /**
+         * Drop Trial
+         * @description Forget a trial.
+         */
+        delete: operations["drop_trial"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/{take_id}/trials/{trial_id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Trial
+         * @description Let a trial count.
+         */
+        post: operations["keep_trial"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1235,13 +1399,49 @@ export interface components {
          * @description A likely cause and the notes it rests on.
          */
         Cause: {
+            /**
+             * Because
+             * @description What probably makes it so.
+             * @default
+             */
+            because: string;
             /** Code */
             code: string;
+            /**
+             * Evidence
+             * @description What was measured that points to it.
+             * @default
+             */
+            evidence: string;
             /** Measure */
             measure: string;
-            /** Notes */
+            /**
+             * Notes
+             * @description Ids of the asked events it rests on.
+             */
             notes: string[];
-            /** Weight */
+            /**
+             * Places
+             * @description Every note of every repeat it rests on.
+             * @default []
+             */
+            places: components["schemas"]["Place"][];
+            /**
+             * Says
+             * @description What is off, in the trade's words.
+             * @default
+             */
+            says: string;
+            /**
+             * Tries
+             * @description What to try, for the drill's school and these strings.
+             * @default []
+             */
+            tries: string[];
+            /**
+             * Weight
+             * @description 0 to 1: the least share of the notes in question it likely explains.
+             */
             weight: number;
         };
         /**
@@ -1314,6 +1514,33 @@ export interface components {
             click: components["schemas"]["Click"] | null;
         };
         /**
+         * CompareRead
+         * @description Two takes side by side, the earlier one first.
+         */
+        CompareRead: {
+            after: components["schemas"]["TakeRead"];
+            before: components["schemas"]["TakeRead"];
+            comparison: components["schemas"]["Comparison"];
+        };
+        /**
+         * Comparison
+         * @description a is the earlier take, b the later. pairs: notes asked in both; matched by id, repeat and string.
+         */
+        Comparison: {
+            /** Gained */
+            gained: number;
+            /** Lost */
+            lost: number;
+            /** Only After */
+            only_after: number;
+            /** Only Before */
+            only_before: number;
+            /** Overall */
+            overall: components["schemas"]["Difference"][];
+            /** Pairs */
+            pairs: components["schemas"]["NotePair"][];
+        };
+        /**
          * Counts
          * @description Verdicts of one measure.
          */
@@ -1351,6 +1578,120 @@ export interface components {
             outline_step_s: number;
             /** Pitch Cents */
             pitch_cents: (number | null)[];
+        };
+        /**
+         * DeskCounts
+         * @description Takes of everybody this person teaches, whatever is filtered.
+         */
+        DeskCounts: {
+            /** Judged */
+            judged: number;
+            /** Refused */
+            refused: number;
+            /** Unfinished */
+            unfinished: number;
+            /** Waiting */
+            waiting: number;
+        };
+        /**
+         * DeskRead
+         * @description A stretch of the Desk; total: how many the filter leaves.
+         */
+        DeskRead: {
+            counts: components["schemas"]["DeskCounts"];
+            /** Rows */
+            rows: components["schemas"]["DeskRow"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * DeskRow
+         * @description A take on the Desk: what tells at a glance whether it needs the ear.
+         */
+        DeskRow: {
+            /** Asked */
+            asked: number;
+            /** Clean */
+            clean: number;
+            /** Drill */
+            drill: string;
+            /** Drill Id */
+            drill_id: number;
+            /** Excluded */
+            excluded: number;
+            /** Extra */
+            extra: number;
+            /** Family */
+            family: string;
+            /** Fraction */
+            fraction: number;
+            /** Headline */
+            headline: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Invented */
+            invented: boolean;
+            /** Judged At */
+            judged_at: string | null;
+            /** Judged By */
+            judged_by: string | null;
+            /** Missed */
+            missed: number;
+            /** Not Clean */
+            not_clean: number;
+            /**
+             * Played At
+             * Format: date-time
+             */
+            played_at: string;
+            problem: components["schemas"]["TakeProblem"] | null;
+            /** Stage */
+            stage: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "received" | "queued" | "measuring" | "measured" | "refused" | "failed";
+            /** Student */
+            student: string;
+            /** Student Id */
+            student_id: number;
+            /** Ticks */
+            ticks: string;
+            /** Unclear */
+            unclear: number;
+            /** Word Version */
+            word_version: number;
+        };
+        /**
+         * Difference
+         * @description One value in both takes. difference: later less earlier; u: its expanded uncertainty; clear: it exceeds u.
+         *
+         *     better: the later one is nearer to what is asked; None where the value has no good side or the difference is not clear.
+         */
+        Difference: {
+            /** After */
+            after: number | null;
+            /** Before */
+            before: number | null;
+            /** Better */
+            better: boolean | null;
+            /** Clear */
+            clear: boolean;
+            /** Code */
+            code: string;
+            /** Difference */
+            difference: number | null;
+            /** U */
+            u: number | null;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "notes" | "%" | "cents" | "ms" | "dB" | "notes/s" | "bpm";
         };
         /**
          * Drill
@@ -1721,6 +2062,8 @@ export interface components {
             near: string | null;
             /** Onset S */
             onset_s: number;
+            /** Said */
+            said?: ("meant" | "excluded") | null;
         };
         /**
          * FormInput
@@ -2013,6 +2356,42 @@ export interface components {
             level_dbfs: number;
         };
         /**
+         * Judge
+         * @description Confirm takes as they stand; judged false: back on the Desk.
+         */
+        Judge: {
+            /**
+             * Judged
+             * @default true
+             */
+            judged: boolean;
+            /** Takes */
+            takes: components["schemas"]["JudgeOne"][];
+        };
+        /**
+         * JudgeOne
+         * @description A take and the words that had been seen when it was judged.
+         */
+        JudgeOne: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Word Version */
+            word_version: number;
+        };
+        /**
+         * JudgedRead
+         * @description changed: those that somebody changed meanwhile, or that are gone; they are as they were.
+         */
+        JudgedRead: {
+            /** Changed */
+            changed: string[];
+            /** Done */
+            done: string[];
+        };
+        /**
          * LengthFound
          * @description One note's length; u of its end in ms.
          */
@@ -2114,6 +2493,55 @@ export interface components {
             u_string_change_db?: number | null;
         };
         /**
+         * Mark
+         * @description One word. Of notes, of an extra sound (at_s), or, a comment, of any place or of the take.
+         *
+         *     meant: what is off is so on purpose. excluded: does not count. verdict: counts as this. measure None: the note as a whole.
+         */
+        Mark: {
+            /** At S */
+            at_s?: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "meant" | "excluded" | "verdict" | "comment";
+            /** Measure */
+            measure?: ("pitch" | "bend" | "vibrato" | "timing" | "level" | "length" | "noise") | null;
+            /**
+             * Notes
+             * @default []
+             */
+            notes: components["schemas"]["Place"][];
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** Verdict */
+            verdict?: ("inside" | "outside" | "unclear") | null;
+        };
+        /**
+         * MarkRead
+         * @description A word with who and when; undone_at: taken back.
+         */
+        MarkRead: {
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made By */
+            made_by: string | null;
+            mark: components["schemas"]["Mark"];
+            /** Undone At */
+            undone_at: string | null;
+            /** Undone By */
+            undone_by: string | null;
+        };
+        /**
          * Me
          * @description Who is signed in.
          */
@@ -2143,6 +2571,16 @@ export interface components {
         MeasureAgain: {
             /** Drill Id */
             drill_id: number | null;
+        };
+        /**
+         * Measured
+         * @description The verdict on one measure, or on the note as a whole (“clean”), before a teacher's word.
+         */
+        Measured: {
+            /** Measure */
+            measure: string;
+            /** Verdict */
+            verdict: ("inside" | "outside" | "unclear") | null;
         };
         /**
          * NoiseEvent
@@ -2279,6 +2717,12 @@ export interface components {
             id: string;
             length: components["schemas"]["LengthFound"] | null;
             level: components["schemas"]["LevelFound"] | null;
+            /**
+             * Measured
+             * @description Verdicts as measured, where a teacher said otherwise.
+             * @default []
+             */
+            measured: components["schemas"]["Measured"][];
             noise: components["schemas"]["NoiseFound"] | null;
             /** Onset S */
             onset_s: number | null;
@@ -2291,6 +2735,11 @@ export interface components {
             /** Repeat */
             repeat: number;
             /**
+             * Said
+             * @description What a teacher said of it; null where nobody did.
+             */
+            said?: ("meant" | "excluded" | "verdict") | null;
+            /**
              * Status
              * @enum {string}
              */
@@ -2299,6 +2748,24 @@ export interface components {
             string: number | null;
             timing: components["schemas"]["TimingFound"] | null;
             vibrato: components["schemas"]["VibratoFound"] | null;
+        };
+        /**
+         * NotePair
+         * @description One asked note in both takes: verdicts, and the differences of its values by measure (later less earlier).
+         */
+        NotePair: {
+            /** After */
+            after: ("inside" | "outside" | "unclear") | null;
+            /** Before */
+            before: ("inside" | "outside" | "unclear") | null;
+            /** Differences */
+            differences: components["schemas"]["Difference"][];
+            /** Id */
+            id: string;
+            /** Repeat */
+            repeat: number;
+            /** String */
+            string: number | null;
         };
         /**
          * Pace
@@ -2319,6 +2786,18 @@ export interface components {
             spread_db: number | null;
         };
         /**
+         * Pin
+         * @description A correction of what was heard as what: the note begins at at_s, or (None) was not played.
+         */
+        Pin: {
+            /** At S */
+            at_s: number | null;
+            /** Id */
+            id: string;
+            /** Repeat */
+            repeat: number;
+        };
+        /**
          * PitchFound
          * @description Plain pitch of a note, against equal temperament shifted by the string's own offset.
          */
@@ -2331,6 +2810,18 @@ export interface components {
             u: number | null;
             /** Verdict */
             verdict: ("inside" | "outside" | "unclear") | null;
+        };
+        /**
+         * Place
+         * @description An asked note; string None: every note of the event.
+         */
+        Place: {
+            /** Id */
+            id: string;
+            /** Repeat */
+            repeat: number;
+            /** String */
+            string?: number | null;
         };
         /**
          * PlaceRead
@@ -2754,6 +3245,12 @@ export interface components {
             };
             /** Clean */
             clean: number;
+            /**
+             * Excluded
+             * @description Notes a teacher took out of the count: among those asked, in no other count.
+             * @default 0
+             */
+            excluded: number;
             /** Extra */
             extra: number;
             /** Fastest Even Run Nps */
@@ -2815,6 +3312,10 @@ export interface components {
             drill: components["schemas"]["DrillDetail"];
             /** Hearing */
             hearing: components["schemas"]["Hearing"][];
+            /** Marks */
+            marks: components["schemas"]["MarkRead"][];
+            /** Pins */
+            pins: components["schemas"]["Pin"][];
             /** Seconds */
             seconds: number;
             /** Sentences */
@@ -2859,6 +3360,8 @@ export interface components {
             guitar: string | null;
             /** Guitar Id */
             guitar_id: number | null;
+            /** Headline */
+            headline: string;
             /**
              * Id
              * Format: uuid
@@ -2866,6 +3369,10 @@ export interface components {
             id: string;
             /** Invented */
             invented: boolean;
+            /** Judged At */
+            judged_at: string | null;
+            /** Judged By */
+            judged_by: string | null;
             /** Measured At */
             measured_at: string | null;
             /** Original Name */
@@ -2892,6 +3399,8 @@ export interface components {
             summary: components["schemas"]["Summary"] | null;
             /** Ticks */
             ticks: string;
+            /** Word Version */
+            word_version: number;
         };
         /**
          * TargetRead
@@ -3050,6 +3559,74 @@ export interface components {
             vibrato_rate_cv: number | null;
             /** Vibrato Return Cents */
             vibrato_return_cents: number | null;
+        };
+        /**
+         * TrialRead
+         * @description A take measured once more, beside what counts; out_of_date: what counts is no longer what it is compared with.
+         */
+        TrialRead: {
+            after: components["schemas"]["Summary"] | null;
+            before: components["schemas"]["Summary"] | null;
+            comparison: components["schemas"]["Comparison"] | null;
+            /** Core Versions */
+            core_versions: [
+                string,
+                string
+            ] | null;
+            /** Drill */
+            drill: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Out Of Date */
+            out_of_date: boolean;
+            /** Problem */
+            problem: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "measured" | "refused";
+            /** Ticks */
+            ticks: [
+                string,
+                string
+            ] | null;
+        };
+        /**
+         * TryTake
+         * @description What to try on a take; what is not named stays. click with recorded_click false and click null: no change.
+         */
+        TryTake: {
+            click: components["schemas"]["Click"] | null;
+            /** Drill Id */
+            drill_id: number | null;
+            /**
+             * Newest Version
+             * @default false
+             */
+            newest_version: boolean;
+            /** Pins */
+            pins: components["schemas"]["Pin"][] | null;
+            /**
+             * Recorded Click
+             * @default false
+             */
+            recorded_click: boolean;
+            /** Tolerances */
+            tolerances: {
+                [key: string]: number;
+            } | null;
+        };
+        /**
+         * UndoMark
+         * @description Whether a word is taken back, or counts.
+         */
+        UndoMark: {
+            /** Undone */
+            undone: boolean;
         };
         /**
          * VersionRead
@@ -4243,6 +4820,33 @@ export interface operations {
             };
         };
     };
+    desk: {
+        parameters: {
+            query?: {
+                show?: "waiting" | "judged" | "all";
+                student_id?: number | null;
+                drill_id?: number | null;
+                family?: string | null;
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeskRead"];
+                };
+            };
+        };
+    };
     ask_guess: {
         parameters: {
             query?: never;
@@ -4291,6 +4895,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GuessRead"];
+                };
+            };
+        };
+    };
+    judge_takes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Judge"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JudgedRead"];
                 };
             };
         };
@@ -4429,6 +5057,29 @@ export interface operations {
             };
         };
     };
+    compare_takes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+                other_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareRead"];
+                };
+            };
+        };
+    };
     take_curves: {
         parameters: {
             query?: never;
@@ -4447,6 +5098,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Curves"];
+                };
+            };
+        };
+    };
+    mark_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mark"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeMeasured"];
+                };
+            };
+        };
+    };
+    undo_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+                mark_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UndoMark"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeMeasured"];
                 };
             };
         };
@@ -4517,6 +5221,99 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+        };
+    };
+    try_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryTake"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialRead"];
+                };
+            };
+        };
+    };
+    trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialRead"];
+                };
+            };
+        };
+    };
+    drop_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    keep_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeRead"];
                 };
             };
         };

@@ -1,0 +1,167 @@
+"""Measuring a take once more with something changed, to be kept or dropped after both have been seen side by side.
+
+The row is the truth; the message only wakes a worker. What counts stays untouched until a trial is kept.
+"""
+
+from __future__ import annotations
+
+import logging
+from datetime import timedelta
+from typing import Any
+from uuid import UUID
+
+from config.celery import app as celery_app
+from config.problems import ServiceError, not_found
+from django.db import transaction
+from django.utils import timezone
+from fortimetra import Drill as DrillContent
+from fortimetra.model.context import Click
+from fortimetra.model.word import Pin
+from pydantic import ValidationError
+
+from apps.drills.models import Drill
+from apps.people.actor import require_teacher
+from apps.people.models import User
+from apps.takes import services, word
+from apps.takes.models import Analysis, Take, Trial
+
+log = logging.getLogger(__name__)
+PATIENCE = timedelta(seconds=60)
+KEPT_FOR = timedelta(days=1)
+MOST_ATTEMPTS = 2
+
+
+def begin(
+    actor: User,
+    take: Take,
+    *,
+    drill: Drill | None = None,
+    newest_version: bool = False,
+    click: Click | None = None,
+    as_recorded: bool = False,
+    tolerances: dict[str, float] | None = None,
+    pins: list[Pin] | None = None,
+) -> Trial:
+    """Ask for a measurement with changes; without any, the same by today's core, set-up and guitar.
+
+    newest_version: of the take's own drill. as_recorded: the click as the recorder had it. Raises ServiceError.
+    """
+    require_teacher(actor)
+    if take.current is None:
+        raise ServiceError(409, "not_measured_yet", "This take is not measured yet; there is nothing to compare with.")
+    version = take.drill_version
+    if drill is not None or newest_version:
+        version = (drill or take.drill_version.drill).current or version
+    changes: dict[str, Any] = {}
+    if click is not None or as_recorded:
+        changes["click_said"] = None if click is None else click.model_dump(mode="json")
+    if tolerances is not None:
+        try:
+            word.with_tolerances(DrillContent.model_validate(version.content), tolerances)
+        except ValidationError as error:
+            place = ".".join(str(p) for p in error.errors()[0]["loc"])
+            raise ServiceError(422, "tolerance_invalid", f"{place}: {error.errors()[0]['msg']}.") from error
+        changes["tolerances_said"] = tolerances or None
+    if pins is not None:
+        changes["pins"] = [p.model_dump(mode="json") for p in pins]
+    _forget_old()
+    trial = Trial(
+        take=take,
+        created_by=actor,
+        asked_at=timezone.now(),
+        changes=changes,
+        drill_version=version,
+        against=take.current,
+    )
+    with transaction.atomic():
+        trial.save(force_insert=True)
+        transaction.on_commit(lambda: wake(str(trial.pk)))
+    return trial
+
+
+def wake(trial_id: str) -> None:
+    """Send the message; by name, because the task's module loads the whole core."""
+    try:
+        celery_app.send_task("takes.try", args=[trial_id])
+    except Exception:
+        log.warning("broker not reached; trial %s waits", trial_id)
+
+
+def looked_at(actor: User, take: Take, trial_id: UUID) -> Trial:
+    """One of the person's own on a take, or 404; a message that was lost is sent again."""
+    found = (
+        Trial.objects.filter(pk=trial_id, take=take, created_by=actor)
+        .select_related("analysis__drill_version", "against__drill_version", "drill_version__drill")
+        .first()
+    )
+    if found is None:
+        raise not_found()
+    if found.state == Trial.State.WAITING and timezone.now() - found.asked_at > PATIENCE:
+        if found.attempts >= MOST_ATTEMPTS:
+            settle(found, problem="Measuring broke off. What was there is untouched; try again.")
+        else:
+            Trial.objects.filter(pk=found.pk).update(asked_at=timezone.now())
+            wake(str(found.pk))
+    return found
+
+
+def settle(trial: Trial, *, analysis: Analysis | None = None, problem: str = "") -> None:
+    """Write down how a trial ended."""
+    trial.state = Trial.State.REFUSED if analysis is None else Trial.State.MEASURED
+    trial.analysis, trial.problem_detail = analysis, problem
+    trial.save(update_fields=["state", "analysis", "problem_detail"])
+
+
+def keep(actor: User, trial: Trial) -> Take:
+    """Let a trial count from now on.
+
+    Raises ServiceError if it is not measured, or if something else has come to count since it was asked for.
+    """
+    require_teacher(actor)
+    with transaction.atomic():
+        take = Take.objects.select_for_update().filter(pk=trial.take_id).first()
+        if take is None:
+            raise not_found()
+        if trial.analysis is None:
+            raise ServiceError(409, "not_measured_yet", "This is not measured yet; wait until it is.")
+        if take.current_id != trial.against_id or take.state != Take.State.MEASURED:
+            raise ServiceError(
+                409, "out_of_date", "This take was measured again meanwhile. Look at it anew, then try once more."
+            )
+        for name, value in trial.changes.items():
+            setattr(take, name, value)
+        take.drill_version, take.current = trial.drill_version, trial.analysis
+        take.measured_at = timezone.now()
+        content = word.as_left(trial.analysis, word.marks_of(take))
+        word.summed_up(trial.analysis, content)
+        trial.analysis.save(update_fields=["summary", "ticks", "headline"])
+        take.need, take.word_version = word.need_of(content.summary), take.word_version + 1
+        take.save()
+        trial.analysis = None
+        trial.delete()
+    return take
+
+
+def drop(trial: Trial) -> None:
+    """Forget a trial with what it measured."""
+    analysis = trial.analysis
+    with transaction.atomic():
+        trial.delete()
+        if analysis is not None:
+            _forget(analysis)
+
+
+def _forget(analysis: Analysis) -> None:
+    files = [analysis.curves, analysis.listening]
+    analysis.delete()
+
+    def remove() -> None:
+        for file in files:
+            services.remove_file(file)
+
+    transaction.on_commit(remove)
+
+
+def _forget_old() -> None:
+    for trial in Trial.objects.filter(asked_at__lt=timezone.now() - KEPT_FOR).select_related("analysis")[:20]:
+        drop(trial)
