@@ -60,8 +60,10 @@ def listen(
     found = _nodes(contour, candidates, drill)
     if not found:
         raise no_notes()
-    found = _with_pinned(found, contour, pins)
-    pinned = _pinned(found, drill, pins)
+    places = {(e.notes[0].event.id, e.notes[0].repeat): i for i, e in enumerate(asked_events(drill))}
+    said = [(places[p.id, p.repeat], p.at_s) for p in pins if (p.id, p.repeat) in places]
+    found = _with_pinned(found, contour, [at_s for _, at_s in said if at_s is not None])
+    pinned = _pinned(found, len(places), said)
     told = _told(mono, contour, found, drill, rate_hz)
     matched = match(found, drill, told, pinned)
     matched = replace(matched, extras=tuple(n for n in matched.extras if _begins(n, contour)))
@@ -71,38 +73,31 @@ def listen(
     return _cut(contour, matched, drill)
 
 
-def _with_pinned(found: list[HeardNote], contour: Contour, pins: Sequence[Pin]) -> list[HeardNote]:
+def _with_pinned(found: list[HeardNote], contour: Contour, times_s: Sequence[float]) -> list[HeardNote]:
     """The nodes, and one more wherever somebody heard a note where none was found."""
     end = float(contour.time_s[-1]) + HOP_S
     onsets = [n.onset_s for n in found]
     new = []
-    for pin in pins:
-        if pin.at_s is None or any(abs(pin.at_s - t) <= PIN_WITHIN_S for t in onsets):
+    for at_s in times_s:
+        if any(abs(at_s - t) <= PIN_WITHIN_S for t in onsets):
             continue
-        limit = min((t for t in onsets if t > pin.at_s), default=end)
-        note = note_from(contour, pin.at_s, limit, "attack") or pitchless_note(
-            contour, pin.at_s, limit, least_s=LEAST_NOTE_S
-        )
+        limit = min((t for t in onsets if t > at_s), default=end)
+        note = note_from(contour, at_s, limit, "attack") or pitchless_note(contour, at_s, limit, least_s=LEAST_NOTE_S)
         if note is not None:
             new.append(replace(note, onset_u_ms=1000.0 * PIN_WITHIN_S))
     return sorted([*found, *new], key=lambda n: n.onset_s) if new else found
 
 
-def _pinned(found: list[HeardNote], drill: Drill, pins: Sequence[Pin]) -> NDArray[np.int64]:
+def _pinned(found: list[HeardNote], n_events: int, said: Sequence[tuple[int, float | None]]) -> NDArray[np.int64]:
     """For each asked event what was said of it; later words over earlier ones, pins to sounds that are not there left out."""
-    events = asked_events(drill)
-    pinned = np.full(len(events), FREE)
-    index = {(e.notes[0].event.id, e.notes[0].repeat): i for i, e in enumerate(events)}
+    pinned = np.full(n_events, FREE)
     onsets = np.array([n.onset_s for n in found])
-    for pin in pins:
-        event = index.get((pin.id, pin.repeat))
-        if event is None:
-            continue
-        if pin.at_s is None:
+    for event, at_s in said:
+        if at_s is None:
             pinned[event] = NOT_PLAYED
             continue
-        nearest = int(np.argmin(np.abs(onsets - pin.at_s)))
-        if abs(onsets[nearest] - pin.at_s) <= PIN_WITHIN_S:
+        nearest = int(np.argmin(np.abs(onsets - at_s)))
+        if abs(onsets[nearest] - at_s) <= PIN_WITHIN_S:
             pinned[pinned == nearest] = FREE
             pinned[event] = nearest
     return pinned

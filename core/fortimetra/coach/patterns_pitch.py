@@ -27,8 +27,8 @@ def _plain(seen: Judged) -> list[NoteFound]:
 
 
 def string_detuned(seen: Judged) -> Shown | None:
-    """One string's plain notes, on several frets, all off by about the same, while it was not read against a set-up take."""
-    if seen.drill.family in ("bottleneck", "set_up") or seen.analysis.reference.offset_source == "setup":
+    """One string's plain notes, on several frets, all off by about the same: it has left what it was read against."""
+    if seen.drill.family in ("bottleneck", "set_up"):
         return None
     by_string: dict[int, list[NoteFound]] = defaultdict(list)
     for note in _plain(seen):
