@@ -151,16 +151,16 @@ def read_desk(
     family: str | None = None,
     limit: int = 100,
     offset: int = 0,
-) -> DeskRead:
+) -> HttpResponse:
     """Takes in the order they need a teacher."""
     actor = actor_of(request)
     found = word.desk(actor, show=show, student_id=student_id, drill_id=drill_id, family=family)
-    offset = max(0, offset)
-    return DeskRead(
-        rows=[desk_row(t) for t in found[offset : offset + max(1, min(limit, 500))]],
-        total=found.count(),
-        counts=DeskCounts(**word.desk_counts(actor)),
+    rows = word.desk_rows(found, max(0, offset), max(1, min(limit, 500)))
+    answer = DeskRead(
+        rows=[desk_row(row) for row in rows], total=found.count(), counts=DeskCounts(**word.desk_counts(actor))
     )
+    # Written out once: what made it has been checked already.
+    return HttpResponse(answer.model_dump_json(), content_type="application/json")
 
 
 @router.post("/judge", response=JudgedRead, operation_id="judge_takes")

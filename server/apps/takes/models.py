@@ -101,7 +101,8 @@ class Analysis(models.Model):
     summary = models.JSONField()
     # summary and ticks are as the teacher left them, content as measured; one sign per asked note, see ticks.py.
     ticks = models.TextField()
-    # What the likeliest cause says.
+    # The summary's counts alone, for lists; what the likeliest cause says.
+    counts = models.JSONField(default=dict)
     headline = models.CharField(max_length=200, default="")
     tolerances = models.JSONField(null=True)
     # What it was read against: the guitar as it was described then, and the set-up take before it.

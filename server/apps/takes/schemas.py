@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from fortimetra import Analysis as AnalysisContent
@@ -13,13 +13,13 @@ from fortimetra.model.context import Click
 from fortimetra.model.summary import Summary
 from fortimetra.model.word import Mark, Pin
 from ninja import Schema
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from apps.bench.schemas import Hearing
 from apps.drills.schemas import DrillDetail
 from apps.takes.models import DrillGuess, Take, WordMark
+from apps.takes.word import COUNTS
 
-COUNTS = ("asked", "clean", "not_clean", "unclear", "missed", "extra", "excluded")
 TakeState = Literal["received", "queued", "measuring", "measured", "refused", "failed"]
 
 
@@ -115,8 +115,11 @@ class TakeRead(Schema):
     judged_by: str | None
 
 
-class DeskRow(Schema):
-    """A take on the Desk: what tells at a glance whether it needs the ear."""
+class DeskRow(BaseModel):
+    """A take on the Desk: what tells at a glance whether it needs the ear.
+
+    Of plain pydantic models, as what holds them: reading each field through ninja's getter costs a third of a millisecond a row.
+    """
 
     id: UUID
     student_id: int
@@ -137,14 +140,14 @@ class DeskRow(Schema):
     missed: int
     extra: int
     excluded: int
-    ticks: str
-    headline: str
+    ticks: str | None
+    headline: str | None
     word_version: int
     judged_at: datetime | None
     judged_by: str | None
 
 
-class DeskCounts(Schema):
+class DeskCounts(BaseModel):
     """Takes of everybody this person teaches, whatever is filtered."""
 
     waiting: int
@@ -153,7 +156,7 @@ class DeskCounts(Schema):
     refused: int
 
 
-class DeskRead(Schema):
+class DeskRead(BaseModel):
     """A stretch of the Desk; total: how many the filter leaves."""
 
     rows: list[DeskRow]
@@ -326,29 +329,14 @@ def take_read(take: Take) -> TakeRead:
     )
 
 
-def desk_row(take: Take) -> DeskRow:
-    """A take on the Desk."""
-    current = take.current
-    summary = current.summary if current else {}
+def desk_row(row: dict[str, Any]) -> DeskRow:
+    """A row of the Desk from its columns."""
+    counts = row["counts"] or {}
+    problem = TakeProblem(code=row["problem_code"], detail=row["problem_detail"]) if row["problem_code"] else None
     return DeskRow(
-        id=take.pk,
-        student_id=take.student_id,
-        student=take.student.name,
-        drill_id=take.drill_version.drill_id,
-        drill=take.drill_version.drill.title,
-        family=take.drill_version.drill.family,
-        played_at=take.played_at,
-        invented=take.invented,
-        state=take.state,  # type: ignore[arg-type]
-        stage=take.stage,
-        fraction=take.fraction,
-        problem=TakeProblem(code=take.problem_code, detail=take.problem_detail) if take.problem_code else None,
-        **{name: summary.get(name, 0) for name in COUNTS},
-        ticks=current.ticks if current else "",
-        headline=current.headline if current else "",
-        word_version=take.word_version,
-        judged_at=take.judged_at,
-        judged_by=take.judged_by.name if take.judged_by else None,
+        **{name: row[name] for name in DeskRow.model_fields if name in row},
+        **{name: counts.get(name, 0) for name in COUNTS},
+        problem=problem,
     )
 
 

@@ -134,7 +134,7 @@ def keep(actor: User, trial: Trial) -> Take:
         take.measured_at = timezone.now()
         content = word.as_left(trial.analysis, word.marks_of(take))
         word.summed_up(trial.analysis, content)
-        trial.analysis.save(update_fields=["summary", "ticks", "headline"])
+        trial.analysis.save(update_fields=word.SUMMED_UP)
         take.need, take.word_version = word.need_of(content.summary), take.word_version + 1
         take.save()
         trial.analysis = None

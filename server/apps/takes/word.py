@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 from uuid import UUID
 
 from config.problems import ServiceError, not_found
@@ -19,6 +19,7 @@ from fortimetra.model.summary import Summary
 from fortimetra.model.tolerance import Tolerances
 from fortimetra.model.word import Mark
 
+from apps.people import selectors as people
 from apps.people.actor import require_teacher
 from apps.people.models import User
 from apps.takes import selectors
@@ -26,6 +27,9 @@ from apps.takes.models import Analysis, Take, WordMark
 from apps.takes.ticks import ticks
 
 Show = Literal["waiting", "judged", "all"]
+COUNTS = ("asked", "clean", "not_clean", "unclear", "missed", "extra", "excluded")
+# Columns that summed_up writes.
+SUMMED_UP = ("summary", "counts", "ticks", "headline")
 MOST_MARKS = 2000
 MOST_AT_ONCE = 500
 UNCLEAR_COUNTS = 0.5
@@ -66,6 +70,7 @@ def as_left(analysis: Analysis, marks: Sequence[WordMark]) -> AnalysisContent:
 def summed_up(analysis: Analysis, content: AnalysisContent) -> None:
     """Write what lists show of an analysis, as the teacher left it, on its row; not saved."""
     analysis.summary = content.summary.model_dump(mode="json")
+    analysis.counts = {name: analysis.summary[name] for name in COUNTS}
     analysis.ticks = ticks(content)
     analysis.headline = content.causes[0].says[:200] if content.causes else ""
 
@@ -121,7 +126,7 @@ def _changed(take: Take) -> None:
     analysis = Analysis.objects.select_related("drill_version").get(pk=take.current_id)
     content = as_left(analysis, marks_of(take))
     summed_up(analysis, content)
-    analysis.save(update_fields=["summary", "ticks", "headline"])
+    analysis.save(update_fields=SUMMED_UP)
     take.word_version += 1
     take.need = need_of(content.summary)
     take.save(update_fields=["word_version", "need"])
@@ -140,8 +145,8 @@ def judge(actor: User, wanted: Sequence[Judging], *, judged: bool) -> tuple[list
     require_teacher(actor)
     seen = {w.id: w.word_version for w in wanted[:MOST_AT_ONCE]}
     with transaction.atomic():
-        found = selectors.takes(actor).filter(pk__in=seen, current__isnull=False).select_related(None)
-        rows = list(found.select_for_update(of=("self",)).values_list("pk", "word_version"))
+        own = list(selectors.takes(actor).filter(pk__in=seen, current__isnull=False).values_list("pk", flat=True))
+        rows = Take.objects.select_for_update().filter(pk__in=own).values_list("pk", "word_version")
         done = [pk for pk, version in rows if version == seen[pk]]
         Take.objects.filter(pk__in=done).update(
             judged_at=timezone.now() if judged else None, judged_by=actor if judged else None
@@ -153,17 +158,15 @@ def desk(
     actor: User, *, show: Show, student_id: int | None, drill_id: int | None, family: str | None
 ) -> QuerySet[Take]:
     """Takes in the order they need the teacher: not measurable, then by need, then those in work; judged ones newest first."""
-    found = selectors.takes(actor)
+    found = Take.objects.filter(student__in=people.students(actor))
     if student_id is not None:
         found = found.filter(student_id=student_id)
     if drill_id is not None:
         found = found.filter(drill_version__drill_id=drill_id)
     if family is not None:
         found = found.filter(drill_version__drill__family=family)
-    if show == "waiting":
-        found = found.filter(judged_at__isnull=True)
-    elif show == "judged":
-        found = found.filter(judged_at__isnull=False)
+    if show != "all":
+        found = found.filter(judged_at__isnull=show == "waiting")
     place = Case(
         When(judged_at__isnull=False, then=Value(3)),
         When(state__in=(Take.State.REFUSED, Take.State.FAILED), then=Value(0)),
@@ -172,6 +175,31 @@ def desk(
         output_field=IntegerField(),
     )
     return found.annotate(place=place).order_by("place", F("judged_at").desc(), F("need").desc(), "played_at", "pk")
+
+
+# Columns of a row of the Desk and the names the API gives them; one statement reads them all.
+DESK_COLUMNS = {
+    "student__name": "student",
+    "drill_version__drill_id": "drill_id",
+    "drill_version__drill__title": "drill",
+    "drill_version__drill__family": "family",
+    "current__counts": "counts",
+    "current__ticks": "ticks",
+    "current__headline": "headline",
+    "judged_by__name": "judged_by",
+} | {
+    name: name
+    for name in (
+        "id", "student_id", "played_at", "invented", "state", "stage", "fraction", "problem_code", "problem_detail",
+        "word_version", "judged_at",
+    )
+}  # fmt: skip
+
+
+def desk_rows(found: QuerySet[Take], offset: int, limit: int) -> list[dict[str, Any]]:
+    """Some rows of the Desk as plain values."""
+    rows = found.values_list(*DESK_COLUMNS)[offset : offset + limit]
+    return [dict(zip(DESK_COLUMNS.values(), row, strict=True)) for row in rows]
 
 
 def desk_counts(actor: User) -> dict[str, int]:

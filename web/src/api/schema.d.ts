@@ -1607,6 +1607,8 @@ export interface components {
         /**
          * DeskRow
          * @description A take on the Desk: what tells at a glance whether it needs the ear.
+         *
+         *     Of plain pydantic models, as what holds them: reading each field through ninja's getter costs a third of a millisecond a row.
          */
         DeskRow: {
             /** Asked */
@@ -1626,7 +1628,7 @@ export interface components {
             /** Fraction */
             fraction: number;
             /** Headline */
-            headline: string;
+            headline: string | null;
             /**
              * Id
              * Format: uuid
@@ -1660,7 +1662,7 @@ export interface components {
             /** Student Id */
             student_id: number;
             /** Ticks */
-            ticks: string;
+            ticks: string | null;
             /** Unclear */
             unclear: number;
             /** Word Version */
