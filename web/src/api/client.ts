@@ -37,6 +37,14 @@ export type EarKind = EarRead["kind"];
 export type Hearing = Schemas["Hearing"];
 export type Student = Schemas["StudentRead"];
 export type Me = Schemas["Me"];
+export type Mark = Schemas["Mark"];
+export type MarkRead = Schemas["MarkRead"];
+export type Pin = Schemas["Pin"];
+export type DeskRead = Schemas["DeskRead"];
+export type DeskRow = Schemas["DeskRow"];
+export type TrialRead = Schemas["TrialRead"];
+export type CompareRead = Schemas["CompareRead"];
+export type Difference = Schemas["Difference"];
 
 /** What the server says went wrong; `detail` is a sentence for people. */
 export class Problem extends Error {

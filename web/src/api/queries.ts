@@ -3,7 +3,9 @@ import {
   api,
   type BenchAnswer,
   type BenchCalculator,
+  type CompareRead,
   type Curves,
+  type DeskRead,
   type DrillDetail,
   type DrillMade,
   type DrillRead,
@@ -19,12 +21,14 @@ import {
   type Take,
   type TakeMeasured,
   type TargetRead,
+  type TrialRead,
   type VersionRead,
   type VoiceRow,
 } from "./client";
 import type { ScoreRead } from "./drills";
 
 const WHILE_MEASURING_MS = 700;
+const WHILE_READING_MS = 300;
 
 export function isUnfinished(take: Take): boolean {
   return take.state === "received" || take.state === "queued" || take.state === "measuring";
@@ -42,6 +46,50 @@ export const takesQuery = queryOptions({
   queryFn: () => data<Take[]>(api.GET("/api/v1/takes")),
   refetchInterval: (query) => (query.state.data?.some(isUnfinished) ? WHILE_MEASURING_MS : false),
 });
+
+/** Everything the Desk shows, whatever is filtered. */
+export const deskKey = ["takes", "desk"] as const;
+
+export interface DeskAsked {
+  show: "waiting" | "judged" | "all";
+  student_id?: number | undefined;
+  drill_id?: number | undefined;
+  family?: string | undefined;
+}
+
+const MOST_ON_DESK = 500;
+
+export const deskQuery = (asked: DeskAsked) =>
+  queryOptions({
+    queryKey: [...deskKey, asked],
+    queryFn: () =>
+      data<DeskRead>(api.GET("/api/v1/takes/desk", { params: { query: { ...asked, limit: MOST_ON_DESK } } })),
+    refetchInterval: (query) => (query.state.data?.counts.unfinished ? WHILE_MEASURING_MS : false),
+    placeholderData: keepPreviousData,
+  });
+
+export const compareQuery = (a: string, b: string) =>
+  queryOptions({
+    queryKey: ["takes", "compare", a, b],
+    queryFn: () =>
+      data<CompareRead>(
+        api.GET("/api/v1/takes/{take_id}/compare/{other_id}", {
+          params: { path: { take_id: a, other_id: b } },
+        }),
+      ),
+  });
+
+export const trialQuery = (takeId: string, trialId: string) =>
+  queryOptions({
+    queryKey: ["takes", takeId, "trials", trialId],
+    queryFn: () =>
+      data<TrialRead>(
+        api.GET("/api/v1/takes/{take_id}/trials/{trial_id}", {
+          params: { path: { take_id: takeId, trial_id: trialId } },
+        }),
+      ),
+    refetchInterval: (query) => (query.state.data?.state === "waiting" ? WHILE_READING_MS : false),
+  });
 
 export const studentsQuery = queryOptions({
   queryKey: ["students"],
@@ -177,8 +225,6 @@ export const versionQuery = (id: number, number: number) =>
         }),
       ),
   });
-
-const WHILE_READING_MS = 300;
 
 export const scoreQuery = (id: string) =>
   queryOptions({

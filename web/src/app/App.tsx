@@ -10,6 +10,9 @@ import { PageBoundary } from "./PageBoundary";
 import { Shell } from "./Shell";
 
 const TakePage = lazy(() => import("~/features/sheet/TakePage").then((m) => ({ default: m.TakePage })));
+const ComparePage = lazy(() =>
+  import("~/features/compare/ComparePage").then((m) => ({ default: m.ComparePage })),
+);
 const Drills = lazy(() => import("~/features/drills/Drills").then((m) => ({ default: m.Drills })));
 const MakeDrill = lazy(() => import("~/features/drills/MakeDrill").then((m) => ({ default: m.MakeDrill })));
 const DrillPage = lazy(() => import("~/features/drills/DrillPage").then((m) => ({ default: m.DrillPage })));
@@ -48,6 +51,7 @@ export function App() {
           <Routes>
             <Route path="/" element={<Desk me={me.data} />} />
             <Route path="/takes/:id" element={<TakePage me={me.data} />} />
+            <Route path="/compare/:id/:other?" element={<ComparePage me={me.data} />} />
             <Route path="/drills" element={<Drills me={me.data} />} />
             <Route path="/drills/new/:family?" element={<MakeDrill />} />
             <Route path="/drills/import/:id" element={<ImportPage />} />

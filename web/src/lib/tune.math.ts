@@ -1,6 +1,6 @@
 /** The Tune strip: cents from the target to pixels, and contours to paths. Vertical pixels grow downward. */
 import type { Curves, Note } from "~/api/client";
-import { type Axis, xOf } from "./axis.math";
+import { type Axis, secondsAt, xOf } from "./axis.math";
 
 const LINEAR_CENTS = 50;
 const LINEAR_SHARE = 0.68;
@@ -63,20 +63,35 @@ export function contourPath(
   return path;
 }
 
-/** Outline of the waveform as one closed path, one column a pixel. */
-export function outlinePath(curves: Curves, axis: Axis, heightPx: number): string {
+/** The largest excursion of the waveform, at least what a silent take is drawn against. */
+export function outlinePeak(curves: Curves): number {
+  return curves.outline_high.reduce(
+    (most, high, i) => Math.max(most, high, -(curves.outline_low[i] ?? 0)),
+    0.02,
+  );
+}
+
+/** Outline of the waveform over a stretch of the axis as one closed path, one column a pixel. */
+export function outlinePath(
+  curves: Curves,
+  axis: Axis,
+  heightPx: number,
+  peak: number = outlinePeak(curves),
+): string {
   const columnS = Math.max(curves.outline_step_s, 1 / axis.pxPerSecond);
   const perColumn = Math.max(1, Math.round(columnS / curves.outline_step_s));
   const top: string[] = [];
   const bottom: string[] = [];
-  const peak = curves.outline_high.reduce(
-    (most, high, i) => Math.max(most, high, -(curves.outline_low[i] ?? 0)),
-    0.02,
+  // Columns begin at multiples of their width, so that the outline does not shimmer as it scrolls.
+  const first = Math.floor(secondsAt(axis, 0) / curves.outline_step_s / perColumn) * perColumn;
+  const end = Math.min(
+    curves.outline_high.length,
+    Math.ceil(secondsAt(axis, axis.widthPx) / curves.outline_step_s) + perColumn,
   );
-  for (let i = 0; i < curves.outline_high.length; i += perColumn) {
+  for (let i = first; i < end; i += perColumn) {
     let high = 0;
     let low = 0;
-    for (let k = i; k < Math.min(i + perColumn, curves.outline_high.length); k += 1) {
+    for (let k = i; k < Math.min(i + perColumn, end); k += 1) {
       high = Math.max(high, curves.outline_high[k] ?? 0);
       low = Math.min(low, curves.outline_low[k] ?? 0);
     }

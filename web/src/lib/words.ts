@@ -104,3 +104,18 @@ export function onWords(on: "fretted" | "bent"): string {
 export function percentWords(share: number): string {
   return `${(100 * share).toFixed(0)} %`;
 }
+
+const MEASURES: Record<string, string> = {
+  pitch: "pitch",
+  bend: "bend",
+  vibrato: "vibrato",
+  timing: "time",
+  level: "volume",
+  length: "length",
+  noise: "quiet",
+};
+
+/** A measure by its name on the sheet. */
+export function measureWords(measure: string): string {
+  return MEASURES[measure] ?? measure;
+}

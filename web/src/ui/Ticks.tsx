@@ -6,6 +6,7 @@ const WORDS: Record<string, string> = {
   r: "a string rings",
   "?": "cannot tell",
   "0": "missed",
+  _: "does not count",
 };
 const STEP = 7;
 const HEIGHT = 22;
@@ -55,6 +56,7 @@ function Tick({ sign, x }: { sign: string; x: number }) {
     return <path d={`M${x - 3} ${MIDDLE - 2.5}h6m-6 5h6`} stroke="var(--ring)" strokeWidth={2} fill="none" />;
   if (sign === "?")
     return <line {...line} y1={5} y2={HEIGHT - 5} stroke="var(--unclear)" strokeDasharray="1.5 1.5" />;
+  if (sign === "_") return <circle cx={x} cy={MIDDLE} r={1} fill="var(--ink-soft)" />;
   if (sign === "0") return <circle cx={x} cy={MIDDLE} r={2.4} fill="var(--paper)" stroke="var(--ink)" />;
   return <line {...line} y1={MIDDLE - 2} y2={MIDDLE + 2} stroke="var(--ink)" />;
 }

@@ -1,13 +1,46 @@
 import { Link } from "react-router";
-import type { Take } from "~/api/client";
+import type { DeskRow } from "~/api/client";
 import { dayAndTime, stageWords } from "~/lib/words";
+import { cx } from "~/ui/cx";
 import { Ticks } from "~/ui/Ticks";
+import { restWords } from "./desk.math";
+
+const cell = "border-b border-rule py-2 pr-4 align-middle";
 
 /** One take on the Desk; the whole row leads to its sheet. */
-export function TakeRow({ take, zone }: { take: Take; zone: string }) {
-  const cell = "border-b border-rule py-2 pr-4 align-middle";
+export function TakeRow({
+  take,
+  zone,
+  here,
+  picked,
+  onPick,
+}: {
+  take: DeskRow;
+  zone: string;
+  /** Where the keys are. */
+  here: boolean;
+  /** Null where takes are not picked. */
+  picked: boolean | null;
+  onPick: () => void;
+}) {
   return (
-    <tr className="relative hover:bg-sheet" data-take={take.id} data-state={take.state}>
+    <tr
+      className={cx("relative hover:bg-sheet", here && "bg-sheet shadow-[inset_3px_0_0_var(--ink)]")}
+      data-take={take.id}
+      data-state={take.state}
+      aria-current={here ? "true" : undefined}
+    >
+      {picked !== null && (
+        <td className={`${cell} relative z-10 w-8 pl-2`}>
+          <input
+            type="checkbox"
+            className="size-4 accent-ink"
+            aria-label={`Pick ${take.student}, ${take.drill}`}
+            checked={picked}
+            onChange={onPick}
+          />
+        </td>
+      )}
       <td className={cell}>
         <Link
           to={`/takes/${take.id}`}
@@ -22,24 +55,25 @@ export function TakeRow({ take, zone }: { take: Take; zone: string }) {
       <td className={`${cell} text-sm`}>
         <TakeResult take={take} />
       </td>
+      <td className={`${cell} text-sm`}>
+        {take.headline}
+        {take.judged_at && (
+          <span className="block text-ink-soft">judged by {take.judged_by ?? "somebody"}</span>
+        )}
+      </td>
     </tr>
   );
 }
 
-function TakeResult({ take }: { take: Take }) {
-  if (take.state === "measured" && take.summary) {
-    const s = take.summary;
-    const rest = [
-      s.unclear && `${s.unclear} cannot tell`,
-      s.missed && `${s.missed} missed`,
-      s.extra && `${s.extra} extra`,
-    ].filter(Boolean);
+function TakeResult({ take }: { take: DeskRow }) {
+  if (take.state === "measured") {
+    const rest = restWords(take);
     return (
       <span>
         <span className="figures">
-          {s.clean}/{s.asked}
+          {take.clean}/{take.asked}
         </span>{" "}
-        clean{rest.length > 0 && <span className="text-ink-soft">, {rest.join(", ")}</span>}
+        clean{rest && <span className="text-ink-soft">, {rest}</span>}
       </span>
     );
   }
@@ -54,7 +88,7 @@ function TakeResult({ take }: { take: Take }) {
 }
 
 /** Real progress: the stage the worker is in. */
-export function Progress({ take }: { take: Take }) {
+function Progress({ take }: { take: DeskRow }) {
   const waiting = take.state !== "measuring";
   return (
     <span role="status" className="flex items-center gap-2">

@@ -1,10 +1,10 @@
 import { describe, expect, it } from "vitest";
 import type { DrillContent } from "~/api/client";
+import { bitsFor, wavFile } from "~/lib/wav.math";
 import { ALWAYS, beatShown, ladder, planClicks } from "./clickPlan.math";
 import { joined } from "./engine";
 import { humIn, InputWatch, lostIn, toDb, toneDbfs } from "./input.math";
 import { inputFindings } from "./inputWords.math";
-import { bitsFor, wavFile } from "./wav.math";
 
 const RATE = 48_000;
 const drill = (changes = {}) =>

@@ -1,12 +1,12 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { DrillDetail } from "~/api/client";
 import { putIn, sendOne, type Waiting } from "~/lib/outbox";
+import { bitsFor, wavFile } from "~/lib/wav.math";
 import type { ClickSettings } from "./clickPlan.math";
 import { type Ending, Engine, type Recorded } from "./engine";
 import type { InputSeen } from "./input.math";
 import { keepLatency, latencyFor } from "./latencyStore";
 import { InputRefused, openCard } from "./soundCard";
-import { bitsFor, wavFile } from "./wav.math";
 
 export type Stage = "closed" | "opening" | "check" | "calibrating" | "playing" | "keeping" | "kept";
 

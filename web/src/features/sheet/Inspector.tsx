@@ -1,4 +1,5 @@
-import type { Curves, Hearing } from "~/api/client";
+import type { ReactNode } from "react";
+import type { Curves, Hearing, Schemas } from "~/api/client";
 import { plusMinus, verdictWords } from "~/lib/words";
 import { cx } from "~/ui/cx";
 import {
@@ -18,6 +19,9 @@ import { BendValues, NoiseValues, PitchValues, RhythmValues, VibratoValues } fro
 
 export interface InspectorProps {
   selected: SheetNote;
+  chosen: readonly SheetNote[];
+  causes: readonly Schemas["Cause"][];
+  children: ReactNode;
   tolerances: Tolerances;
   curves: Curves;
   sentences: Record<string, string>;
@@ -31,6 +35,9 @@ export interface InspectorProps {
 /** The selected note: finding, sound, curve, every value with its uncertainty and tolerance. */
 export function Inspector({
   selected,
+  chosen,
+  causes,
+  children,
   tolerances,
   curves,
   sentences,
@@ -46,6 +53,11 @@ export function Inspector({
     <div className="border-t-2 border-ink pt-3" data-testid="inspector">
       <p className="text-sm text-ink-soft">
         {noteWords(selected)}, {placeWords(note)}, repeat {note.repeat + 1}
+        {chosen.length > 1 && (
+          <strong className="ml-2 font-semibold text-ink" data-testid="chosen">
+            {chosen.length} notes chosen
+          </strong>
+        )}
       </p>
       <p
         className={cx(
@@ -63,14 +75,14 @@ export function Inspector({
         </span>
       </p>
       <p className="mb-3 text-sm">
-        {note.status === "missed" ? "missed" : verdictWords(note.clean)}
+        <span className={note.said ? "border border-dashed border-ink px-1" : ""}>{standing(note)}</span>
         {note.reasons.map((code) => (
           <span key={code} className="block text-ink-soft">
             {sentences[code] ?? code}
           </span>
         ))}
       </p>
-      <Transport listening={listening} ready={ready} onHelp={onHelp} />
+      <Transport listening={listening} ready={ready} ranged={chosen.length > 1} onHelp={onHelp} />
       <NoteCurve note={note} curves={curves} tolerances={tolerances} />
       {note.bend ? (
         <BendValues bend={note.bend} tolerances={tolerances} />
@@ -86,9 +98,25 @@ export function Inspector({
       )}
       <RhythmValues note={note} tolerances={tolerances} />
       <NoiseValues note={note} tolerances={tolerances} />
+      {causes.map((cause) => (
+        <p key={cause.code} className="mt-3 border-l-2 border-ink pl-2 text-sm" data-testid="note-cause">
+          <strong className="font-semibold">{cause.says}.</strong> {cause.because} {cause.tries?.[0]}
+        </p>
+      ))}
+      {children}
       <Heard hearing={hearing} student={student} of={note.bend ? ["bend", "pitch"] : ["pitch", "bend"]} />
     </div>
   );
+}
+
+/** How a note counts, and how it was measured where a teacher said otherwise. */
+function standing(note: SheetNote["note"]): string {
+  const measured = note.measured?.find((m) => m.measure === "clean");
+  const was = measured ? `, measured ${measured.verdict ? verdictWords(measured.verdict) : "missed"}` : "";
+  if (note.said === "excluded") return `does not count${was}`;
+  if (note.said === "meant") return `meant${was}`;
+  const now = note.status === "missed" ? "missed" : verdictWords(note.clean);
+  return note.said === "verdict" ? `judged ${now}${was}` : now;
 }
 
 /** The uncertainty of what is said of the note first: of its onset or volume where that is the fault. */

@@ -15,6 +15,7 @@ import {
   uCents,
 } from "~/ui/take/notes.math";
 import { rhythmFaults } from "~/ui/take/rhythm.math";
+import { wantsLook } from "~/ui/take/sheet.math";
 
 const COLUMNS: { id: SortColumn | null; label: string; numeric?: boolean }[] = [
   { id: "place", label: "Note" },
@@ -50,11 +51,7 @@ export function NotesTable({ notes, tolerances, selectedKey, onSelect }: NotesTa
   const columns = COLUMNS.filter(({ id }) => id === null || has[id] !== false);
   const [onlyFaults, setOnlyFaults] = useState(false);
   const [copied, setCopied] = useState(false);
-  const shown = sortNotes(
-    onlyFaults ? notes.filter((n) => n.note.clean !== "inside") : notes,
-    sort.column,
-    sort.descending,
-  );
+  const shown = sortNotes(onlyFaults ? notes.filter(wantsLook) : notes, sort.column, sort.descending);
   const sortBy = (column: SortColumn) =>
     setSort((now) => ({
       column,
@@ -200,9 +197,16 @@ function NoteRow({
             "inline-block",
             note.clean === "outside" && "font-semibold",
             note.clean === "unclear" && "border-b-2 border-dotted border-unclear",
+            note.said && "border border-dashed border-ink px-1",
           )}
         >
-          {note.status === "missed" ? "missed" : verdictWords(note.clean)}
+          {note.said === "meant"
+            ? "meant"
+            : note.said === "excluded"
+              ? "does not count"
+              : note.status === "missed"
+                ? "missed"
+                : verdictWords(note.clean)}
         </span>
       </td>
     </tr>

@@ -1,76 +1,185 @@
 import { Minus, Plus } from "lucide-react";
-import { type MouseEvent, useEffect, useMemo, useRef, useState } from "react";
+import { type MouseEvent, type ReactNode, useCallback, useEffect, useMemo } from "react";
 import type { Curves, NoiseEvent, TakeMeasured } from "~/api/client";
-import { beatLines, makeAxis, secondsAt, secondsOfBeat, xOf } from "~/lib/axis.math";
+import { beatLines, secondsAt, xOf } from "~/lib/axis.math";
 import type { Player } from "~/lib/usePlayer";
 import { Button } from "~/ui/Button";
+import { Lane } from "~/ui/strips/Lanes";
+import { Playhead } from "~/ui/strips/Playhead";
+import { QuietScale, quietHeight } from "~/ui/strips/QuietStrip";
+import { TIME_HEIGHT, TimeScale } from "~/ui/strips/TimeStrip";
+import { TOUCH_HEIGHT, TouchScale } from "~/ui/strips/TouchStrip";
+import { TUNE_HEIGHT, TuneScale } from "~/ui/strips/TuneStrip";
+import { WAVE_HEIGHT, Waveform } from "~/ui/strips/Waveform";
 import { TabLine } from "~/ui/tab/TabLine";
-import { layoutTab, STRING_GAP, TOP } from "~/ui/tab/tab.math";
+import { layoutWithin, STRING_GAP, type TabLayout, TOP } from "~/ui/tab/tab.math";
 import { keyOf, markOf, type SheetNote, type Tolerances } from "~/ui/take/notes.math";
-import { Playhead } from "./Playhead";
-import { QuietScale, QuietStrip, quietHeight } from "./QuietStrip";
-import { TIME_HEIGHT, TimeScale, TimeStrip } from "./TimeStrip";
-import { TOUCH_HEIGHT, TouchScale, TouchStrip } from "./TouchStrip";
-import { TUNE_HEIGHT, TuneScale, TuneStrip } from "./TuneStrip";
-import { WAVE_HEIGHT, Waveform } from "./Waveform";
+import type { LaneName } from "~/ui/take/sheet.math";
+import { lanesOf, nearest, nearestEvent, spanOf, spanOfAll, tabOnAxis } from "~/ui/take/sheet.math";
+import { Minimap } from "./Minimap";
+import { Stacked } from "./Stacked";
+import type { View } from "./useView";
 
-const ZOOMS = [12, 18, 26, 38, 56, 84, 126, 190];
-const START_ZOOM = 4;
+const TAB_REACH_PX = 120;
+/** Closer together than this the tab's numbers would lie over each other. */
+const LEAST_TAB_PX = 7;
+
+export type Arrangement = "line" | LaneName;
 
 export interface StripsProps {
   measured: TakeMeasured;
   curves: Curves;
   notes: SheetNote[];
   tolerances: Tolerances;
+  view: View;
   selected: SheetNote | null;
-  onSelect: (key: string) => void;
+  /** More than the selected note, where a range is chosen. */
+  chosen: readonly SheetNote[];
+  onSelect: (key: string, extend?: boolean) => void;
   player: Player;
   selectedEvent: NoiseEvent | null;
   onSelectEvent: (event: NoiseEvent) => void;
+  arrangement: Arrangement;
+  onArrange: (arrangement: Arrangement) => void;
 }
 
 /** Tab line, strips and waveform on one axis of beats; a strip only where the drill asks for what it shows. */
-export function Strips({
+export function Strips(props: StripsProps) {
+  const { measured, notes, view, curves, arrangement, onArrange } = props;
+  const lanes = useMemo(() => lanesOf(measured, notes), [measured, notes]);
+  const several = new Set(notes.map((n) => n.note.repeat)).size > 1;
+  return (
+    <section aria-label="Strips" className="print:break-inside-avoid">
+      <Minimap view={view} notes={notes} curves={curves} />
+      {arrangement === "line" ? (
+        <InLine {...props} lanes={lanes} />
+      ) : (
+        <Stacked
+          measured={measured}
+          whole={view.axis}
+          selected={props.selected}
+          onSelect={props.onSelect}
+          name={lanes.includes(arrangement) ? arrangement : "tune"}
+          curves={curves}
+          notes={notes}
+          tolerances={props.tolerances}
+          extras={measured.analysis.extras}
+          events={measured.analysis.noise_events}
+          selectedEvent={props.selectedEvent}
+          strings={measured.drill.content.tuning.length}
+        />
+      )}
+      <div className="mt-1 flex flex-wrap items-center gap-1 print:hidden">
+        {arrangement === "line" && (
+          <>
+            <Small label="Zoom out" keys="-" disabled={view.isWhole} onClick={view.zoomOut}>
+              <Minus size={14} aria-hidden />
+            </Small>
+            <Small label="Zoom in" keys="+" onClick={view.zoomIn}>
+              <Plus size={14} aria-hidden />
+            </Small>
+            <Small label="The whole take" keys="0" disabled={view.isWhole} onClick={view.showWhole}>
+              Whole
+            </Small>
+          </>
+        )}
+        {several && (
+          <>
+            <Small
+              label="Repeats in line"
+              keys="V"
+              pressed={arrangement === "line"}
+              onClick={() => onArrange("line")}
+            >
+              In line
+            </Small>
+            {lanes.map((lane) => (
+              <Small
+                key={lane}
+                label={`Repeats stacked: ${NAMES[lane]}`}
+                keys="V"
+                pressed={arrangement === lane}
+                onClick={() => onArrange(lane)}
+              >
+                Stack {NAMES[lane]}
+              </Small>
+            ))}
+          </>
+        )}
+        <span className="ml-2 text-xs text-ink-soft">
+          band: inside the tolerance; under the line flat, early, soft; over it sharp, late, loud; hatched:
+          cannot tell{lanes.includes("touch") ? "; hollow: slurred or tapped" : ""}
+          {lanes.includes("quiet") ? "; Quiet: a stroke where a string rings, the heavier the louder" : ""}
+        </span>
+      </div>
+    </section>
+  );
+}
+
+const NAMES: Record<LaneName, string> = { tune: "Tune", time: "Time", touch: "Touch", quiet: "Quiet" };
+
+function Small({
+  label,
+  keys,
+  pressed,
+  disabled,
+  onClick,
+  children,
+}: {
+  label: string;
+  keys: string;
+  pressed?: boolean;
+  disabled?: boolean;
+  onClick: () => void;
+  children: ReactNode;
+}) {
+  return (
+    <Button
+      kind={pressed === undefined ? "quiet" : "plain"}
+      className="min-h-7 px-2"
+      aria-label={label}
+      aria-keyshortcuts={keys}
+      aria-pressed={pressed}
+      title={`Key: ${keys}`}
+      disabled={disabled}
+      onClick={onClick}
+    >
+      {children}
+    </Button>
+  );
+}
+
+function InLine({
   measured,
   curves,
   notes,
   tolerances,
+  view,
   selected,
+  chosen,
   onSelect,
   player,
   selectedEvent,
   onSelectEvent,
-}: StripsProps) {
-  const [zoom, setZoom] = useState(START_ZOOM);
-  const scroller = useRef<HTMLDivElement>(null);
+  lanes,
+}: StripsProps & { lanes: LaneName[] }) {
   const { analysis, drill } = measured;
-  const pxPerSecond = ZOOMS[zoom] as number;
-  const axis = useMemo(
-    () => makeAxis(analysis.take.duration_s, pxPerSecond, analysis.reference.grid),
-    [analysis, pxPerSecond],
-  );
-  const timed = notes.some((n) => n.note.timing?.error_ms != null);
-  const touched = notes.some((n) => n.note.level || n.note.length);
-  const quiet = drill.content.measures.includes("noise");
+  const { axis, stretch, reveal } = view;
   const events = analysis.noise_events;
   const repeats = drill.content.repeats ?? 1;
   const lines = useMemo(
-    () => beatLines(axis, repeats, drill.length_beats, drill.content.tempo?.beats_per_bar ?? 4),
-    [axis, repeats, drill],
+    () => beatLines(stretch, repeats, drill.length_beats, drill.content.tempo?.beats_per_bar ?? 4),
+    [stretch, repeats, drill],
   );
   const tab = useMemo(() => tabOnAxis(measured, axis, notes), [measured, axis, notes]);
+  const shownTab = useMemo(() => tabInSight(tab, stretch.originPx, stretch.widthPx), [tab, stretch]);
   const noteOf = useMemo(() => new Map(notes.map((n) => [keyOf(n.note.id, n.note.repeat), n])), [notes]);
-
-  const [fromS, toS] = selectedSpan(selected, measured, axis);
+  const span = selected && spanOf(selected, drill.length_beats, axis);
+  const [fromS, toS] = span ?? [null, null];
   useEffect(() => {
-    const box = scroller.current;
-    if (!box || fromS === null) return;
-    const left = xOf(axis, fromS);
-    const right = xOf(axis, toS);
-    if (left < box.scrollLeft + 30 || right > box.scrollLeft + box.clientWidth - 30) {
-      box.scrollTo({ left: left - box.clientWidth / 3 });
-    }
-  }, [axis, fromS, toS]);
+    if (fromS !== null && toS !== null) reveal(fromS, toS);
+  }, [reveal, fromS, toS]);
+  const range = chosen.length > 1 ? spanOfAll(chosen, drill.length_beats, axis) : null;
 
   const clickAt = (event: MouseEvent<HTMLElement>) => {
     if ((event.target as Element).closest("g[style]")) return;
@@ -83,194 +192,136 @@ export function Strips({
       }
     }
     const hit = nearest(notes, secondsAt(axis, x));
-    if (hit) onSelect(hit.key);
+    if (hit) onSelect(hit.key, event.shiftKey);
   };
+  const mark = useCallback(
+    (id: string, repeat: number) => {
+      const found = noteOf.get(keyOf(id, repeat));
+      return found ? markOf(found.note) : "none";
+    },
+    [noteOf],
+  );
+  const selectNumber = useCallback(
+    (id: string, repeat: number) => {
+      const found = noteOf.get(keyOf(id, repeat));
+      if (found) onSelect(found.key);
+    },
+    [noteOf, onSelect],
+  );
+  const here = useMemo(
+    () => (selected ? { id: selected.note.id, repeat: selected.note.repeat } : null),
+    [selected],
+  );
   return (
-    <section aria-label="Strips">
-      <div className="flex border-y border-ink">
-        <div className="w-20 shrink-0 text-xs text-ink-soft" aria-hidden="true">
-          <div className="relative" style={{ height: tab.heightPx }}>
-            <StripName>Tab</StripName>
-            {tab.strings.map((string, i) => (
-              <span
-                key={string.y}
-                className="figures absolute right-2"
-                style={{ top: TOP + i * STRING_GAP - 8 }}
-              >
-                {i + 1} {string.name}
-              </span>
-            ))}
-          </div>
-          <div className="relative border-t border-rule" style={{ height: TUNE_HEIGHT }}>
-            <StripName>Tune</StripName>
-            <TuneScale />
-          </div>
-          {timed && (
-            <div className="relative border-t border-rule" style={{ height: TIME_HEIGHT }}>
-              <StripName>Time</StripName>
-              <TimeScale />
-            </div>
-          )}
-          {touched && (
-            <div className="relative border-t border-rule" style={{ height: TOUCH_HEIGHT }}>
-              <StripName>Touch</StripName>
-              <TouchScale />
-            </div>
-          )}
-          {quiet && (
-            <div
-              className="relative border-t border-rule"
-              style={{ height: quietHeight(tab.strings.length) }}
-            >
-              <StripName>Quiet</StripName>
-              <QuietScale names={tab.strings.map((s) => s.name)} />
-            </div>
-          )}
-          <div className="relative border-t border-rule" style={{ height: WAVE_HEIGHT }}>
-            <StripName>Sound</StripName>
-          </div>
-        </div>
-        {/* biome-ignore lint/a11y/useSemanticElements: a scrolling picture with an equal table below */}
-        <div
-          ref={scroller}
-          role="group"
-          className="min-w-0 flex-1 overflow-x-auto"
-          // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling area must be reachable by keyboard
-          tabIndex={0}
-          aria-label="Tab, tuning, time, touch, ringing strings and waveform of the take; the table below holds the same values"
-        >
-          {/* biome-ignore lint/a11y/noStaticElementInteractions lint/a11y/useKeyWithClickEvents: arrow keys do the same */}
-          <div className="relative" style={{ width: axis.widthPx }} onClick={clickAt}>
-            {fromS !== null && (
-              <div
-                className="absolute inset-y-0 border-x border-ink/40 bg-ink/6"
-                style={{ left: xOf(axis, fromS), width: Math.max(3, (toS - fromS) * axis.pxPerSecond) }}
-              />
-            )}
+    <div className="flex border-y border-ink">
+      <Names tab={tab} lanes={lanes} />
+      {/* biome-ignore lint/a11y/useSemanticElements: a scrolling picture with an equal table below */}
+      <div
+        ref={view.attach}
+        role="group"
+        className="min-w-0 flex-1 overflow-x-auto"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling area must be reachable by keyboard
+        tabIndex={0}
+        aria-label="Tab, tuning, time, touch, ringing strings and waveform of the take; the table below holds the same values"
+        data-testid="strips"
+        onScroll={view.onScroll}
+      >
+        {/* biome-ignore lint/a11y/noStaticElementInteractions: keys of the sheet select notes; this is the pointer's way */}
+        {/* biome-ignore lint/a11y/useKeyWithClickEvents: as above */}
+        <div className="relative" style={{ width: axis.widthPx }} onClick={clickAt}>
+          {range && <Band from={xOf(axis, range[0])} to={xOf(axis, range[1])} wide />}
+          {span && <Band from={xOf(axis, span[0])} to={xOf(axis, span[1])} />}
+          <div className="relative" style={{ marginLeft: stretch.originPx, width: stretch.widthPx }}>
             <TabLine
-              layout={tab}
-              widthPx={axis.widthPx}
+              layout={shownTab}
+              originPx={stretch.originPx}
+              widthPx={stretch.widthPx}
               lines={axis.grid ? lines : []}
-              selected={selected ? { id: selected.note.id, repeat: selected.note.repeat } : null}
-              markOf={(id, repeat) => {
-                const found = noteOf.get(keyOf(id, repeat));
-                return found ? markOf(found.note) : "none";
-              }}
-              onSelect={(id, repeat) => {
-                const found = noteOf.get(keyOf(id, repeat));
-                if (found) onSelect(found.key);
-              }}
+              selected={here}
+              markOf={mark}
+              onSelect={selectNumber}
             />
-            <TuneStrip axis={axis} lines={lines} curves={curves} notes={notes} tolerances={tolerances} />
-            {timed && <TimeStrip axis={axis} lines={lines} notes={notes} extras={analysis.extras} />}
-            {touched && <TouchStrip axis={axis} lines={lines} notes={notes} />}
-            {quiet && (
-              <QuietStrip
-                axis={axis}
+            {lanes.map((lane) => (
+              <Lane
+                key={lane}
+                name={lane}
+                axis={stretch}
                 lines={lines}
+                curves={curves}
+                notes={notes}
+                tolerances={tolerances}
+                extras={analysis.extras}
                 events={events}
+                selectedEvent={selectedEvent}
                 strings={tab.strings.length}
-                selected={selectedEvent}
               />
-            )}
-            <Waveform axis={axis} lines={lines} curves={curves} />
-            <Playhead axis={axis} player={player} />
+            ))}
+            <Waveform axis={stretch} lines={lines} curves={curves} />
           </div>
+          <Playhead axis={axis} player={player} />
         </div>
       </div>
-      <div className="mt-1 flex items-center gap-1">
-        <Button
-          kind="quiet"
-          className="px-1"
-          aria-label="Zoom out"
-          disabled={zoom === 0}
-          onClick={() => setZoom(zoom - 1)}
-        >
-          <Minus size={14} aria-hidden />
-        </Button>
-        <Button
-          kind="quiet"
-          className="px-1"
-          aria-label="Zoom in"
-          disabled={zoom === ZOOMS.length - 1}
-          onClick={() => setZoom(zoom + 1)}
-        >
-          <Plus size={14} aria-hidden />
-        </Button>
-        <span className="text-xs text-ink-soft">
-          band: inside the tolerance; under the line flat, early, soft; over it sharp, late, loud; hatched:
-          cannot tell{touched ? "; hollow: slurred or tapped" : ""}
-          {quiet ? "; Quiet: a stroke where a string rings, the heavier the louder" : ""}
-        </span>
-      </div>
-    </section>
+    </div>
   );
 }
 
-function StripName({ children }: { children: string }) {
+/** The part of the tab that is drawn; numbers only where there is room for them. */
+function tabInSight(tab: TabLayout, fromPx: number, widthPx: number): TabLayout {
+  const within = layoutWithin(tab, fromPx - TAB_REACH_PX, fromPx + widthPx + TAB_REACH_PX);
+  if (within.numbers.length < 2 || widthPx / within.numbers.length >= LEAST_TAB_PX) return within;
+  const nothing = { numbers: [], bends: [], rests: [], slurs: [], stems: [], beams: [] };
+  return { ...within, ...nothing, brackets: [], waves: [], accents: [], rings: [] };
+}
+
+/** What is selected, over all strips. */
+function Band({ from, to, wide = false }: { from: number; to: number; wide?: boolean }) {
+  return (
+    <div
+      className={
+        wide
+          ? "pointer-events-none absolute inset-y-0 border-x-2 border-focus bg-corridor/50"
+          : "pointer-events-none absolute inset-y-0 border-x border-rule-strong bg-sheet"
+      }
+      style={{ left: from, width: Math.max(2, to - from) }}
+      data-testid={wide ? "range" : undefined}
+      aria-hidden="true"
+    />
+  );
+}
+
+function Names({ tab, lanes }: { tab: TabLayout; lanes: readonly LaneName[] }) {
+  const scales: Record<LaneName, { height: number; scale: ReactNode }> = {
+    tune: { height: TUNE_HEIGHT, scale: <TuneScale /> },
+    time: { height: TIME_HEIGHT, scale: <TimeScale /> },
+    touch: { height: TOUCH_HEIGHT, scale: <TouchScale /> },
+    quiet: {
+      height: quietHeight(tab.strings.length),
+      scale: <QuietScale names={tab.strings.map((s) => s.name)} />,
+    },
+  };
+  return (
+    <div className="w-20 shrink-0 text-xs text-ink-soft" aria-hidden="true">
+      <div className="relative" style={{ height: tab.heightPx }}>
+        <StripName>Tab</StripName>
+        {tab.strings.map((string, i) => (
+          <span key={string.y} className="figures absolute right-2" style={{ top: TOP + i * STRING_GAP - 8 }}>
+            {i + 1} {string.name}
+          </span>
+        ))}
+      </div>
+      {lanes.map((lane) => (
+        <div key={lane} className="relative border-t border-rule" style={{ height: scales[lane].height }}>
+          <StripName>{NAMES[lane]}</StripName>
+          {scales[lane].scale}
+        </div>
+      ))}
+      <div className="relative border-t border-rule" style={{ height: WAVE_HEIGHT }}>
+        <StripName>Sound</StripName>
+      </div>
+    </div>
+  );
+}
+
+function StripName({ children }: { children: ReactNode }) {
   return <span className="absolute top-1 left-0 font-semibold text-ink">{children}</span>;
-}
-
-type Axis = ReturnType<typeof makeAxis>;
-
-/** With a grid the numbers stand on their beats, without one where the notes were heard. */
-function tabOnAxis(measured: TakeMeasured, axis: Axis, notes: SheetNote[]) {
-  const { drill } = measured;
-  const repeats = drill.content.repeats ?? 1;
-  if (axis.grid) {
-    return layoutTab(drill.content, drill.length_beats, repeats, (beat) =>
-      xOf(axis, secondsOfBeat(axis, beat) as number),
-    );
-  }
-  const heard = notes
-    .filter((n) => n.note.onset_s !== null && n.event)
-    .map(
-      (n) => [n.note.repeat * drill.length_beats + (n.event?.beat ?? 0), n.note.onset_s as number] as const,
-    );
-  return layoutTab(drill.content, drill.length_beats, repeats, (beat) => xOf(axis, between(heard, beat)));
-}
-
-function between(known: (readonly [number, number])[], beat: number): number {
-  const before = known.findLast(([b]) => b <= beat) ?? known[0];
-  const after = known.find(([b]) => b > beat);
-  if (!before) return 0;
-  if (!after || before[0] > beat) return before[1] + (beat - before[0]) * 0.5;
-  return before[1] + ((beat - before[0]) / (after[0] - before[0])) * (after[1] - before[1]);
-}
-
-function selectedSpan(
-  selected: SheetNote | null,
-  measured: TakeMeasured,
-  axis: Axis,
-): [number | null, number] {
-  if (!selected) return [null, 0];
-  const { note, event } = selected;
-  if (note.onset_s !== null && note.end_s !== null) return [note.onset_s, note.end_s];
-  const beat = note.repeat * measured.drill.length_beats + (event?.beat ?? 0);
-  const from = secondsOfBeat(axis, beat);
-  return from === null ? [null, 0] : [from, from + (event?.length ?? 1) * (axis.grid?.secondsPerBeat ?? 1)];
-}
-
-const EVENT_REACH_S = 0.25;
-
-function nearestEvent(events: readonly NoiseEvent[], seconds: number): NoiseEvent | undefined {
-  const away = (e: NoiseEvent) => Math.max(e.from_s - seconds, seconds - e.to_s, 0);
-  return events
-    .filter((e) => e.kind !== "hum" && away(e) < EVENT_REACH_S)
-    .sort((a, b) => away(a) - away(b) || b.level_db - a.level_db)[0];
-}
-
-function nearest(notes: SheetNote[], seconds: number): SheetNote | undefined {
-  let best: SheetNote | undefined;
-  let least = Number.POSITIVE_INFINITY;
-  for (const candidate of notes) {
-    const { onset_s: from, end_s: to } = candidate.note;
-    if (from === null || to === null) continue;
-    const away = seconds < from ? from - seconds : seconds > to ? seconds - to : 0;
-    if (away < least) {
-      least = away;
-      best = candidate;
-    }
-  }
-  return best;
 }

@@ -1,46 +1,93 @@
 import { Link, useNavigate } from "react-router";
 import type { Take } from "~/api/client";
-import { dayAndTime } from "~/lib/words";
+import { day, dayAndTime } from "~/lib/words";
+import { Button } from "~/ui/Button";
 import { DeleteTake } from "./DeleteTake";
 
-export function TakeHead({ take, zone }: { take: Take; zone: string }) {
+export interface Judging {
+  judge: () => void;
+  unjudge: () => void;
+  next: () => void;
+  left: number;
+  pending: boolean;
+  /** Why it was not judged. */
+  problem: string | null;
+}
+
+export function TakeHead({ take, zone, judging }: { take: Take; zone: string; judging: Judging | null }) {
   const navigate = useNavigate();
   const s = take.summary;
   return (
-    <div className="mb-3 flex flex-wrap items-end gap-x-8 gap-y-2">
-      <div className="mr-auto">
-        <p className="text-sm text-ink-soft">
-          <Link className="underline" to="/">
-            Desk
-          </Link>{" "}
-          / {dayAndTime(take.played_at, zone)}
-          {take.guitar && `, ${take.guitar}`}
-          {take.invented && ", played by the simulated student (invented)"}
-        </p>
-        <h1 className="text-2xl font-bold">
-          {take.student}:{" "}
-          <Link className="font-semibold hover:underline" to={`/drills/${take.drill_id}`}>
-            {take.drill}
-          </Link>
-        </h1>
+    <div className="mb-3">
+      <div className="flex flex-wrap items-end gap-x-6 gap-y-2">
+        <div className="mr-auto">
+          <p className="text-sm text-ink-soft">
+            <Link className="underline" to="/">
+              Desk
+            </Link>{" "}
+            / {dayAndTime(take.played_at, zone)}
+            {take.guitar && `, ${take.guitar}`}
+            {take.invented && ", played by the simulated student (invented)"}
+            {take.judged_at && `, judged ${day(take.judged_at, zone)} by ${take.judged_by ?? "somebody"}`}
+          </p>
+          <h1 className="text-2xl font-bold">
+            {take.student}:{" "}
+            <Link className="font-semibold hover:underline" to={`/drills/${take.drill_id}`}>
+              {take.drill}
+            </Link>
+          </h1>
+        </div>
+        {s && (
+          <dl className="flex gap-5" data-testid="counts">
+            <Count label="clean" value={s.clean} />
+            <Count label="not clean" value={s.not_clean} />
+            <Count label="cannot tell" value={s.unclear} />
+            <Count label="missed" value={s.missed} />
+            <Count label="extra" value={s.extra} />
+            {s.excluded ? <Count label="does not count" value={s.excluded} /> : null}
+          </dl>
+        )}
+        {judging && take.state === "measured" && (
+          <span className="flex gap-2 print:hidden">
+            {take.judged_at ? (
+              <Button className="min-h-9" disabled={judging.pending} onClick={judging.unjudge}>
+                Back on the Desk
+              </Button>
+            ) : (
+              <Button
+                kind="strong"
+                className="min-h-9"
+                aria-keyshortcuts="Enter"
+                title="Key: Enter"
+                disabled={judging.pending}
+                onClick={judging.judge}
+                data-testid="judge"
+              >
+                Judged{judging.left > 0 && ", next"}
+              </Button>
+            )}
+            <Link
+              className="inline-flex min-h-9 items-center rounded-md border border-rule-strong bg-sheet px-3 text-sm hover:border-ink"
+              to={`/compare/${take.id}`}
+            >
+              Compare
+            </Link>
+            <DeleteTake take={take} onDeleted={() => navigate("/")} />
+          </span>
+        )}
       </div>
-      {s && (
-        <dl className="flex gap-6" data-testid="counts">
-          <Count label="clean" value={s.clean} />
-          <Count label="not clean" value={s.not_clean} />
-          <Count label="cannot tell" value={s.unclear} />
-          <Count label="missed" value={s.missed} />
-          <Count label="extra" value={s.extra} />
-        </dl>
+      {judging?.problem && (
+        <p role="alert" className="mt-2 border-l-4 border-ink bg-sheet px-4 py-2">
+          {judging.problem}
+        </p>
       )}
-      {take.state === "measured" && <DeleteTake take={take} onDeleted={() => navigate("/")} />}
     </div>
   );
 }
 
 function Count({ label, value }: { label: string; value: number }) {
   return (
-    <div className="flex flex-col-reverse">
+    <div className="flex flex-col-reverse" data-count={label}>
       <dt className="text-sm text-ink-soft">{label}</dt>
       <dd className="figures text-xl leading-6 font-semibold">{value}</dd>
     </div>

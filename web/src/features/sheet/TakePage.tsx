@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, data, type Me, type Take } from "~/api/client";
+import { api, data, type Me, Problem, type Take } from "~/api/client";
 import {
   analysisQuery,
   curvesQuery,
@@ -11,35 +11,93 @@ import {
   takeQuery,
   takesQuery,
 } from "~/api/queries";
+import { useJudge } from "~/lib/useJudge";
 import { stageWords } from "~/lib/words";
 import { Button } from "~/ui/Button";
 import { Select } from "~/ui/Select";
-import { Failed, Loading } from "~/ui/states";
+import { Empty, Failed, Loading } from "~/ui/states";
 import { DeleteTake } from "./DeleteTake";
-import { TakeHead } from "./TakeHead";
+import { type Judging, TakeHead } from "./TakeHead";
 import { TakeSheet } from "./TakeSheet";
+import { useNextTake } from "./useNextTake";
 
 /** A take in whatever state it is. */
 export function TakePage({ me }: { me: Me }) {
   const { id = "" } = useParams();
   const take = useQuery(takeQuery(id));
+  const judging = useJudging(take.data, me.role === "teacher");
   if (take.isPending) return <Loading what="the take" />;
+  if (take.error instanceof Problem && take.error.status === 404) return <Gone />;
   if (take.error) return <Failed error={take.error} onRetry={() => take.refetch()} />;
   return (
     <>
-      <TakeHead take={take.data} zone={me.zone} />
+      <TakeHead take={take.data} zone={me.zone} judging={judging} />
       {isUnfinished(take.data) && <Measuring take={take.data} />}
       {(take.data.state === "refused" || take.data.state === "failed") && <NotMeasured take={take.data} />}
-      {take.data.state === "measured" && <Measured id={id} take={take.data} me={me} />}
+      {take.data.state === "measured" && <Measured id={id} take={take.data} me={me} judging={judging} />}
     </>
   );
 }
 
-function Measured({ id, take, me }: { id: string; take: Take; me: Me }) {
+/** Deleted while somebody looked at it, or never theirs. */
+function Gone() {
+  return (
+    <Empty title="This take is not here any more">
+      It may have been deleted by the student or in another tab. What was said of other takes is kept.{" "}
+      <Link className="underline" to="/">
+        Back to the Desk
+      </Link>
+    </Empty>
+  );
+}
+
+/** Judged as it stands, then the next of the Desk; null for who may not. */
+function useJudging(take: Take | undefined, teacher: boolean): Judging | null {
+  const id = take?.id ?? "";
+  const next = useNextTake(id, teacher);
+  const [problem, setProblem] = useState<string | null>(null);
+  const judge = useJudge((answer, asked) => {
+    if (answer.changed.includes(id)) {
+      setProblem(
+        "This take was changed meanwhile, in another tab or by somebody else. It is shown as it is now: look again, then confirm.",
+      );
+      return;
+    }
+    setProblem(null);
+    if (asked.judged) next.go();
+  });
+  const { prepare } = next;
+  useEffect(() => {
+    prepare();
+    setProblem(null);
+  }, [prepare]);
+  if (!take || !teacher) return null;
+  const wanted = (judged: boolean) => ({ takes: [{ id, word_version: take.word_version }], judged });
+  return {
+    judge: () => {
+      if (judge.isPending) return;
+      if (take.judged_at) next.go();
+      else judge.mutate(wanted(true));
+    },
+    unjudge: () => judge.mutate(wanted(false)),
+    next: next.go,
+    left: next.left,
+    pending: judge.isPending,
+    problem: problem ?? (judge.error instanceof Error ? judge.error.message : null),
+  };
+}
+
+function Measured({ id, take, me, judging }: { id: string; take: Take; me: Me; judging: Judging | null }) {
   const analysis = useQuery(analysisQuery(id, take.measured_at));
   const curves = useQuery(curvesQuery(id, take.measured_at));
   const sound = useQuery(soundQuery(id));
   const error = analysis.error ?? curves.error;
+  // Another tab, or somebody else, has said something since: what they said is shown here too.
+  const behind = analysis.data && analysis.data.take.word_version < take.word_version;
+  const { refetch } = analysis;
+  useEffect(() => {
+    if (behind) void refetch();
+  }, [behind, refetch]);
   if (error)
     return <Failed error={error} onRetry={() => void Promise.all([analysis.refetch(), curves.refetch()])} />;
   if (!analysis.data || !curves.data) return <Loading what="the sheet" />;
@@ -51,6 +109,7 @@ function Measured({ id, take, me }: { id: string; take: Take; me: Me }) {
       curves={curves.data}
       sound={sound.data}
       soundError={sound.error}
+      judging={judging}
     />
   );
 }

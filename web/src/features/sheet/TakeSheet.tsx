@@ -1,20 +1,31 @@
-import { useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
+import { useNavigate } from "react-router";
 import type { Curves, Me, NoiseEvent, TakeMeasured } from "~/api/client";
 import { usePlayer } from "~/lib/usePlayer";
 import { SetupResult } from "~/ui/setup/SetupResult";
 import { Failed } from "~/ui/states";
 import { type SheetNote, sheetNotes, tolerancesOf } from "~/ui/take/notes.math";
-import { BeatsFrom } from "./BeatsFrom";
+import { lanesOf, spanOfAll } from "~/ui/take/sheet.math";
+import { Causes } from "./Causes";
 import { Groups } from "./Groups";
 import { Inspector } from "./Inspector";
 import { KeyHelp } from "./KeyHelp";
+import { MeasureOtherwise } from "./MeasureOtherwise";
 import { NotesTable } from "./NotesTable";
 import { Quiet } from "./Quiet";
 import { Rhythm } from "./Rhythm";
-import { Strips } from "./Strips";
+import { type Arrangement, Strips } from "./Strips";
 import { TakeFacts } from "./TakeFacts";
+import type { Judging } from "./TakeHead";
+import { TakeWords } from "./TakeWords";
+import { TrialView } from "./TrialView";
+import { useChoice } from "./useChoice";
 import { useListening } from "./useListening";
-import { useSheetKeys } from "./useSheetKeys";
+import { type SheetActions, useSheetKeys } from "./useSheetKeys";
+import { useTrial } from "./useTrial";
+import { useView } from "./useView";
+import { placesOf, useWord } from "./useWord";
+import { type Asking, WordPanel } from "./WordPanel";
 
 export interface TakeSheetProps {
   me: Me;
@@ -22,97 +33,213 @@ export interface TakeSheetProps {
   curves: Curves;
   sound: Blob | undefined;
   soundError: unknown;
+  judging: Judging | null;
 }
 
-/** The sheet: strips and table on the left, the selected note on the right. */
-export function TakeSheet({ me, measured, curves, sound, soundError }: TakeSheetProps) {
+type Cause = TakeMeasured["analysis"]["causes"][number];
+
+/** The sheet: why first, then strips and table on the left, the selected note on the right. */
+export function TakeSheet({ me, measured, curves, sound, soundError, judging }: TakeSheetProps) {
+  const { analysis, drill } = measured;
+  const teacher = me.role === "teacher";
   const notes = useMemo(() => sheetNotes(measured), [measured]);
   const tolerances = useMemo(() => tolerancesOf(measured), [measured]);
-  const [selectedKey, setSelectedKey] = useState<string | null>(
-    () =>
-      (
-        notes.find((n) => n.note.clean === "outside" && (n.note.bend || n.note.vibrato)) ??
-        notes.find((n) => n.note.clean === "outside") ??
-        notes.find((n) => n.note.bend || n.note.vibrato) ??
-        notes[0]
-      )?.key ?? null,
-  );
+  const choice = useChoice(notes);
+  const { selected, chosen, select } = choice;
   const [help, setHelp] = useState(false);
+  const [asking, setAsking] = useState<Asking>(null);
+  const [arrangement, setArrangement] = useState<Arrangement>("line");
+  const [causeShown, setCauseShown] = useState<string | null>(null);
   useEffect(() => {
     performance.mark("sheet-ready");
   }, []);
+  const view = useView(analysis.take.duration_s, analysis.reference.grid);
   const player = usePlayer(sound);
-  const selected = notes.find((n) => n.key === selectedKey) ?? null;
-  const events = measured.analysis.noise_events;
+  const word = useWord(measured);
+  const trying = useTrial(measured);
+  const navigate = useNavigate();
+  const events = analysis.noise_events;
   const [selectedEvent, setSelectedEvent] = useState<NoiseEvent | null>(null);
   const ring = useMemo(() => ringUnder(selected, events), [selected, events]);
-  const listening = useListening(player, selected, notes, ring);
-  const selectEvent = (event: NoiseEvent) => {
-    setSelectedEvent(event);
-    const near = notes.find((n) => n.note.id === event.near && n.note.repeat === event.repeat);
-    if (near) setSelectedKey(near.key);
+  const range = useMemo(
+    () => (chosen.length > 1 ? spanOfAll(chosen, drill.length_beats, view.axis) : null),
+    [chosen, drill, view.axis],
+  );
+  const beatsPerBar = drill.content.tempo?.beats_per_bar ?? 4;
+  const listening = useListening({ player, axis: view.axis, beatsPerBar, selected, range, notes, ring });
+  const selectEvent = useCallback(
+    (event: NoiseEvent) => {
+      setSelectedEvent(event);
+      const near = notes.find((n) => n.note.id === event.near && n.note.repeat === event.repeat);
+      if (near) select(near.key);
+    },
+    [notes, select],
+  );
+  /** Asked again, the next of its notes. */
+  const showCause = useCallback(
+    (cause: Cause) => {
+      const own = notes.filter((n) => isPlace(cause, n));
+      const at = own.findIndex((n) => n.key === selected?.key);
+      const next = own[(at + 1) % Math.max(1, own.length)];
+      setCauseShown(cause.code);
+      if (next) select(next.key);
+    },
+    [notes, selected, select],
+  );
+  const lanes = useMemo(() => lanesOf(measured, notes), [measured, notes]);
+  const several = new Set(notes.map((n) => n.note.repeat)).size > 1;
+  /** The selected note is another sound than was thought: the one heard before or after. */
+  const move = (way: 1 | -1) => {
+    const { note } = selected ?? {};
+    if (!note || !teacher) return;
+    const sounds = [
+      ...notes.flatMap((n) => n.note.onset_s ?? []),
+      ...analysis.extras.map((e) => e.onset_s),
+    ].sort((a, b) => a - b);
+    const here = note.onset_s ?? spanOfAll([selected as SheetNote], drill.length_beats, view.axis)?.[0];
+    if (here === undefined) return;
+    const to =
+      way > 0
+        ? sounds.find((s) => s > here + LEAST_APART_S)
+        : sounds.findLast((s) => s < here - LEAST_APART_S);
+    if (to === undefined) return;
+    const others = (measured.pins ?? []).filter((p) => p.id !== note.id || p.repeat !== note.repeat);
+    trying.begin({ pins: [...others, { id: note.id, repeat: note.repeat, at_s: to }] });
   };
-  useSheetKeys({ notes, selectedKey, select: setSelectedKey, listening, showHelp: () => setHelp(true) });
+  const say = (kind: "meant" | "excluded") => {
+    if (teacher && chosen.length && !word.pending) word.say({ kind, notes: placesOf(chosen), text: "" });
+  };
+  const actions: SheetActions = {
+    go: choice.go,
+    repeat: choice.repeat,
+    wholeRepeat: choice.wholeRepeat,
+    single: choice.single,
+    fault: choice.fault,
+    cause: (number) => {
+      const cause = analysis.causes[number];
+      if (cause) showCause(cause);
+    },
+    zoomIn: view.zoomIn,
+    zoomOut: view.zoomOut,
+    showWhole: view.showWhole,
+    showChosen: () => {
+      const span = spanOfAll(chosen, drill.length_beats, view.axis);
+      if (span) view.showSpan(...span);
+    },
+    arrange: () => {
+      if (!several) return;
+      const order: Arrangement[] = ["line", ...lanes];
+      setArrangement(order[(order.indexOf(arrangement) + 1) % order.length] ?? "line");
+    },
+    meant: () => say("meant"),
+    exclude: () => say("excluded"),
+    judgeOtherwise: () => teacher && setAsking("verdict"),
+    comment: () => setAsking("comment"),
+    move,
+    undo: () => teacher && word.last && word.undo(word.last),
+    redo: () => teacher && word.lastUndone && word.undo(word.lastUndone, false),
+    judged: () => judging?.judge(),
+    desk: () => void navigate("/"),
+    help: () => setHelp(true),
+  };
+  useSheetKeys(actions, listening);
+  const faults = analysis.summary.not_clean + analysis.summary.missed;
   return (
-    <div className="grid gap-x-6 gap-y-4 lg:grid-cols-[minmax(0,1fr)_21rem]" data-testid="sheet">
-      <div className="min-w-0">
-        {measured.analysis.setup && (
-          <div className="mb-6">
-            <SetupResult
-              found={measured.analysis.setup}
-              hum={measured.analysis.take.hum}
-              floorDbfs={measured.analysis.take.noise_floor_dbfs}
-            />
-          </div>
-        )}
-        <Strips
-          measured={measured}
-          curves={curves}
-          notes={notes}
-          tolerances={tolerances}
-          selected={selected}
-          onSelect={setSelectedKey}
-          player={player}
-          selectedEvent={selectedEvent}
-          onSelectEvent={selectEvent}
-        />
-        <TakeFacts measured={measured} zone={me.zone} />
-        {me.role === "teacher" && <BeatsFrom measured={measured} />}
-        <Rhythm measured={measured} />
-        <Quiet
-          measured={measured}
-          notes={notes}
-          player={player}
-          ready={sound !== undefined}
-          selected={selectedEvent}
-          onSelect={selectEvent}
-        />
-        <Groups summary={measured.analysis.summary} />
-        <NotesTable
-          notes={notes}
-          tolerances={tolerances}
-          selectedKey={selectedKey}
-          onSelect={setSelectedKey}
-        />
-      </div>
-      <aside aria-label="Selected note" className="lg:sticky lg:top-4 lg:self-start">
-        {soundError !== null && soundError !== undefined && <Failed error={soundError} />}
-        {selected && (
-          <Inspector
-            selected={selected}
-            tolerances={tolerances}
+    <div data-testid="sheet">
+      {!analysis.setup && (
+        <Causes causes={analysis.causes} faults={faults} shown={causeShown} onShow={showCause} />
+      )}
+      <TrialView trying={trying} />
+      <div className="grid gap-x-6 gap-y-4 lg:grid-cols-[minmax(0,1fr)_21rem] print:block">
+        <div className="min-w-0">
+          {analysis.setup && (
+            <div className="mb-6">
+              <SetupResult
+                found={analysis.setup}
+                hum={analysis.take.hum}
+                floorDbfs={analysis.take.noise_floor_dbfs}
+              />
+            </div>
+          )}
+          <Strips
+            measured={measured}
             curves={curves}
-            sentences={measured.sentences}
-            hearing={measured.hearing}
-            student={measured.take.student}
-            listening={listening}
-            ready={sound !== undefined}
-            onHelp={() => setHelp(true)}
+            notes={notes}
+            tolerances={tolerances}
+            view={view}
+            selected={selected}
+            chosen={chosen}
+            onSelect={select}
+            player={player}
+            selectedEvent={selectedEvent}
+            onSelectEvent={selectEvent}
+            arrangement={arrangement}
+            onArrange={setArrangement}
           />
-        )}
-      </aside>
+          <TakeFacts measured={measured} zone={me.zone} />
+          {teacher && <MeasureOtherwise measured={measured} trying={trying} />}
+          <TakeWords word={word} zone={me.zone} teacher={teacher} notes={notes} onSelect={select} />
+          <Rhythm measured={measured} />
+          <Quiet
+            measured={measured}
+            notes={notes}
+            player={player}
+            ready={player.ready}
+            selected={selectedEvent}
+            onSelect={selectEvent}
+          />
+          <Groups summary={analysis.summary} />
+          <NotesTable
+            notes={notes}
+            tolerances={tolerances}
+            selectedKey={selected?.key ?? null}
+            onSelect={select}
+          />
+        </div>
+        <aside
+          aria-label="Selected note"
+          className="lg:sticky lg:top-4 lg:max-h-[calc(100vh-2rem)] lg:self-start lg:overflow-y-auto print:hidden"
+        >
+          {soundError !== null && soundError !== undefined && <Failed error={soundError} />}
+          {selected && (
+            <Inspector
+              selected={selected}
+              chosen={chosen}
+              tolerances={tolerances}
+              curves={curves}
+              sentences={measured.sentences}
+              hearing={measured.hearing}
+              student={measured.take.student}
+              causes={analysis.causes.filter((c) => isPlace(c, selected))}
+              listening={listening}
+              ready={player.ready}
+              onHelp={() => setHelp(true)}
+            >
+              <WordPanel
+                word={word}
+                take={measured.take}
+                selected={selected}
+                chosen={chosen}
+                teacher={teacher}
+                zone={me.zone}
+                asking={asking}
+                onAsk={setAsking}
+              />
+            </Inspector>
+          )}
+        </aside>
+      </div>
       <KeyHelp open={help} onOpenChange={setHelp} />
     </div>
+  );
+}
+
+/** Sounds nearer than this are one. */
+const LEAST_APART_S = 0.03;
+
+function isPlace(cause: Cause, { note }: SheetNote): boolean {
+  return (cause.places ?? []).some(
+    (p) => p.id === note.id && p.repeat === note.repeat && (p.string == null || p.string === note.string),
   );
 }
 

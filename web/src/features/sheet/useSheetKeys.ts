@@ -1,66 +1,152 @@
 import { useEffect } from "react";
-import type { SheetNote } from "~/ui/take/notes.math";
-import { type Listening, RATES } from "./useListening";
+import type { Heard, Listening } from "./useListening";
+import { RATES } from "./useListening";
 
-export const KEYS: [string, string][] = [
-  ["Space", "play or stop the selected note"],
-  ["T", "its target tone"],
-  ["B", "both together"],
-  ["R", "only the string that rings under it"],
-  ["S", "speed: 100, 75, 50 %"],
-  ["← →", "the note before, the note after"],
-  ["N", "next note that is not clean"],
-  ["?", "this list"],
+/** The keys of the sheet as its help shows them. */
+export const KEYS: { title: string; keys: [string, string][] }[] = [
+  {
+    title: "Go",
+    keys: [
+      ["← →", "the note before, the note after"],
+      ["↑ ↓", "the same note in the repeat before, after"],
+      ["Shift ← →", "choose a range of notes"],
+      ["E", "choose the whole repeat"],
+      ["Esc", "one note again"],
+      ["N, Shift N", "next, previous note that is not clean"],
+      ["1 2 3", "through the notes of a likely cause"],
+    ],
+  },
+  {
+    title: "Hear",
+    keys: [
+      ["Space", "the note in context, or the range; again stops"],
+      ["P", "the note alone"],
+      ["T", "its target tone"],
+      ["B", "note and tone together"],
+      ["R", "only the string that rings under it"],
+      ["F", "as played, then in tune"],
+      ["G", "this repeat, then the best one"],
+      [", .", "slower, faster; the pitch is kept"],
+      ["L, C", "loop, click"],
+    ],
+  },
+  {
+    title: "See",
+    keys: [
+      ["+ −", "closer, further"],
+      ["0", "the whole take"],
+      ["Z", "the chosen notes fill the sheet"],
+      ["V", "repeats in line, or stacked by strip"],
+    ],
+  },
+  {
+    title: "Say",
+    keys: [
+      ["M", "it is meant"],
+      ["X", "it does not count"],
+      ["J", "judge it otherwise"],
+      ["K", "comment"],
+      ["[ ]", "it is the sound before, after (measured again)"],
+      ["Ctrl Z", "take the last word back; with Shift: let it count again"],
+      ["Enter", "judged; on to the next take"],
+      ["D", "to the Desk"],
+      ["?", "this list"],
+    ],
+  },
 ];
 
-export interface SheetKeys {
-  notes: SheetNote[];
-  selectedKey: string | null;
-  select: (key: string) => void;
-  listening: Listening;
-  showHelp: () => void;
+export interface SheetActions {
+  go: (way: 1 | -1, extend: boolean) => void;
+  repeat: (way: 1 | -1) => void;
+  wholeRepeat: () => void;
+  single: () => void;
+  fault: (way: 1 | -1) => void;
+  cause: (number: number) => void;
+  zoomIn: () => void;
+  zoomOut: () => void;
+  showWhole: () => void;
+  showChosen: () => void;
+  arrange: () => void;
+  meant: () => void;
+  exclude: () => void;
+  judgeOtherwise: () => void;
+  comment: () => void;
+  move: (way: 1 | -1) => void;
+  undo: () => void;
+  redo: () => void;
+  judged: () => void;
+  desk: () => void;
+  help: () => void;
 }
 
 /** Every action of the sheet by keyboard. Keys typed into a control, or meant for a focused button, are left alone. */
-export function useSheetKeys({ notes, selectedKey, select, listening, showHelp }: SheetKeys) {
+export function useSheetKeys(actions: SheetActions, listening: Listening) {
   useEffect(() => {
-    const at = notes.findIndex((n) => n.key === selectedKey);
-    const go = (index: number) => {
-      const note = notes[Math.max(0, Math.min(notes.length - 1, index))];
-      if (note) select(note.key);
+    const hear = (what: Heard) => () => listening.listen(what);
+    const speed = (way: 1 | -1) => {
+      const next = RATES[RATES.indexOf(listening.rate) + way];
+      if (next !== undefined) listening.setRate(next);
     };
-    const nextFault = () => {
-      const order = [...notes.slice(at + 1), ...notes.slice(0, at + 1)];
-      const found = order.find((n) => n.note.clean !== "inside");
-      if (found) select(found.key);
-    };
-    const actions: Record<string, () => void> = {
-      " ": () => listening.listen("note"),
-      t: () => listening.listen("tone"),
-      b: () => listening.listen("both"),
-      r: () => listening.listenToRing?.(),
-      s: () => listening.setRate(RATES[(RATES.indexOf(listening.rate) + 1) % RATES.length] ?? 1),
-      arrowright: () => go(at + 1),
-      arrowleft: () => go(at - 1),
-      n: nextFault,
-      "?": showHelp,
+    const keys: Record<string, () => void> = {
+      " ": hear("context"),
+      p: hear("note"),
+      t: hear("tone"),
+      b: hear("both"),
+      r: hear("ring"),
+      f: hear("fixed"),
+      g: hear("best"),
+      ",": () => speed(1),
+      ".": () => speed(-1),
+      l: () => listening.setLoop(!listening.loop),
+      c: () => listening.hasBeats && listening.setClick(!listening.click),
+      arrowright: () => actions.go(1, false),
+      arrowleft: () => actions.go(-1, false),
+      "shift+arrowright": () => actions.go(1, true),
+      "shift+arrowleft": () => actions.go(-1, true),
+      arrowdown: () => actions.repeat(1),
+      arrowup: () => actions.repeat(-1),
+      e: actions.wholeRepeat,
+      escape: actions.single,
+      n: () => actions.fault(1),
+      "shift+n": () => actions.fault(-1),
+      "1": () => actions.cause(0),
+      "2": () => actions.cause(1),
+      "3": () => actions.cause(2),
+      "+": actions.zoomIn,
+      "=": actions.zoomIn,
+      "-": actions.zoomOut,
+      "0": actions.showWhole,
+      z: actions.showChosen,
+      v: actions.arrange,
+      m: actions.meant,
+      x: actions.exclude,
+      j: actions.judgeOtherwise,
+      k: actions.comment,
+      "[": () => actions.move(-1),
+      "]": () => actions.move(1),
+      "ctrl+z": actions.undo,
+      "ctrl+shift+z": actions.redo,
+      enter: actions.judged,
+      d: actions.desk,
+      "?": actions.help,
     };
     const onKey = (event: KeyboardEvent) => {
       const target = event.target instanceof Element ? event.target : null;
-      if (
-        event.ctrlKey ||
-        event.metaKey ||
-        event.altKey ||
-        target?.closest("input, select, textarea, [role=dialog], [role=listbox]")
-      )
+      if (event.altKey || target?.closest("input, select, textarea, [role=dialog], [role=listbox]")) return;
+      const pressed = event.key.toLowerCase();
+      if ((pressed === " " || pressed === "enter") && target?.closest("button, a, summary, [role=combobox]"))
         return;
-      if (event.key === " " && target?.closest("button, a, summary")) return;
-      const act = actions[event.key.toLowerCase()];
+      const held = event.ctrlKey || event.metaKey;
+      const named =
+        (held ? "ctrl+" : "") +
+        (event.shiftKey && /^([a-z]|arrow.*)$/.test(pressed) ? "shift+" : "") +
+        pressed;
+      const act = keys[named];
       if (!act) return;
       event.preventDefault();
       act();
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [notes, selectedKey, select, listening, showHelp]);
+  }, [actions, listening]);
 }

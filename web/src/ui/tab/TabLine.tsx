@@ -10,6 +10,8 @@ const NAMES_PX = 16;
 export interface TabLineProps {
   layout: TabLayout;
   widthPx: number;
+  /** Where the layout's pixels begin, for a stretch of a longer line. */
+  originPx?: number;
   lines: BeatLine[];
   /** How far before its first note a bar line stands. */
   barOffsetPx?: number;
@@ -24,6 +26,7 @@ export interface TabLineProps {
 export const TabLine = memo(function TabLine({
   layout,
   widthPx,
+  originPx = 0,
   lines,
   barOffsetPx = 17,
   names = false,
@@ -37,15 +40,15 @@ export const TabLine = memo(function TabLine({
     <svg
       width={widthPx}
       height={layout.heightPx}
-      viewBox={`0 0 ${widthPx} ${layout.heightPx}`}
+      viewBox={`${originPx} 0 ${widthPx} ${layout.heightPx}`}
       className="block print:h-auto print:w-[var(--print-width)]"
       aria-hidden="true"
     >
       {layout.strings.map((string) => (
         <line
           key={string.y}
-          x1={names ? NAMES_PX : 0}
-          x2={widthPx}
+          x1={originPx + (names ? NAMES_PX : 0)}
+          x2={originPx + widthPx}
           y1={string.y}
           y2={string.y}
           stroke="var(--rule-strong)"
@@ -70,15 +73,15 @@ export const TabLine = memo(function TabLine({
         .map((line) => (
           <g key={line.x}>
             <line
-              x1={line.x - barOffsetPx}
-              x2={line.x - barOffsetPx}
+              x1={originPx + line.x - barOffsetPx}
+              x2={originPx + line.x - barOffsetPx}
               y1={top}
               y2={bottom}
               stroke="var(--ink)"
               strokeWidth={line.kind === "repeat" ? 2 : 0.9}
             />
             {line.label && (
-              <text x={line.x - barOffsetPx} y={11} fontSize={12} fill="var(--ink-soft)">
+              <text x={originPx + line.x - barOffsetPx} y={11} fontSize={12} fill="var(--ink-soft)">
                 {line.label}
               </text>
             )}

@@ -105,6 +105,26 @@ export interface TabLayout {
   rings: TabRing[];
 }
 
+/** What of a layout stands between two pixels, with what reaches into them. */
+export function layoutWithin(layout: TabLayout, from: number, to: number): TabLayout {
+  const at = <T extends { x: number }>(all: T[]) => all.filter(({ x }) => x >= from && x <= to);
+  const over = <T extends { fromX: number; toX: number }>(all: T[]) =>
+    all.filter(({ fromX, toX }) => toX >= from && fromX <= to);
+  return {
+    ...layout,
+    numbers: at(layout.numbers),
+    bends: layout.bends.filter(({ x, untilX }) => Math.max(x, untilX) >= from && x <= to),
+    rests: at(layout.rests),
+    stems: at(layout.stems),
+    accents: at(layout.accents),
+    slurs: over(layout.slurs),
+    beams: over(layout.beams),
+    brackets: over(layout.brackets),
+    waves: over(layout.waves),
+    rings: over(layout.rings),
+  };
+}
+
 /** The part of a drill that is laid out: events from one beat on and before another. */
 export interface TabRange {
   from: number;

@@ -39,6 +39,7 @@ const PLAIN: Note = {
   length: null,
   noise: null,
   clean: "inside",
+  measured: [],
   reasons: [],
 };
 

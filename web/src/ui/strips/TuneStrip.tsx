@@ -17,7 +17,8 @@ export const TUNE_HEIGHT = 196;
 /** Half a window of the contour: nearer to its end a note's pitch is mixed with the next one's. */
 const WINDOW_S = 0.012;
 const LABELLED_CENTS = [200, 50, 25, 0, -25, -50, -200];
-const y = (cents: number) => yOfCents(cents, TUNE_HEIGHT);
+export const yOfError = (cents: number) => yOfCents(cents, TUNE_HEIGHT);
+const y = yOfError;
 
 export function TuneScale() {
   return <StripScale values={LABELLED_CENTS} y={y} />;
@@ -27,7 +28,7 @@ export interface TuneStripProps {
   axis: Axis;
   lines: BeatLine[];
   curves: Curves;
-  notes: SheetNote[];
+  notes: readonly SheetNote[];
   tolerances: Tolerances;
 }
 

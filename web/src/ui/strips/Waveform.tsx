@@ -1,12 +1,13 @@
 import { useMemo } from "react";
 import type { Curves } from "~/api/client";
 import type { Axis, BeatLine } from "~/lib/axis.math";
-import { outlinePath } from "~/lib/tune.math";
+import { outlinePath, outlinePeak } from "~/lib/tune.math";
 
 export const WAVE_HEIGHT = 54;
 
 export function Waveform({ axis, lines, curves }: { axis: Axis; lines: BeatLine[]; curves: Curves }) {
-  const path = useMemo(() => outlinePath(curves, axis, WAVE_HEIGHT), [curves, axis]);
+  const peak = useMemo(() => outlinePeak(curves), [curves]);
+  const path = useMemo(() => outlinePath(curves, axis, WAVE_HEIGHT, peak), [curves, axis, peak]);
   return (
     <svg width={axis.widthPx} height={WAVE_HEIGHT} className="block border-t border-rule" aria-hidden="true">
       {lines.map((line) => (

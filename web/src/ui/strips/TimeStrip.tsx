@@ -11,7 +11,10 @@ const MOST_MS = 60;
 const LABELLED_MS = [40, 0, -40];
 const MIDDLE = TIME_HEIGHT / 2;
 /** Late stands over the line, early hangs under it; beyond the edge a mark stays at the edge. */
-const y = (ms: number) => MIDDLE - (Math.max(-MOST_MS, Math.min(MOST_MS, ms)) / MOST_MS) * (MIDDLE - 8);
+export const yOfMs = (ms: number) =>
+  MIDDLE - (Math.max(-MOST_MS, Math.min(MOST_MS, ms)) / MOST_MS) * (MIDDLE - 8);
+
+const y = yOfMs;
 
 export function TimeScale() {
   return <StripScale values={LABELLED_MS} y={y} />;
@@ -20,7 +23,7 @@ export function TimeScale() {
 export interface TimeStripProps {
   axis: Axis;
   lines: BeatLine[];
-  notes: SheetNote[];
+  notes: readonly SheetNote[];
   extras: TakeMeasured["analysis"]["extras"];
 }
 

@@ -5,11 +5,13 @@ import { BeatRules } from "./BeatRules";
 import { StripScale } from "./StripScale";
 
 export const TOUCH_HEIGHT = 104;
-const FLOOR = TOUCH_HEIGHT - 14;
+export const TOUCH_FLOOR = TOUCH_HEIGHT - 14;
+const FLOOR = TOUCH_FLOOR;
 const ZERO = 40;
 const DB_PX = 3.4;
 const LABELLED_DB = [6, 0, -6, -12];
-const y = (db: number) => Math.max(6, Math.min(FLOOR - 6, ZERO - db * DB_PX));
+export const yOfDb = (db: number) => Math.max(6, Math.min(FLOOR - 6, ZERO - db * DB_PX));
+const y = yOfDb;
 
 export function TouchScale() {
   return <StripScale values={LABELLED_DB} y={y} />;
@@ -18,7 +20,7 @@ export function TouchScale() {
 export interface TouchStripProps {
   axis: Axis;
   lines: BeatLine[];
-  notes: SheetNote[];
+  notes: readonly SheetNote[];
 }
 
 /** How loud each note is, dB from the median: slurs hollow, accents with a roof; its length as a line underneath. */

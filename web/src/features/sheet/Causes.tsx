@@ -1,0 +1,56 @@
+import type { TakeMeasured } from "~/api/client";
+import { Button } from "~/ui/Button";
+
+type Cause = TakeMeasured["analysis"]["causes"][number];
+
+/** Why it probably was so, and what to try: at most three, each a way to its notes. */
+export function Causes({
+  causes,
+  faults,
+  shown,
+  onShow,
+}: {
+  causes: readonly Cause[];
+  /** How many notes are not clean. */
+  faults: number;
+  /** Code of the cause whose notes are being gone through. */
+  shown: string | null;
+  onShow: (cause: Cause) => void;
+}) {
+  if (causes.length === 0)
+    return faults > 0 ? (
+      <p className="mb-3 text-sm text-ink-soft" data-testid="no-causes">
+        What is not clean has no pattern that would name a cause; it stands note by note below.
+      </p>
+    ) : null;
+  return (
+    <section aria-label="Likely causes" className="mb-4" data-testid="causes">
+      <h2 className="sr-only">Likely causes</h2>
+      <ol className="grid gap-x-8 gap-y-3 md:grid-cols-3">
+        {causes.map((cause, index) => (
+          <li key={cause.code} className="border-t-2 border-ink pt-2" data-cause={cause.code}>
+            <div className="flex items-baseline justify-between gap-2">
+              <h3 className="font-semibold">{cause.says}</h3>
+              <Button
+                className="min-h-7 px-2 print:hidden"
+                aria-keyshortcuts={String(index + 1)}
+                title={`Key: ${index + 1}`}
+                aria-pressed={shown === cause.code}
+                onClick={() => onShow(cause)}
+              >
+                {cause.places?.length === 1 ? "1 note" : `${cause.places?.length ?? 0} notes`}
+              </Button>
+            </div>
+            <p className="text-sm">{cause.evidence}</p>
+            <p className="text-sm text-ink-soft">Probably: {cause.because}</p>
+            {(cause.tries ?? []).map((text) => (
+              <p key={text} className="mt-1 text-sm">
+                <span className="font-semibold">Try</span> {text}
+              </p>
+            ))}
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}
