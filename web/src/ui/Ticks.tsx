@@ -25,7 +25,7 @@ export function Ticks({ ticks }: { ticks: string }) {
       role="img"
       aria-label={`Notes in order: ${counts || "none"}`}
       viewBox={`0 0 ${width} ${HEIGHT}`}
-      width={Math.min(width, 260)}
+      width={Math.min(width, 210)}
       height={HEIGHT}
       preserveAspectRatio="none"
       className="block"

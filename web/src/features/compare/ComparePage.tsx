@@ -107,9 +107,10 @@ function Pair({ me, a, b }: { me: Me; a: string; b: string }) {
           </div>
         ))}
       </div>
-      <Both before={before} after={after} zone={me.zone} />
-      <h2 className="mt-6 mb-1 text-lg font-semibold">As a whole</h2>
+      <h2 className="sr-only">As a whole</h2>
       <DifferenceTable rows={comparison.overall} before="Earlier" after="Later" />
+      <h2 className="mt-6 mb-2 text-lg font-semibold">Strip by strip</h2>
+      <Both before={before} after={after} zone={me.zone} />
       <PairTable pairs={comparison.pairs} />
     </div>
   );

@@ -4,6 +4,7 @@ import { type Axis, beatLines, LEAD_PX, makeAxis } from "~/lib/axis.math";
 import type { Player } from "~/lib/usePlayer";
 import { useWidth } from "~/lib/useWidth";
 import { Button } from "~/ui/Button";
+import { LaneScale } from "~/ui/strips/LaneScale";
 import { Lane } from "~/ui/strips/Lanes";
 import { TabLine } from "~/ui/tab/TabLine";
 import { layoutTab } from "~/ui/tab/tab.math";
@@ -12,7 +13,7 @@ import type { LaneName } from "~/ui/take/sheet.math";
 import { lanesOf } from "~/ui/take/sheet.math";
 
 const NAMES: Record<LaneName, string> = { tune: "Tune", time: "Time", touch: "Touch", quiet: "Quiet" };
-const NAMES_PX = 92;
+const NAMES_PX = 120;
 const MARGIN_BEATS = 0.15;
 
 interface Side {
@@ -58,28 +59,33 @@ export function PairStrips({ sides, repeat }: PairStripsProps) {
             return (
               <div key={side.name} className="flex" data-lane={`${lane}/${i}`}>
                 <div
-                  className="shrink-0 border-t border-rule pt-1 text-xs text-ink-soft"
+                  className="relative shrink-0 border-t border-rule text-xs text-ink-soft"
                   style={{ width: NAMES_PX }}
                 >
-                  <span className="block font-semibold text-ink">{NAMES[lane]}</span>
-                  {i === 0 ? "earlier" : "later"}
-                  {lane === lanes[0] && passage && (
-                    <Button
-                      className="mt-1 block min-h-7 px-2"
-                      disabled={!side.player.ready}
-                      aria-pressed={side.player.playing !== null}
-                      aria-label={`Play this repeat of the ${i === 0 ? "earlier" : "later"} take`}
-                      onClick={() => {
-                        if (side.player.playing) side.player.stop();
-                        else {
-                          sides[i === 0 ? 1 : 0].player.stop();
-                          side.player.play({ ...passage, toneHz: null, withTake: true, rate: 1 });
-                        }
-                      }}
-                    >
-                      Play
-                    </Button>
-                  )}
+                  <div className="absolute top-1 left-0 z-10 grid justify-items-start gap-1">
+                    <span>
+                      <strong className="font-semibold text-ink">{NAMES[lane]}</strong>{" "}
+                      {i === 0 ? "earlier" : "later"}
+                    </span>
+                    {lane === lanes[0] && passage && (
+                      <Button
+                        className="min-h-7 px-2"
+                        disabled={!side.player.ready}
+                        aria-pressed={side.player.playing !== null}
+                        aria-label={`Play this repeat of the ${i === 0 ? "earlier" : "later"} take`}
+                        onClick={() => {
+                          if (side.player.playing) side.player.stop();
+                          else {
+                            sides[i === 0 ? 1 : 0].player.stop();
+                            side.player.play({ ...passage, toneHz: null, withTake: true, rate: 1 });
+                          }
+                        }}
+                      >
+                        Play
+                      </Button>
+                    )}
+                  </div>
+                  <LaneScale name={lane} strings={tab.strings.map((s) => s.name)} />
                 </div>
                 <div className="overflow-hidden">
                   <Lane

@@ -44,7 +44,7 @@ export function TakeRow({
       <td className={cell}>
         <Link
           to={`/takes/${take.id}`}
-          className="font-semibold after:absolute after:inset-0 focus-visible:after:outline-2 focus-visible:after:outline-focus"
+          className="font-semibold whitespace-nowrap after:absolute after:inset-0 focus-visible:after:outline-2 focus-visible:after:outline-focus"
         >
           {take.student}
         </Link>

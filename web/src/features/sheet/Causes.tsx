@@ -1,5 +1,6 @@
 import type { TakeMeasured } from "~/api/client";
 import { Button } from "~/ui/Button";
+import { cx } from "~/ui/cx";
 
 type Cause = TakeMeasured["analysis"]["causes"][number];
 
@@ -26,28 +27,39 @@ export function Causes({
   return (
     <section aria-label="Likely causes" className="mb-4" data-testid="causes">
       <h2 className="sr-only">Likely causes</h2>
-      <ol className="grid gap-x-8 gap-y-3 md:grid-cols-3">
+      <ol className={cx("grid gap-x-8 gap-y-3", causes.length > 1 && "md:grid-cols-2 xl:grid-cols-3")}>
         {causes.map((cause, index) => (
-          <li key={cause.code} className="border-t-2 border-ink pt-2" data-cause={cause.code}>
-            <div className="flex items-baseline justify-between gap-2">
-              <h3 className="font-semibold">{cause.says}</h3>
-              <Button
-                className="min-h-7 px-2 print:hidden"
-                aria-keyshortcuts={String(index + 1)}
-                title={`Key: ${index + 1}`}
-                aria-pressed={shown === cause.code}
-                onClick={() => onShow(cause)}
-              >
-                {cause.places?.length === 1 ? "1 note" : `${cause.places?.length ?? 0} notes`}
-              </Button>
+          <li
+            key={cause.code}
+            className={cx(
+              "border-t-2 border-ink pt-2",
+              causes.length === 1 && "grid gap-x-8 md:grid-cols-[1.2fr_1fr_1.4fr]",
+            )}
+            data-cause={cause.code}
+          >
+            <div>
+              <div className="flex items-baseline gap-3">
+                <h3 className="font-semibold">{cause.says}</h3>
+                <Button
+                  className="min-h-7 px-2 print:hidden"
+                  aria-keyshortcuts={String(index + 1)}
+                  title={`Key: ${index + 1}`}
+                  aria-pressed={shown === cause.code}
+                  onClick={() => onShow(cause)}
+                >
+                  {cause.places?.length === 1 ? "1 note" : `${cause.places?.length ?? 0} notes`}
+                </Button>
+              </div>
+              <p className="text-sm">{cause.evidence}</p>
             </div>
-            <p className="text-sm">{cause.evidence}</p>
             <p className="text-sm text-ink-soft">Probably: {cause.because}</p>
-            {(cause.tries ?? []).map((text) => (
-              <p key={text} className="mt-1 text-sm">
-                <span className="font-semibold">Try</span> {text}
-              </p>
-            ))}
+            <div className="text-sm">
+              {(cause.tries ?? []).map((text) => (
+                <p key={text}>
+                  <span className="font-semibold">Try</span> {text}
+                </p>
+              ))}
+            </div>
           </li>
         ))}
       </ol>

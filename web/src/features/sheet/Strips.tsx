@@ -4,12 +4,9 @@ import type { Curves, NoiseEvent, TakeMeasured } from "~/api/client";
 import { beatLines, secondsAt, xOf } from "~/lib/axis.math";
 import type { Player } from "~/lib/usePlayer";
 import { Button } from "~/ui/Button";
+import { LaneScale, laneHeight } from "~/ui/strips/LaneScale";
 import { Lane } from "~/ui/strips/Lanes";
 import { Playhead } from "~/ui/strips/Playhead";
-import { QuietScale, quietHeight } from "~/ui/strips/QuietStrip";
-import { TIME_HEIGHT, TimeScale } from "~/ui/strips/TimeStrip";
-import { TOUCH_HEIGHT, TouchScale } from "~/ui/strips/TouchStrip";
-import { TUNE_HEIGHT, TuneScale } from "~/ui/strips/TuneStrip";
 import { WAVE_HEIGHT, Waveform } from "~/ui/strips/Waveform";
 import { TabLine } from "~/ui/tab/TabLine";
 import { layoutWithin, STRING_GAP, type TabLayout, TOP } from "~/ui/tab/tab.math";
@@ -290,15 +287,6 @@ function Band({ from, to, wide = false }: { from: number; to: number; wide?: boo
 }
 
 function Names({ tab, lanes }: { tab: TabLayout; lanes: readonly LaneName[] }) {
-  const scales: Record<LaneName, { height: number; scale: ReactNode }> = {
-    tune: { height: TUNE_HEIGHT, scale: <TuneScale /> },
-    time: { height: TIME_HEIGHT, scale: <TimeScale /> },
-    touch: { height: TOUCH_HEIGHT, scale: <TouchScale /> },
-    quiet: {
-      height: quietHeight(tab.strings.length),
-      scale: <QuietScale names={tab.strings.map((s) => s.name)} />,
-    },
-  };
   return (
     <div className="w-20 shrink-0 text-xs text-ink-soft" aria-hidden="true">
       <div className="relative" style={{ height: tab.heightPx }}>
@@ -310,9 +298,13 @@ function Names({ tab, lanes }: { tab: TabLayout; lanes: readonly LaneName[] }) {
         ))}
       </div>
       {lanes.map((lane) => (
-        <div key={lane} className="relative border-t border-rule" style={{ height: scales[lane].height }}>
+        <div
+          key={lane}
+          className="relative border-t border-rule"
+          style={{ height: laneHeight(lane, tab.strings.length) }}
+        >
           <StripName>{NAMES[lane]}</StripName>
-          {scales[lane].scale}
+          <LaneScale name={lane} strings={tab.strings.map((s) => s.name)} />
         </div>
       ))}
       <div className="relative border-t border-rule" style={{ height: WAVE_HEIGHT }}>

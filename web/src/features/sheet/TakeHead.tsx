@@ -1,7 +1,7 @@
 import { Link, useNavigate } from "react-router";
 import type { Take } from "~/api/client";
 import { day, dayAndTime } from "~/lib/words";
-import { Button } from "~/ui/Button";
+import { Button, buttonClass } from "~/ui/Button";
 import { DeleteTake } from "./DeleteTake";
 
 export interface Judging {
@@ -19,34 +19,16 @@ export function TakeHead({ take, zone, judging }: { take: Take; zone: string; ju
   const s = take.summary;
   return (
     <div className="mb-3">
-      <div className="flex flex-wrap items-end gap-x-6 gap-y-2">
-        <div className="mr-auto">
-          <p className="text-sm text-ink-soft">
-            <Link className="underline" to="/">
-              Desk
-            </Link>{" "}
-            / {dayAndTime(take.played_at, zone)}
-            {take.guitar && `, ${take.guitar}`}
-            {take.invented && ", played by the simulated student (invented)"}
-            {take.judged_at && `, judged ${day(take.judged_at, zone)} by ${take.judged_by ?? "somebody"}`}
-          </p>
-          <h1 className="text-2xl font-bold">
-            {take.student}:{" "}
-            <Link className="font-semibold hover:underline" to={`/drills/${take.drill_id}`}>
-              {take.drill}
-            </Link>
-          </h1>
-        </div>
-        {s && (
-          <dl className="flex gap-5" data-testid="counts">
-            <Count label="clean" value={s.clean} />
-            <Count label="not clean" value={s.not_clean} />
-            <Count label="cannot tell" value={s.unclear} />
-            <Count label="missed" value={s.missed} />
-            <Count label="extra" value={s.extra} />
-            {s.excluded ? <Count label="does not count" value={s.excluded} /> : null}
-          </dl>
-        )}
+      <div className="mb-1 flex flex-wrap items-center gap-x-6 gap-y-2">
+        <p className="mr-auto text-sm text-ink-soft">
+          <Link className="underline" to="/">
+            Desk
+          </Link>{" "}
+          / {dayAndTime(take.played_at, zone)}
+          {take.guitar && `, ${take.guitar}`}
+          {take.invented && ", played by the simulated student (invented)"}
+          {take.judged_at && `, judged ${day(take.judged_at, zone)} by ${take.judged_by ?? "somebody"}`}
+        </p>
         {judging && take.state === "measured" && (
           <span className="flex gap-2 print:hidden">
             {take.judged_at ? (
@@ -66,14 +48,29 @@ export function TakeHead({ take, zone, judging }: { take: Take; zone: string; ju
                 Judged{judging.left > 0 && ", next"}
               </Button>
             )}
-            <Link
-              className="inline-flex min-h-9 items-center rounded-md border border-rule-strong bg-sheet px-3 text-sm hover:border-ink"
-              to={`/compare/${take.id}`}
-            >
+            <Link className={buttonClass("plain", "min-h-9")} to={`/compare/${take.id}`}>
               Compare
             </Link>
             <DeleteTake take={take} onDeleted={() => navigate("/")} />
           </span>
+        )}
+      </div>
+      <div className="flex flex-wrap items-end gap-x-6 gap-y-2">
+        <h1 className="mr-auto text-2xl font-bold">
+          {take.student}:{" "}
+          <Link className="font-semibold hover:underline" to={`/drills/${take.drill_id}`}>
+            {take.drill}
+          </Link>
+        </h1>
+        {s && (
+          <dl className="flex gap-5" data-testid="counts">
+            <Count label="clean" value={s.clean} />
+            <Count label="not clean" value={s.not_clean} />
+            <Count label="cannot tell" value={s.unclear} />
+            <Count label="missed" value={s.missed} />
+            <Count label="extra" value={s.extra} />
+            {s.excluded ? <Count label="does not count" value={s.excluded} /> : null}
+          </dl>
         )}
       </div>
       {judging?.problem && (

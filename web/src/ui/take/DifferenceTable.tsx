@@ -15,7 +15,7 @@ export function DifferenceTable({
   const head = "border-b border-ink py-1 pr-5 font-normal text-ink-soft";
   const cell = "border-b border-rule py-1 pr-5";
   return (
-    <table className="border-collapse text-sm" data-testid="differences">
+    <table className="border-collapse self-start text-sm" data-testid="differences">
       <thead>
         <tr>
           <th scope="col" className={cx(head, "text-left")}>

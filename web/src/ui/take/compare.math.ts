@@ -53,6 +53,6 @@ export function changeWords(found: Difference): string {
 export function gainWords({ gained, lost }: Comparison): string {
   const parts = [];
   if (gained) parts.push(`${gained} ${gained === 1 ? "note" : "notes"} became clean`);
-  if (lost) parts.push(`${lost} ${lost === 1 ? "is" : "are"} clean no more`);
+  if (lost) parts.push(`${lost} ${lost === 1 ? "note is" : "notes are"} clean no more`);
   return parts.length ? `${parts.join(", ")}.` : "No note changes sides.";
 }
