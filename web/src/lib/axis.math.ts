@@ -73,9 +73,16 @@ const LEAST_LABEL_PX = 60;
  * Lines of the beat grid over all repeats, those of the stretch; a repeat is lengthBeats long. Without a grid: seconds.
  * Where they would stand closer than a few pixels only bars, or repeats, are left.
  */
-export function beatLines(axis: Axis, repeats: number, lengthBeats: number, beatsPerBar: number): BeatLine[] {
-  const from = secondsAt(axis, 0);
-  const to = secondsAt(axis, axis.widthPx);
+export function beatLines(
+  axis: Axis,
+  repeats: number,
+  lengthBeats: number,
+  beatsPerBar: number,
+  /** Lines so far outside the stretch are given too, for what is written beside them. */
+  reachPx = 0,
+): BeatLine[] {
+  const from = secondsAt(axis, -reachPx);
+  const to = secondsAt(axis, axis.widthPx + reachPx);
   const lines: BeatLine[] = [];
   if (!axis.grid) {
     const step = [1, 5, 30, 60].find((s) => s * axis.pxPerSecond >= LEAST_LINE_PX) ?? 60;
@@ -88,14 +95,14 @@ export function beatLines(axis: Axis, repeats: number, lengthBeats: number, beat
   const { firstBeatS, secondsPerBeat } = axis.grid;
   const beatPx = secondsPerBeat * axis.pxPerSecond;
   const last = Math.min(repeats * lengthBeats, Math.floor((to - firstBeatS) / secondsPerBeat));
-  let labelledX = Number.NEGATIVE_INFINITY;
+  // Every so many repeats have their number written, the same ones whatever stretch is drawn.
+  const every = Math.max(1, Math.ceil(LEAST_LABEL_PX / Math.max(1e-6, beatPx * lengthBeats)));
   for (let beat = Math.max(0, Math.ceil((from - firstBeatS) / secondsPerBeat)); beat <= last; beat += 1) {
     const inRepeat = beat % lengthBeats;
     const x = xOf(axis, firstBeatS + beat * secondsPerBeat);
     const repeat = Math.floor(beat / lengthBeats);
     if (inRepeat === 0) {
-      const named = repeat < repeats && x - labelledX >= LEAST_LABEL_PX;
-      if (named) labelledX = x;
+      const named = repeat < repeats && repeat % every === 0;
       lines.push({ x, kind: "repeat", label: named ? `repeat ${repeat + 1}` : "" });
     } else if (inRepeat % beatsPerBar === 0) {
       if (beatPx * beatsPerBar >= LEAST_LINE_PX) lines.push({ x, kind: "bar", label: "" });

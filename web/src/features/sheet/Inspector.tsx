@@ -83,6 +83,7 @@ export function Inspector({
         ))}
       </p>
       <Transport listening={listening} ready={ready} ranged={chosen.length > 1} onHelp={onHelp} />
+      {children}
       <NoteCurve note={note} curves={curves} tolerances={tolerances} />
       {note.bend ? (
         <BendValues bend={note.bend} tolerances={tolerances} />
@@ -103,7 +104,6 @@ export function Inspector({
           <strong className="font-semibold">{cause.says}.</strong> {cause.because} {cause.tries?.[0]}
         </p>
       ))}
-      {children}
       <Heard hearing={hearing} student={student} of={note.bend ? ["bend", "pitch"] : ["pitch", "bend"]} />
     </div>
   );

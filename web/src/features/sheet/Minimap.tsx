@@ -85,7 +85,7 @@ const Overview = memo(function Overview({
     for (const { note } of notes) {
       if (note.onset_s === null) continue;
       const mark = markOf(note);
-      if (mark === "none") continue;
+      if (mark === "none" || mark === "meant" || mark === "out") continue;
       const x = ((note.onset_s / durationS) * 1000).toFixed(1);
       if (mark === "under") paths.under += `M${x} ${MIDDLE + 3}V${HEIGHT - 1}`;
       else if (mark === "over") paths.over += `M${x} 1V${MIDDLE - 3}`;

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { memo, startTransition, useEffect, useMemo, useState } from "react";
 import { plusMinus, signed, verdictWords } from "~/lib/words";
 import { Button } from "~/ui/Button";
 import { cx } from "~/ui/cx";
@@ -36,22 +36,43 @@ export interface NotesTableProps {
   onSelect: (key: string) => void;
 }
 
+const FIRST_ROWS = 30;
+const MOST_AT_ONCE = 400;
+const LATER_MS = 250;
+
 /** The same values as the strips, as a table: sort, filter, copy. */
 export function NotesTable({ notes, tolerances, selectedKey, onSelect }: NotesTableProps) {
   const [sort, setSort] = useState<{ column: SortColumn; descending: boolean }>({
     column: "place",
     descending: false,
   });
-  const has: Record<string, boolean> = {
-    hold: notes.some((n) => n.note.bend),
-    time: notes.some((n) => n.note.timing),
-    level: notes.some((n) => n.note.level),
-    ring: notes.some((n) => n.note.noise),
-  };
+  const has: Record<string, boolean> = useMemo(
+    () => ({
+      hold: notes.some((n) => n.note.bend),
+      time: notes.some((n) => n.note.timing),
+      level: notes.some((n) => n.note.level),
+      ring: notes.some((n) => n.note.noise),
+    }),
+    [notes],
+  );
   const columns = COLUMNS.filter(({ id }) => id === null || has[id] !== false);
   const [onlyFaults, setOnlyFaults] = useState(false);
   const [copied, setCopied] = useState(false);
-  const shown = sortNotes(onlyFaults ? notes.filter(wantsLook) : notes, sort.column, sort.descending);
+  // The strips come first: rows beyond the first screen follow when there is time.
+  const [count, setCount] = useState(FIRST_ROWS);
+  useEffect(() => {
+    const later = window.setTimeout(
+      () => startTransition(() => setCount((now) => Math.max(now, MOST_AT_ONCE))),
+      LATER_MS,
+    );
+    return () => window.clearTimeout(later);
+  }, []);
+  const shown = useMemo(
+    () => sortNotes(onlyFaults ? notes.filter(wantsLook) : notes, sort.column, sort.descending),
+    [notes, onlyFaults, sort],
+  );
+  const selectedAt = shown.findIndex((n) => n.key === selectedKey);
+  const rows = shown.slice(0, Math.max(count, selectedAt + 1));
   const sortBy = (column: SortColumn) =>
     setSort((now) => ({
       column,
@@ -103,7 +124,7 @@ export function NotesTable({ notes, tolerances, selectedKey, onSelect }: NotesTa
           </tr>
         </thead>
         <tbody>
-          {shown.map((note) => (
+          {rows.map((note) => (
             <NoteRow
               key={note.key}
               row={note}
@@ -115,12 +136,17 @@ export function NotesTable({ notes, tolerances, selectedKey, onSelect }: NotesTa
           ))}
         </tbody>
       </table>
+      {shown.length > rows.length && count >= MOST_AT_ONCE && (
+        <Button className="my-2" onClick={() => setCount(Number.POSITIVE_INFINITY)}>
+          All {shown.length} rows
+        </Button>
+      )}
       {shown.length === 0 && <p className="py-4">Every note is clean.</p>}
     </section>
   );
 }
 
-function NoteRow({
+const NoteRow = memo(function NoteRow({
   row,
   tolerances,
   has,
@@ -211,7 +237,7 @@ function NoteRow({
       </td>
     </tr>
   );
-}
+});
 
 function Deviation({
   found,

@@ -1,25 +1,22 @@
 import { Minus, Plus } from "lucide-react";
 import { type MouseEvent, type ReactNode, useCallback, useEffect, useMemo } from "react";
 import type { Curves, NoiseEvent, TakeMeasured } from "~/api/client";
-import { beatLines, secondsAt, xOf } from "~/lib/axis.math";
+import { secondsAt, xOf } from "~/lib/axis.math";
 import type { Player } from "~/lib/usePlayer";
 import { Button } from "~/ui/Button";
 import { LaneScale, laneHeight } from "~/ui/strips/LaneScale";
-import { Lane } from "~/ui/strips/Lanes";
 import { Playhead } from "~/ui/strips/Playhead";
-import { WAVE_HEIGHT, Waveform } from "~/ui/strips/Waveform";
-import { TabLine } from "~/ui/tab/TabLine";
-import { layoutWithin, STRING_GAP, type TabLayout, TOP } from "~/ui/tab/tab.math";
+import { WAVE_HEIGHT } from "~/ui/strips/Waveform";
+import { STRING_GAP, type TabLayout, TOP } from "~/ui/tab/tab.math";
 import { keyOf, markOf, type SheetNote, type Tolerances } from "~/ui/take/notes.math";
 import type { LaneName } from "~/ui/take/sheet.math";
 import { lanesOf, nearest, nearestEvent, spanOf, spanOfAll, tabOnAxis } from "~/ui/take/sheet.math";
 import { Minimap } from "./Minimap";
 import { Stacked } from "./Stacked";
+import { TILE_PX, Tile } from "./Tile";
 import type { View } from "./useView";
 
-const TAB_REACH_PX = 120;
-/** Closer together than this the tab's numbers would lie over each other. */
-const LEAST_TAB_PX = 7;
+const NEAR_PX = 60;
 
 export type Arrangement = "line" | LaneName;
 
@@ -161,15 +158,9 @@ function InLine({
   lanes,
 }: StripsProps & { lanes: LaneName[] }) {
   const { analysis, drill } = measured;
-  const { axis, stretch, reveal } = view;
+  const { axis, reveal } = view;
   const events = analysis.noise_events;
-  const repeats = drill.content.repeats ?? 1;
-  const lines = useMemo(
-    () => beatLines(stretch, repeats, drill.length_beats, drill.content.tempo?.beats_per_bar ?? 4),
-    [stretch, repeats, drill],
-  );
   const tab = useMemo(() => tabOnAxis(measured, axis, notes), [measured, axis, notes]);
-  const shownTab = useMemo(() => tabInSight(tab, stretch.originPx, stretch.widthPx), [tab, stretch]);
   const noteOf = useMemo(() => new Map(notes.map((n) => [keyOf(n.note.id, n.note.repeat), n])), [notes]);
   const span = selected && spanOf(selected, drill.length_beats, axis);
   const [fromS, toS] = span ?? [null, null];
@@ -205,10 +196,22 @@ function InLine({
     },
     [noteOf, onSelect],
   );
-  const here = useMemo(
-    () => (selected ? { id: selected.note.id, repeat: selected.note.repeat } : null),
-    [selected],
-  );
+  const [firstTile, lastTile] = view.tiles;
+  const tiles = Array.from({ length: lastTile - firstTile + 1 }, (_, i) => firstTile + i);
+  // A number stands on its beat, a little before or after where it was played.
+  const isIn = (index: number) => spansTile(index, fromS, toS);
+  const eventIsIn = (index: number) =>
+    spansTile(index, selectedEvent?.from_s ?? null, selectedEvent?.to_s ?? null);
+  const spansTile = (index: number, from: number | null, to: number | null) =>
+    from !== null &&
+    to !== null &&
+    xOf(axis, to) + NEAR_PX >= index * TILE_PX &&
+    xOf(axis, from) - NEAR_PX <= (index + 1) * TILE_PX;
+  const heightPx =
+    tab.heightPx +
+    lanes.reduce((sum, lane) => sum + laneHeight(lane, tab.strings.length) + 1, 0) +
+    WAVE_HEIGHT +
+    1;
   return (
     <div className="flex border-y border-ink">
       <Names tab={tab} lanes={lanes} />
@@ -225,49 +228,37 @@ function InLine({
       >
         {/* biome-ignore lint/a11y/noStaticElementInteractions: keys of the sheet select notes; this is the pointer's way */}
         {/* biome-ignore lint/a11y/useKeyWithClickEvents: as above */}
-        <div className="relative" style={{ width: axis.widthPx }} onClick={clickAt}>
+        <div
+          ref={view.content}
+          className="relative"
+          style={{ width: axis.widthPx, height: heightPx }}
+          onClick={clickAt}
+        >
           {range && <Band from={xOf(axis, range[0])} to={xOf(axis, range[1])} wide />}
           {span && <Band from={xOf(axis, span[0])} to={xOf(axis, span[1])} />}
-          <div className="relative" style={{ marginLeft: stretch.originPx, width: stretch.widthPx }}>
-            <TabLine
-              layout={shownTab}
-              originPx={stretch.originPx}
-              widthPx={stretch.widthPx}
-              lines={axis.grid ? lines : []}
-              selected={here}
+          {tiles.map((index) => (
+            <Tile
+              key={index}
+              index={index}
+              axis={axis}
+              measured={measured}
+              curves={curves}
+              notes={notes}
+              tolerances={tolerances}
+              tab={tab}
+              lanes={lanes}
               markOf={mark}
-              onSelect={selectNumber}
+              onSelectNumber={selectNumber}
+              selectedId={isIn(index) && selected ? selected.note.id : null}
+              selectedRepeat={isIn(index) && selected ? selected.note.repeat : 0}
+              selectedEvent={selectedEvent && eventIsIn(index) ? selectedEvent : null}
             />
-            {lanes.map((lane) => (
-              <Lane
-                key={lane}
-                name={lane}
-                axis={stretch}
-                lines={lines}
-                curves={curves}
-                notes={notes}
-                tolerances={tolerances}
-                extras={analysis.extras}
-                events={events}
-                selectedEvent={selectedEvent}
-                strings={tab.strings.length}
-              />
-            ))}
-            <Waveform axis={stretch} lines={lines} curves={curves} />
-          </div>
+          ))}
           <Playhead axis={axis} player={player} />
         </div>
       </div>
     </div>
   );
-}
-
-/** The part of the tab that is drawn; numbers only where there is room for them. */
-function tabInSight(tab: TabLayout, fromPx: number, widthPx: number): TabLayout {
-  const within = layoutWithin(tab, fromPx - TAB_REACH_PX, fromPx + widthPx + TAB_REACH_PX);
-  if (within.numbers.length < 2 || widthPx / within.numbers.length >= LEAST_TAB_PX) return within;
-  const nothing = { numbers: [], bends: [], rests: [], slurs: [], stems: [], beams: [] };
-  return { ...within, ...nothing, brackets: [], waves: [], accents: [], rings: [] };
 }
 
 /** What is selected, over all strips. */

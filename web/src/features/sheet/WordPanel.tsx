@@ -35,7 +35,7 @@ export function WordPanel({ word, selected, chosen, teacher, zone, asking, onAsk
   const own = word.marks.filter((m) => isAbout(m, selected));
   const of = notes.length > 1 ? `${notes.length} notes` : "this note";
   return (
-    <section aria-label="Your word" className="mt-4 border-t border-rule pt-3" data-testid="word">
+    <section aria-label="Your word" className="mt-3 border-t border-rule pt-2" data-testid="word">
       <h3 className="text-sm font-semibold">
         {teacher ? "Your word on " : "About "}
         {of}

@@ -1,4 +1,4 @@
-import { useCallback, useMemo, useState } from "react";
+import { useCallback, useMemo, useRef, useState } from "react";
 import type { SheetNote } from "~/ui/take/notes.math";
 import { inRepeat, nextFault, rangeOf } from "~/ui/take/sheet.math";
 
@@ -34,13 +34,14 @@ export function useChoice(notes: readonly SheetNote[]): Choice {
     if (!selected) return [];
     return startKey === null ? [selected] : rangeOf(notes, startKey, selected.key);
   }, [notes, selected, startKey]);
-  const select = useCallback(
-    (next: string, extend = false) => {
-      setStartKey((start) => (extend ? (start ?? key) : null));
-      setKey(next);
-    },
-    [key],
-  );
+  // The same function for good: every row of the table holds it.
+  const now = useRef(key);
+  const select = useCallback((next: string, extend = false) => {
+    const before = now.current;
+    now.current = next;
+    setStartKey((start) => (extend ? (start ?? before) : null));
+    setKey(next);
+  }, []);
   const go = useCallback(
     (way: 1 | -1, extend: boolean) => {
       const next = notes[Math.max(0, Math.min(notes.length - 1, at + way))];
@@ -59,7 +60,8 @@ export function useChoice(notes: readonly SheetNote[]): Choice {
     if (!selected) return;
     const own = notes.filter((n) => n.note.repeat === selected.note.repeat);
     setStartKey(own[0]?.key ?? null);
-    setKey(own.at(-1)?.key ?? selected.key);
+    now.current = own.at(-1)?.key ?? selected.key;
+    setKey(now.current);
   }, [notes, selected]);
   const single = useCallback(() => setStartKey(null), []);
   const fault = useCallback(

@@ -1,10 +1,23 @@
-import { type RefCallback, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
-import { type Axis, makeAxis, secondsAt, stretchOf, wholeTake, xOf, zoomed } from "~/lib/axis.math";
+import {
+  type RefCallback,
+  type RefObject,
+  useCallback,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
+import { type Axis, makeAxis, secondsAt, wholeTake, xOf, zoomed } from "~/lib/axis.math";
 import { useWidth } from "~/lib/useWidth";
+import { TILE_PX } from "./Tile";
 
 const START_PX_PER_S = 56;
-/** Drawn in pieces so wide: scrolling inside one draws nothing anew. */
-const PIECE_PX = 600;
+/** Drawn beyond what is seen, in tiles. */
+const TILES_AROUND = 1;
+/** A wheel that has rested so long is done: what was stretched is drawn anew. */
+const SETTLED_MS = 110;
+const MOST_STRETCH = 3.5;
 const MARGIN_PX = 30;
 const STEP = 1.45;
 
@@ -13,8 +26,10 @@ export interface View {
   attach: RefCallback<HTMLDivElement>;
   /** The whole take. */
   axis: Axis;
-  /** What is drawn of it: the window and a piece to both sides. */
-  stretch: Axis;
+  /** Of what lies in the box; drawn wider or narrower for a moment while it is zoomed by wheel. */
+  content: RefObject<HTMLDivElement | null>;
+  /** The first and the last tile that are drawn. */
+  tiles: readonly [number, number];
   onScroll: () => void;
   /** Called with the share of the take that is seen, whenever that changes; not by rendering. */
   watch: (seen: (from: number, to: number) => void) => () => void;
@@ -35,13 +50,15 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
   const scroller = useRef<HTMLDivElement | null>(null);
   const [follow, width] = useWidth();
   const [wanted, setWanted] = useState(START_PX_PER_S);
-  const [piece, setPiece] = useState(0);
+  const [tile, setTile] = useState(0);
   const pxPerSecond = zoomed(wanted, 1, durationS, width);
   const axis = useMemo(() => makeAxis(durationS, pxPerSecond, grid), [durationS, pxPerSecond, grid]);
-  const stretch = useMemo(
-    () => stretchOf(axis, Math.max(0, (piece - 1) * PIECE_PX), width + 3 * PIECE_PX),
-    [axis, piece, width],
-  );
+  const tiles = useMemo(() => {
+    const last = Math.ceil(axis.widthPx / TILE_PX) - 1;
+    const first = Math.max(0, Math.min(tile, last) - TILES_AROUND);
+    return [first, Math.min(last, tile + Math.ceil(width / TILE_PX) + TILES_AROUND)] as const;
+  }, [axis, tile, width]);
+  const content = useRef<HTMLDivElement | null>(null);
   // Which moment stays where when it is drawn closer or further.
   const anchor = useRef<{ seconds: number; x: number } | null>(null);
   const watchers = useRef(new Set<(from: number, to: number) => void>());
@@ -55,7 +72,7 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
   }, [axis, durationS]);
   const onScroll = useCallback(() => {
     const box = scroller.current;
-    if (box) setPiece(Math.floor(box.scrollLeft / PIECE_PX));
+    if (box) setTile(Math.floor(box.scrollLeft / TILE_PX));
     tell();
   }, [tell]);
   const watch = useCallback(
@@ -75,7 +92,8 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
     if (!box) return;
     if (held) box.scrollLeft = xOf(axis, held.seconds) - held.x;
     anchor.current = null;
-    setPiece(Math.floor(box.scrollLeft / PIECE_PX));
+    if (content.current) content.current.style.transform = "";
+    setTile(Math.floor(box.scrollLeft / TILE_PX));
     tell();
   }, [axis, tell]);
 
@@ -88,10 +106,41 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
     },
     [axis, durationS, width],
   );
-  const zoomNow = useRef(zoomAt);
+  // While a wheel turns, what is drawn is only made wider or narrower; drawn anew it is when the wheel rests.
+  const wheel = useRef({ factor: 1, x: 0, timer: 0 });
+  const turn = useCallback(
+    (factor: number, x: number) => {
+      const now = wheel.current;
+      if (now.factor === 1) now.x = x;
+      const whole = zoomed(axis.pxPerSecond, now.factor * factor, durationS, width) / axis.pxPerSecond;
+      now.factor = whole;
+      const settle = () => {
+        window.clearTimeout(now.timer);
+        const by = now.factor;
+        now.factor = 1;
+        if (by === 1) {
+          if (content.current) content.current.style.transform = "";
+        } else zoomAt(by, now.x);
+      };
+      window.clearTimeout(now.timer);
+      if (whole > MOST_STRETCH || whole < 1 / MOST_STRETCH) {
+        settle();
+        return;
+      }
+      const box = scroller.current;
+      const at = (box?.scrollLeft ?? 0) + now.x;
+      if (content.current) {
+        content.current.style.transformOrigin = `${at}px 0`;
+        content.current.style.transform = `scaleX(${whole})`;
+      }
+      now.timer = window.setTimeout(settle, SETTLED_MS);
+    },
+    [axis, durationS, width, zoomAt],
+  );
+  const turnNow = useRef(turn);
   useEffect(() => {
-    zoomNow.current = zoomAt;
-  }, [zoomAt]);
+    turnNow.current = turn;
+  }, [turn]);
   const attach = useCallback(
     (box: HTMLDivElement | null) => {
       scroller.current = box;
@@ -100,7 +149,7 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
       const onWheel = (event: WheelEvent) => {
         if (!event.ctrlKey && !event.metaKey) return;
         event.preventDefault();
-        zoomNow.current(Math.exp(-event.deltaY / 300), event.clientX - box.getBoundingClientRect().left);
+        turnNow.current(Math.exp(-event.deltaY / 300), event.clientX - box.getBoundingClientRect().left);
       };
       box.addEventListener("wheel", onWheel, { passive: false });
       return () => {
@@ -149,7 +198,8 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
   return {
     attach,
     axis,
-    stretch,
+    content,
+    tiles,
     onScroll,
     watch,
     zoomIn: useCallback(() => zoomAt(STEP), [zoomAt]),

@@ -8,8 +8,10 @@ import { TIME_HEIGHT, TimeStrip, yOfMs } from "./TimeStrip";
 import { TOUCH_FLOOR, TOUCH_HEIGHT, TouchStrip, yOfDb } from "./TouchStrip";
 import { TUNE_HEIGHT, TuneStrip, yOfError } from "./TuneStrip";
 
-/** From so many notes in sight on each is drawn as a stroke. */
-const MANY = 500;
+/** Notes closer than this are drawn as strokes: there is no room for more. */
+const LEAST_PX_A_NOTE = 11;
+/** What is written beside a note reaches so far. */
+const REACH_PX = 60;
 
 export interface LaneProps {
   name: LaneName;
@@ -37,14 +39,14 @@ export function Lane({
   selectedEvent,
   strings,
 }: LaneProps) {
-  const from = secondsAt(axis, 0);
-  const to = secondsAt(axis, axis.widthPx);
+  const from = secondsAt(axis, -REACH_PX);
+  const to = secondsAt(axis, axis.widthPx + REACH_PX);
   if (name === "quiet") {
     const rung = events.filter((e) => e.from_s <= to && e.to_s >= from);
     return <QuietStrip axis={axis} lines={lines} events={rung} strings={strings} selected={selectedEvent} />;
   }
   const shown = notesWithin(notes, from, to);
-  if (shown.length > MANY) {
+  if (shown.length * LEAST_PX_A_NOTE > axis.widthPx + 2 * REACH_PX) {
     const far = FAR[name];
     return (
       <DenseStrip

@@ -3,7 +3,17 @@ import type { BeatLine } from "~/lib/axis.math";
 import { TabRhythm } from "./TabRhythm";
 import type { TabLayout, TabSlur } from "./tab.math";
 
-export type TabMark = "under" | "over" | "ring" | "missed" | "wrong" | "uneven" | "unclear" | "none";
+export type TabMark =
+  | "under"
+  | "over"
+  | "ring"
+  | "missed"
+  | "wrong"
+  | "uneven"
+  | "unclear"
+  | "meant"
+  | "out"
+  | "none";
 
 const NAMES_PX = 16;
 
@@ -175,8 +185,8 @@ export const TabLine = memo(function TabLine({
               height={15}
               rx={2}
               fill={isSelected ? "var(--ink)" : "var(--paper)"}
-              stroke={mark === "unclear" ? "var(--unclear)" : "none"}
-              strokeDasharray="2 2"
+              stroke={mark === "unclear" ? "var(--unclear)" : mark === "meant" ? "var(--ink)" : "none"}
+              strokeDasharray={mark === "unclear" ? "2 2" : undefined}
             />
             <text
               x={number.x}
@@ -187,7 +197,7 @@ export const TabLine = memo(function TabLine({
               className="figures"
               fill={isSelected ? "var(--paper)" : "var(--ink)"}
               textDecoration={mark === "missed" || mark === "wrong" ? "line-through" : undefined}
-              opacity={mark === "missed" ? 0.55 : 1}
+              opacity={mark === "missed" || mark === "out" ? 0.55 : 1}
             >
               {number.text}
             </text>

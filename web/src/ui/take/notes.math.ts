@@ -173,6 +173,8 @@ function sentence(parts: string[]): string {
 }
 
 export function markOf(note: Note): TabMark {
+  if (note.said === "excluded") return "out";
+  if (note.said === "meant") return "meant";
   if (note.status === "missed") return "missed";
   if (note.clean === "inside" || note.clean === null) return "none";
   if (note.clean === "unclear") return "unclear";
