@@ -9,6 +9,8 @@ from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.formats.midi import drill_to_midi
 from selenium.webdriver.common.keys import Keys
 
+from tests.browser.conftest import DRILL
+
 AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_text()
 RUN = "const done = arguments[0]; axe.run(document, {resultTypes: ['violations']}).then((r) => done(r.violations), (e) => done([{id: String(e), impact: 'critical', nodes: []}]))"
 
@@ -41,22 +43,31 @@ def serious(page) -> list[str]:
         "write",
         "import",
         "record",
+        "compare",
+        "said",
     ],
 )
 def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
     page.driver.execute_script("localStorage.setItem('fortimetra.theme', arguments[0])", theme)
     take = page.measured()
+    bend = page.measured(lambda t: t["drill"] == DRILL)
     path = {
         "desk": "/", "drills": "/drills", "students": "/students", "dialog": "/", "bench": "/bench/push", "targets": "/bench", "make": "/drills/new/sweep",
         "student": f"/students/{take['student_id']}", "guitar": f"/guitars/{take['guitar_id']}",
         "drill": f"/drills/{take['drill_id']}", "sheet": f"/takes/{take['id']}",
         "write": f"/drills/{take['drill_id']}/write", "import": "/drills",
-        "record": f"/record/{take['drill_id']}",
+        "record": f"/record/{take['drill_id']}", "said": f"/takes/{take['id']}",
+        "compare": f"/compare/{bend['id']}",
     }[place]  # fmt: skip
     page.open(path)
     page.wait(lambda: page.all("h1"))
-    if place == "sheet":
+    if place in ("sheet", "said"):
         page.sheet()
+    if place == "compare":
+        page.one("[data-testid=pair-strips]")
+    if place == "said":
+        page.press("j")
+        page.one("[role=dialog]")
     if place == "import":
         score = tmp_path / "t.mid"
         score.write_bytes(drill_to_midi(fretted_then_bend(title="t", string=3, fret=7)).content)

@@ -26,7 +26,7 @@ def test_a_stranger_is_asked_to_sign_in_and_told_when_it_is_wrong(app):
         page.sign_in("teacher@quayside.example", "not this one")
         assert "is not right" in page.sentence()
         page.sign_in("teacher@quayside.example", "harbour-light-evening")
-        assert "nothing here for you" in page.sentence()
+        page.wait(lambda: "is not here any more" in page.text("main"))
 
 
 def test_the_demo_is_on_the_desk_and_all_of_it_gets_measured(page):
@@ -105,12 +105,15 @@ def test_the_sheet_by_keyboard(page):
     page.press("n")
     page.wait(lambda: selected() != first)
     page.wait(lambda: page.button("Play note").is_enabled())
-    page.press(Keys.SPACE)
-    page.wait(lambda: page.button("Play note").get_attribute("aria-pressed") == "true")
-    page.press(Keys.SPACE)
-    page.wait(lambda: page.button("Play note").get_attribute("aria-pressed") == "false")
-    page.press("s")
+    for key, name in ((Keys.SPACE, "In context"), ("p", "Play note"), ("b", "Both")):
+        page.press(key)
+        page.wait(lambda name=name: page.button(name).get_attribute("aria-pressed") == "true")
+        page.press(key)
+        page.wait(lambda name=name: page.button(name).get_attribute("aria-pressed") == "false")
+    page.press(",")
     page.wait(lambda: page.button("75 %").get_attribute("aria-pressed") == "true")
+    page.press(".")
+    page.wait(lambda: page.button("100 %").get_attribute("aria-pressed") == "true")
     page.press("?")
     page.wait(lambda: "Keys of this sheet" in page.text("[role=dialog]"))
     page.press(Keys.ESCAPE)
@@ -143,8 +146,10 @@ def test_a_ringing_string_is_named_shown_and_heard_alone(page):
     low = next(e for e in events if e["kind"] == "open_ring" and e["string"] == 6)
     page.open(f"/takes/{take['id']}")
     page.sheet()
-    drawn = page.all("[data-testid=quiet-strip] title")
-    assert len(drawn) == len([e for e in events if e["kind"] != "hum"])
+    page.press("0")
+    # The whole take is in sight; an event over the seam of two tiles is drawn in both.
+    shown = len([e for e in events if e["kind"] != "hum"])
+    page.wait(lambda: shown <= len(page.all("[data-testid=quiet-strip] title")) <= 2 * shown)
     rows = page.all("[data-testid=quiet] table:first-of-type tbody tr")
     assert len([r for r in rows if "rings" in r.text]) >= 4
     page.wait(lambda: page.button("Play note").is_enabled())

@@ -1,0 +1,417 @@
+"""A teacher's evening: the Desk by keyboard, the last word, comparing, measuring otherwise, and what goes wrong meanwhile."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+import time
+
+import pytest
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.chromium import chromium
+from tests.browser.conftest import DRILL
+from tests.browser.pages import Pages
+
+# What a machine with two cores and no graphics card still does; a desk machine shows every frame (docs/measuring.md).
+LEAST_FRAMES_PER_S = 30
+KEY_TO_SOUND_MS = 60
+SCROLL = """
+const done = arguments[0], box = document.querySelector('[data-testid=strips]'), frames = [], start = performance.now();
+let last = start;
+const step = (t) => {
+  frames.push(t - last); last = t; box.scrollLeft = (t - start) * 0.9;
+  if (t - start < 2500) requestAnimationFrame(step); else done(frames.slice(2));
+};
+requestAnimationFrame(step);
+"""
+NO_OUTPUT = """
+Object.defineProperty(AudioContext.prototype, 'currentTime', { get: () => 0 });
+"""
+
+
+def counts(page) -> dict[str, int]:
+    """The counts at the head of a sheet."""
+    return {
+        c.get_attribute("data-count"): int(c.find_element("css selector", "dd").text)
+        for c in page.all("[data-testid=counts] [data-count]")
+    }
+
+
+def judge(page, ids, judged):
+    """By the API: so that a test leaves the Desk as it was."""
+    takes = [t for t in page.fetch("/api/v1/takes") if t["id"] in ids]
+    page.driver.execute_async_script(
+        "const [takes, judged, done] = arguments; const csrf = document.cookie.match(/csrftoken=([^;]+)/)[1];"
+        "fetch('/api/v1/takes/judge', {method: 'POST', headers: {'Content-Type': 'application/json', 'X-CSRFToken': csrf},"
+        "body: JSON.stringify({takes, judged})}).then((r) => r.json()).then(done)",
+        [{"id": t["id"], "word_version": t["word_version"]} for t in takes],
+        judged,
+    )
+
+
+def opened(page, family="fretted_then_bend", student="Oda Vintersee", wanted=lambda t: t["summary"]["not_clean"]):
+    """A sheet of the demo, and its take."""
+    take = page.measured(lambda t: t["family"] == family and t["student"] == student and wanted(t))
+    page.open(f"/takes/{take['id']}")
+    page.sheet()
+    return take
+
+
+def short(take):
+    """A take whose bends stop short."""
+    return take["headline"] == "Bends stop short"
+
+
+def selected(page):
+    return page.one("tr[aria-current=true][data-note]").get_attribute("data-note")
+
+
+@pytest.fixture
+def own(page, recordings):
+    """A take of one's own that may be changed, its sheet open."""
+    page.add(recordings["take.flac"], "Jory Tamsin", DRILL)
+    page.sheet()
+    take = page.driver.current_url.rsplit("/", 1)[1]
+    yield take
+    page.driver.execute_async_script(
+        "const [id, done] = arguments; const csrf = document.cookie.match(/csrftoken=([^;]+)/)[1];"
+        "fetch(`/api/v1/takes/${id}`, {method: 'DELETE', headers: {'X-CSRFToken': csrf}}).then(() => done())",
+        take,
+    )
+
+
+def test_ten_takes_are_judged_by_keyboard_alone(page):
+    page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 12, 120)
+    before = {t["id"] for t in page.fetch("/api/v1/takes") if t["judged_at"]}
+    began, keys = time.monotonic(), 0
+
+    def press(*pressed):
+        nonlocal keys
+        keys += len(pressed)
+        page.press(*pressed)
+
+    press(Keys.ARROW_DOWN)
+    press(Keys.ENTER)
+    page.sheet()
+    seen = []
+    for number in range(10):
+        here = page.wait(
+            lambda: (
+                (address := page.driver.current_url.rsplit("/", 1)[1]) not in seen
+                and page.all("[data-testid=judge]")
+                and page.all("tr[aria-current=true][data-note]")
+                and address
+            )
+        )
+        seen.append(here)
+        if number % 3 == 0:
+            # Look at what is wrong and hear it.
+            press("n")
+            press(Keys.SPACE)
+            press(Keys.SPACE)
+        press(Keys.ENTER)
+        page.wait(lambda here=here: not page.driver.current_url.endswith(here))
+    took = time.monotonic() - began
+    try:
+        judged = {t["id"] for t in page.fetch("/api/v1/takes") if t["judged_at"]} - before
+        assert judged == set(seen)
+        print(f"ten takes judged in {took:.1f} s with {keys} keys")
+        assert keys <= 40
+        press("d")
+        page.wait(lambda: page.all("[data-testid=desk-words]") and "10 judged" in page.text("[data-testid=desk-words]"))
+    finally:
+        judge(page, seen, False)
+
+
+def test_several_are_judged_at_once_and_taken_back(page):
+    page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 12, 60)
+    page.press("a")
+    picked = page.wait(
+        lambda: [r for r in page.all("tr[data-take]") if r.find_element("css selector", "input").is_selected()]
+    )
+    ids = [r.get_attribute("data-take") for r in picked]
+    clean = {
+        t["id"]
+        for t in page.fetch("/api/v1/takes")
+        if t["summary"] and t["summary"]["clean"] == t["summary"]["asked"] and not t["summary"]["extra"]
+    }
+    assert set(ids) == clean
+    page.press("j")
+    page.wait(lambda: not ({r.get_attribute("data-take") for r in page.all("tr[data-take]")} & set(ids)))
+    assert "judged" in page.text("[role=status]")
+    page.press("z")
+    page.wait(lambda: set(ids) <= {r.get_attribute("data-take") for r in page.all("tr[data-take]")})
+
+
+def test_the_desk_is_filtered_and_remembers_it(page):
+    page.choose("Student", "Mirren Salk")
+    page.wait(lambda: {r.find_element("css selector", "a").text for r in page.all("tr[data-take]")} == {"Mirren Salk"})
+    page.driver.execute_script("document.activeElement.blur()")
+    page.press("w")
+    page.wait(lambda: "No take fits" in page.text("main"))
+    page.open("/")
+    page.wait(lambda: "No take fits" in page.text("main"))
+    page.button("Show all students and drills").click()
+    page.button("To judge").click()
+    page.wait(lambda: len(page.all("tr[data-take]")) > 12)
+
+
+def test_counts_on_the_sheet_are_those_of_the_command_line(page, recordings, tmp_path, own):
+    drill = page.fetch(f"/api/v1/takes/{own}/analysis")["drill"]["content"]
+    (tmp_path / "drill.json").write_text(json.dumps(drill))
+    command = [sys.executable, "-m", "fortimetra.cli", "analyse", str(recordings["take.flac"])]
+    told = subprocess.run(
+        [*command, "--drill", str(tmp_path / "drill.json")], capture_output=True, text=True, check=True
+    )
+    summary = json.loads(told.stdout)["summary"]
+    names = {"clean": "clean", "not clean": "not_clean", "cannot tell": "unclear", "missed": "missed", "extra": "extra"}
+    assert counts(page) == {label: summary[name] for label, name in names.items()}
+
+
+def test_the_last_word_is_the_teachers(page, own):
+    before = counts(page)
+    measured = page.text("[data-testid=finding]")
+    page.press("m")
+    page.wait(lambda: counts(page)["clean"] == before["clean"] + 1)
+    assert page.text("[data-testid=finding]") == measured
+    assert "meant, measured not clean" in page.text("[data-testid=inspector]")
+    assert "Ines Maravel" in page.text("[data-testid=words]")
+    ActionChains(page.driver).key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()
+    page.wait(lambda: counts(page) == before)
+    assert "taken back by Ines Maravel" in page.text("[data-testid=words]")
+    # A range by keyboard: this note and the two after it do not count.
+    ActionChains(page.driver).key_down(Keys.SHIFT).send_keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT).key_up(
+        Keys.SHIFT
+    ).perform()
+    page.wait(lambda: page.text("[data-testid=chosen]") == "3 notes chosen")
+    assert page.one("[data-testid=range]")
+    page.press("x")
+    page.wait(lambda: counts(page).get("does not count") == 3)
+    page.press(Keys.ESCAPE)
+    page.wait(lambda: not page.all("[data-testid=chosen]"))
+    page.press("n")
+    page.press("j")
+    page.one("[role=dialog]")
+    page.press("The harbour band next door was louder")
+    page.press(Keys.ENTER)
+    page.wait(lambda: not page.all("[role=dialog]"))
+    page.wait(lambda: "Judged otherwise: clean: The harbour band" in page.text("[data-testid=words]"))
+    page.press("k")
+    page.one("[role=dialog]")
+    page.press("Listen to the target first", Keys.ENTER)
+    page.wait(lambda: "Listen to the target first" in page.text("[data-testid=take-words]"))
+    kept = page.fetch(f"/api/v1/takes/{own}/analysis")
+    assert [m["mark"]["kind"] for m in kept["marks"]] == ["meant", "excluded", "verdict", "comment"]
+    assert kept["analysis"]["summary"]["excluded"] == 3
+
+
+def test_a_tolerance_shows_what_it_does_before_it_is_kept(page, own):
+    before = counts(page)
+    page.one("[data-testid=otherwise] summary").click()
+    label = next(f for f in page.all("[data-testid=otherwise] label") if f.text == "Bends")
+    page.driver.find_element("id", label.get_attribute("for")).send_keys("40")
+    page.button("Show the effect").click()
+    page.one("[data-testid=trial-counts]", 40)
+    shown = {c.get_attribute("data-count"): int(c.text) for c in page.all("[data-testid=trial-counts] [data-count]")}
+    assert shown["clean/0"] == before["clean"]
+    assert shown["clean/1"] > before["clean"]
+    assert counts(page) == before
+    page.button("Leave it as it was").click()
+    page.wait(lambda: not page.all("[data-testid=trial]"))
+    page.button("Show the effect").click()
+    page.one("[data-testid=trial-counts]", 40)
+    page.button("Keep this").click()
+    page.wait(lambda: counts(page)["clean"] == shown["clean/1"], 40)
+
+
+def test_a_note_is_said_to_be_another_sound(page, own):
+    first = selected(page)
+    page.press("]")
+    page.one("[data-testid=trial-counts]", 40)
+    page.button("Keep this").click()
+    page.wait(lambda: len(page.fetch(f"/api/v1/takes/{own}/analysis").get("pins", [])) == 1, 40)
+    pin = page.fetch(f"/api/v1/takes/{own}/analysis")["pins"][0]
+    assert f"{pin['id']}@{pin['repeat']}" == first
+
+
+def test_another_tab_has_changed_the_take_meanwhile(app, page, own):
+    with chromium() as driver:
+        second = Pages(driver, app.url)
+        second.open("/")
+        second.one("input[name=email]")
+        second.sign_in("teacher@quayside.example", "harbour-light-evening")
+        second.wait(lambda: second.all("tr[data-take]"))
+        second.open(f"/takes/{own}")
+        second.sheet()
+        second.press("x")
+        second.wait(lambda: counts(second).get("does not count") == 1)
+    page.press(Keys.ENTER)
+    assert "was changed meanwhile" in page.sentence()
+    # What was said there is here now, and what is said here is added to it.
+    page.wait(lambda: counts(page).get("does not count") == 1)
+    page.press(Keys.ARROW_RIGHT, "m")
+    page.wait(lambda: len(page.fetch(f"/api/v1/takes/{own}/analysis")["marks"]) == 2)
+    page.press(Keys.ENTER)
+    page.wait(lambda: page.fetch(f"/api/v1/takes/{own}")["judged_by"] == "Ines Maravel")
+
+
+def test_a_take_that_is_deleted_under_review_is_said_to_be_gone(page, recordings):
+    page.add(recordings["take.flac"], "Jory Tamsin", DRILL)
+    page.sheet()
+    take = page.driver.current_url.rsplit("/", 1)[1]
+    page.driver.execute_async_script(
+        "const [id, done] = arguments; const csrf = document.cookie.match(/csrftoken=([^;]+)/)[1];"
+        "fetch(`/api/v1/takes/${id}`, {method: 'DELETE', headers: {'X-CSRFToken': csrf}}).then(() => done())",
+        take,
+    )
+    page.press("m")
+    assert "may have been deleted" in page.sentence()
+    page.press(Keys.ENTER)
+    page.wait(lambda: "is not here any more" in page.text("main") or "changed meanwhile" in page.text("main"))
+    page.open(f"/takes/{take}")
+    page.wait(lambda: "is not here any more" in page.text("main"))
+
+
+def test_causes_lead_to_their_notes(page):
+    take = opened(page, wanted=short)
+    causes = page.fetch(f"/api/v1/takes/{take['id']}/analysis")["analysis"]["causes"]
+    shown = page.all("[data-cause]")
+    assert [c.get_attribute("data-cause") for c in shown] == [c["code"] for c in causes]
+    assert causes[0]["evidence"] in shown[0].text
+    assert causes[0]["tries"][0] in shown[0].text
+    places = [f"{p['id']}@{p['repeat']}" for p in causes[0]["places"]]
+    seen = set()
+    for _ in places:
+        page.press("1")
+        page.wait(lambda: selected(page) in places)
+        seen.add(selected(page))
+    assert seen == set(places)
+    assert "Bends stop short" in page.text("[data-testid=note-cause]")
+
+
+def test_from_the_whole_take_to_one_cycle(page):
+    take = opened(page, "vibrato_fretted", "Mirren Salk", lambda t: True)
+    strips = page.one("[data-testid=strips]")
+    page.press("0")
+    page.wait(
+        lambda: page.driver.execute_script("return arguments[0].scrollWidth <= arguments[0].clientWidth + 30", strips)
+    )
+    assert len(page.all("[data-tile]")) <= 3
+    page.press("z")
+    page.wait(
+        lambda: page.driver.execute_script("return arguments[0].scrollWidth > 2 * arguments[0].clientWidth", strips)
+    )
+    for _ in range(12):
+        page.press("+")
+    # A cycle of 5 Hz fills most of the strips, and no more tiles are drawn than are seen.
+    seconds = page.fetch(f"/api/v1/takes/{take['id']}/analysis")["analysis"]["take"]["duration_s"]
+    px_per_s = page.wait(
+        lambda: (w := page.driver.execute_script("return arguments[0].scrollWidth", strips) / seconds) > 4000 and w
+    )
+    assert px_per_s / 5 > 700
+    assert len(page.all("[data-tile]")) <= 5
+    page.press("v")
+    stacked = page.one("[data-testid=stacked]")
+    repeats = {n["repeat"] for n in page.fetch(f"/api/v1/takes/{take['id']}/analysis")["analysis"]["notes"]}
+    assert len(stacked.find_elements("css selector", "[data-repeat]")) == len(repeats)
+    page.press(Keys.ARROW_DOWN)
+    assert page.all("[data-testid=stacked]")
+
+
+def test_scrolling_keeps_up_and_keys_sound_at_once(page):
+    opened(page, "legato_cycle", "Oda Vintersee", lambda t: True)
+    for _ in range(4):
+        page.press("+")
+    page.wait(lambda: page.button("Play note").is_enabled())
+    frames = page.driver.execute_async_script(SCROLL)
+    assert 1000 * len(frames) / sum(frames) > LEAST_FRAMES_PER_S
+    page.press("l")
+    for _ in range(3):
+        page.press("p")
+        page.wait(lambda: page.button("Play note").get_attribute("aria-pressed") == "true")
+        page.press("p")
+    delays = page.driver.execute_script("return performance.getEntriesByName('key-to-sound').map((e) => e.duration)")
+    assert sorted(delays)[len(delays) // 2] < KEY_TO_SOUND_MS
+
+
+def test_every_way_of_listening(page):
+    opened(page, wanted=short)
+    page.wait(lambda: page.button("Play note").is_enabled())
+    page.press("l")
+    page.press("c")
+    for key, name in ((Keys.SPACE, "In context"), ("f", "Then in tune"), ("g", "Then repeat 3"), ("b", "Both")):
+        page.press(key)
+        button = page.button(name)
+        page.wait(lambda button=button: button.get_attribute("aria-pressed") == "true")
+        # It goes round for as long as it is wanted; the place in the take is shown.
+        page.wait(lambda: page.all(".bg-focus") and page.all(".bg-focus")[0].get_attribute("hidden") is None)
+        page.press(key)
+        page.wait(lambda button=button: button.get_attribute("aria-pressed") == "false")
+    page.press(",", ",", ",", ",")
+    page.wait(lambda: page.button("25 %").get_attribute("aria-pressed") == "true")
+    page.press("p")
+    page.wait(lambda: page.button("Play note").get_attribute("aria-pressed") == "true")
+    time.sleep(1.0)
+    assert page.button("Play note").get_attribute("aria-pressed") == "true"
+    page.press("p")
+
+
+def test_a_browser_without_sound_says_so_and_the_rest_works(app):
+    with chromium() as driver:
+        driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": NO_OUTPUT})
+        page = Pages(driver, app.url)
+        page.open("/")
+        page.one("input[name=email]")
+        page.sign_in("teacher@quayside.example", "harbour-light-evening")
+        page.wait(lambda: page.all("tr[data-take]"))
+        opened(page)
+        page.wait(lambda: page.button("Play note").is_enabled())
+        page.press("p")
+        assert "no sound output" in page.sentence()
+        first = selected(page)
+        page.press(Keys.ARROW_RIGHT)
+        page.wait(lambda: selected(page) != first)
+
+
+def test_an_earlier_and_a_later_take_side_by_side(page):
+    takes = [
+        t
+        for t in page.fetch("/api/v1/takes")
+        if t["drill"] == DRILL and t["student"] == "Oda Vintersee" and t["summary"]
+    ]
+    later, earlier = sorted(takes, key=lambda t: t["played_at"], reverse=True)[:2]
+    page.open(f"/takes/{later['id']}")
+    page.sheet()
+    next(a for a in page.all("a") if a.text == "Compare").click()
+    page.one("[data-testid=pair-strips]")
+    told = page.fetch(f"/api/v1/takes/{later['id']}/compare/{earlier['id']}")["comparison"]
+    assert f"{told['gained']} notes became clean" in page.text("[data-testid=gained]")
+    rows = {r.get_attribute("data-difference"): r.text for r in page.all("[data-difference]")}
+    assert set(rows) == {d["code"] for d in told["overall"]}
+    bends = next(d for d in told["overall"] if d["code"] == "bend_error")
+    assert bends["clear"]
+    assert "better" in rows["bend_error"]
+    assert {e.get_attribute("data-lane") for e in page.all("[data-lane]")} >= {"tune/0", "tune/1"}
+    page.button("repeat 2").click()
+    page.wait(lambda: page.button("repeat 2").get_attribute("aria-pressed") == "true")
+    play = page.one("[aria-label='Play this repeat of the later take']")
+    page.wait(play.is_enabled)
+    play.click()
+    page.wait(lambda: play.get_attribute("aria-pressed") == "true")
+    play.click()
+
+
+def test_the_sheet_prints_with_its_table_and_without_controls(page):
+    take = opened(page, wanted=short)
+    page.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"media": "print"})
+    try:
+        assert not page.one("[data-testid=minimap]").is_displayed()
+        assert not page.one("[data-testid=judge]").is_displayed()
+        assert page.one("[data-testid=notes]").is_displayed()
+        assert page.one("[data-testid=causes]").is_displayed()
+        assert len(page.all("tr[data-note]")) == take["summary"]["asked"]
+    finally:
+        page.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"media": ""})
