@@ -1,5 +1,16 @@
 import { describe, expect, it } from "vitest";
-import { beatLines, LEAD_PX, makeAxis, secondsAt, secondsOfBeat, xOf } from "./axis.math";
+import {
+  beatLines,
+  LEAD_PX,
+  MOST_PX_PER_S,
+  makeAxis,
+  secondsAt,
+  secondsOfBeat,
+  stretchOf,
+  wholeTake,
+  xOf,
+  zoomed,
+} from "./axis.math";
 
 const GRID = { bpm: 60, first_beat_s: 2 };
 
@@ -42,5 +53,42 @@ describe("axis", () => {
   it("falls back to seconds without a grid", () => {
     const lines = beatLines(makeAxis(6, 50, { bpm: null, first_beat_s: null }), 2, 8, 4);
     expect(lines.map((l) => l.label).filter(Boolean)).toEqual(["0 s", "5 s"]);
+  });
+});
+
+describe("stretches and zoom", () => {
+  it("counts pixels from where a stretch begins", () => {
+    const axis = makeAxis(900, 4000, GRID);
+    const stretch = stretchOf(axis, 1_000_000, 480);
+    const seconds = secondsAt(stretch, 100);
+    expect(xOf(stretch, seconds)).toBeCloseTo(100, 6);
+    expect(xOf(axis, seconds)).toBeCloseTo(1_000_100, 6);
+    expect(stretchOf(axis, axis.widthPx - 10, 480).widthPx).toBe(10);
+  });
+
+  it("has the lines of the whole axis, each in the stretch it falls into", () => {
+    const axis = makeAxis(60, 40, GRID);
+    const all = beatLines(axis, 4, 8, 4);
+    const parts = Array.from({ length: Math.ceil(axis.widthPx / 480) }, (_, i) => {
+      const stretch = stretchOf(axis, i * 480, 480);
+      return beatLines(stretch, 4, 8, 4).map((l) => ({ ...l, x: l.x + stretch.originPx }));
+    }).flat();
+    expect(parts.map((l) => [Math.round(l.x), l.kind, l.label])).toEqual(
+      all.map((l) => [Math.round(l.x), l.kind, l.label]),
+    );
+  });
+
+  it("leaves out beats, then bars, that would run into each other", () => {
+    const kinds = (px: number) => new Set(beatLines(makeAxis(300, px, GRID), 40, 8, 4).map((l) => l.kind));
+    expect(kinds(40)).toEqual(new Set(["repeat", "bar", "beat"]));
+    expect(kinds(3)).toEqual(new Set(["repeat", "bar"]));
+    expect(kinds(1)).toEqual(new Set(["repeat"]));
+  });
+
+  it("goes from the whole take to one cycle of vibrato and no further", () => {
+    expect(wholeTake(300, 924)).toBeCloseTo(3, 9);
+    expect(zoomed(50, 0.001, 300, 924)).toBeCloseTo(3, 9);
+    expect(zoomed(50, 1000, 300, 924)).toBe(MOST_PX_PER_S);
+    expect(zoomed(50, 2, 300, 924)).toBe(100);
   });
 });

@@ -1,0 +1,44 @@
+import { describe, expect, it } from "vitest";
+import type { Difference } from "~/api/client";
+import { type Comparison, changeWords, differenceWords, gainWords, valueWords } from "./compare.math";
+
+const found = (part: Partial<Difference>): Difference => ({
+  code: "bend_error",
+  unit: "cents",
+  before: -30,
+  after: -4,
+  difference: 26,
+  u: 2,
+  clear: true,
+  better: true,
+  ...part,
+});
+
+describe("differences in words", () => {
+  it("says what a difference comes to, never more than it is sure of", () => {
+    expect(differenceWords(found({}))).toBe("better");
+    expect(differenceWords(found({ better: false }))).toBe("worse");
+    expect(differenceWords(found({ better: null }))).toBe("other");
+    expect(differenceWords(found({ clear: false, better: null }))).toBe("within the uncertainty");
+    expect(differenceWords(found({ u: null, clear: false, better: null }))).toBe("");
+    expect(differenceWords(found({ difference: null }))).toBe("–");
+  });
+
+  it("writes values and changes with their units", () => {
+    expect(valueWords(found({}), -30)).toBe("−30.0 cents");
+    expect(valueWords(found({ code: "bend_error_spread" }), 5.25)).toBe("5.3 cents");
+    expect(valueWords(found({ code: "clean_rate", unit: "%" }), 93.8)).toBe("94 %");
+    expect(valueWords(found({}), null)).toBe("–");
+    expect(changeWords(found({}))).toBe("+26.0 ± 2.0");
+    expect(changeWords(found({ u: null }))).toBe("+26.0");
+  });
+
+  it.each([
+    [3, 1, "3 notes became clean, 1 note is clean no more."],
+    [0, 2, "2 notes are clean no more."],
+    [1, 0, "1 note became clean."],
+    [0, 0, "No note changes sides."],
+  ])("counts %i gained and %i lost", (gained, lost, words) => {
+    expect(gainWords({ gained, lost } as Comparison)).toBe(words);
+  });
+});
