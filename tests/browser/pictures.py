@@ -10,15 +10,12 @@ import tempfile
 from pathlib import Path
 
 import mido
-import numpy as np
-import soundfile
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.chromium import chromium, picture
 from tests.browser.pages import Pages
 
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
-DRILL = "String 3: full bend at fret 7"
 
 
 WRITTEN = "String 2: full bend at fret 8, struck again"
@@ -50,8 +47,6 @@ def slipway_riff() -> mido.MidiFile:
 def main(url: str) -> None:
     """Take them all, 1280 x 800."""
     with chromium() as driver, tempfile.TemporaryDirectory() as folder:
-        silent = Path(folder) / "kitchen table.flac"
-        soundfile.write(silent, np.zeros(96_000), 48_000)
         page = Pages(driver, url)
         page.open("/")
         page.one("input[name=email]")
@@ -59,15 +54,22 @@ def main(url: str) -> None:
         page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 32, 180)
         picture(driver, FOLDER / "desk.png")
         takes = page.fetch("/api/v1/takes")
-        shown = next(
-            t
-            for t in takes
-            if t["student"] == "Pell Harroway" and t["family"] == "fretted_then_bend" and t["summary"]["not_clean"]
-        )
+        shown = next(t for t in takes if t["student"] == "Oda Vintersee" and t["headline"] == "Bends stop short")
         page.open(f"/takes/{shown['id']}")
         page.sheet()
         page.wait(lambda: page.button("Play note").is_enabled())
         picture(driver, FOLDER / "sheet.png")
+        page.one("[data-testid=otherwise] summary").click()
+        label = next(f for f in page.all("[data-testid=otherwise] label") if f.text == "Bends")
+        driver.find_element("id", label.get_attribute("for")).send_keys("38")
+        page.button("Show the effect").click()
+        page.one("[data-testid=trial-counts]", 40)
+        driver.execute_script("window.scrollTo(0, 0)")
+        picture(driver, FOLDER / "trial.png")
+        page.button("Leave it as it was").click()
+        page.open(f"/compare/{shown['id']}")
+        page.one("[data-testid=pair-strips] svg")
+        picture(driver, FOLDER / "compare.png")
         picked = next(t for t in takes if t["family"] == "alternate_picking" and t["student"] == "Jory Tamsin")
         page.open(f"/takes/{picked['id']}")
         page.sheet()
@@ -130,18 +132,6 @@ def main(url: str) -> None:
         page.open(f"/drills/{shown['drill_id']}")
         page.wait(lambda: page.all("main svg"))
         picture(driver, FOLDER / "drill.png")
-        page.open("/")
-        page.wait(lambda: page.all("tr[data-take]"))
-        page.hand_over(silent)
-        page.choose("Who plays", "Mirren Salk")
-        page.choose("Which drill", DRILL)
-        picture(driver, FOLDER / "upload.png")
-        page.button("Measure it").click()
-        page.wait(lambda: page.all("[data-testid=not-measured]"), 40)
-        picture(driver, FOLDER / "refused.png")
-        page.button("Delete").click()
-        page.button("Delete for good").click()
-        page.wait(lambda: page.all("tr[data-take]"))
 
 
 if __name__ == "__main__":
