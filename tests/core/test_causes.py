@@ -7,9 +7,10 @@ from functools import cache
 
 import pytest
 from fortimetra import Drill, Setup, analyse
-from fortimetra.coach.causes import MOST_CAUSES, RULES, likely_causes
+from fortimetra.coach.causes import MOST_CAUSES, likely_causes
 from fortimetra.coach.evidence import Shown, least_share, sure_slope
 from fortimetra.coach.patterns_quiet import side_of
+from fortimetra.coach.rules import RULES
 from fortimetra.drills.library import library
 from fortimetra.model.drill import School
 from fortimetra.player.faults import Faults, NoteFault, Ring

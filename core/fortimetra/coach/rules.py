@@ -1,0 +1,380 @@
+"""From what was measured to what probably makes it so, and what to try: the rules, as data (`coach/causes` reads them).
+
+A rule names a pattern (what has to be seen), what it says, why, and what to try: by school, and by the strings it is about.
+Guitar and recording chain come first: what they explain is not laid to the hand. Texts follow the drill's families and
+schools; that they help is common practice, no source.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from fortimetra.coach import patterns_pitch as pitch
+from fortimetra.coach import patterns_quiet as quiet
+from fortimetra.coach import patterns_time as time
+from fortimetra.coach.evidence import Judged, Shown
+
+Pattern = Callable[[Judged], Shown | None]
+Force = Literal["strong", "light"]
+
+
+@dataclass(frozen=True)
+class Try:
+    """Something to try; force: only in that school of slurs."""
+
+    text: str
+    force: Force | None = None
+
+
+@dataclass(frozen=True)
+class Rule:
+    """seen: the pattern. outer: the guitar's or the rig's doing, to be excluded first. families: only there; () is everywhere."""
+
+    code: str
+    measure: str
+    seen: Pattern
+    says: str
+    because: str
+    tries: tuple[Try, ...]
+    families: tuple[str, ...] = ()
+    outer: bool = False
+    least: int = 2
+
+
+def _try(*texts: str) -> tuple[Try, ...]:
+    return tuple(Try(t) for t in texts)
+
+
+OUTER: tuple[Rule, ...] = (
+    Rule(
+        "string_detuned", "pitch", pitch.string_detuned, "One string is out of tune",
+        "The same error on every fret of a string is its tuning, not the hand.",
+        _try("Tune this string, record the set-up check again, then the drill."), outer=True,
+    ),
+    Rule(
+        "frets_stretch", "pitch", pitch.frets_stretch, "Notes drift out of tune up the neck",
+        "An error that grows fret by fret by the same sign is the saddle's or the string's, not the hand's.",
+        _try("Record the set-up check: it says which saddle to move, and how far. Old strings do this too."), outer=True,
+    ),
+    Rule(
+        "bends_choke", "bend", pitch.bends_choke, "Bends choke",
+        "On a curved fretboard with a low action a bent string meets a higher fret.",
+        _try("Work out on the bench how far this guitar bends at this fret; raise the action a little, or bend at another fret."),
+        outer=True,
+    ),
+    Rule(
+        "echo_on", "noise", quiet.unclear_by("echo_effect", measure="noise", text="cannot be told because of an echo or a live room."),
+        "An echo hides what rings", "What rings on cannot be told from an echo, a reverb or a live room.",
+        _try("Record without delay and reverb, close to the microphone or straight into the interface."), outer=True,
+    ),
+    Rule(
+        "floor_high", "noise", quiet.unclear_by("high_floor", "floor_too_high", measure="noise", text="cannot be told over the floor."),
+        "The noise floor hides soft faults", "Soft strings lie under the noise of the recording chain.",
+        _try("Turn the guitar's volume up and the input down, try another cable, and turn away from screens and transformers."),
+        outer=True,
+    ),
+    Rule(
+        "all_late", "timing", time.all_shifted(1), "The whole take lies behind the click",
+        "An even delay is first of all the recorder's: its round trip.",
+        _try("Measure the round trip in the recorder. If it stays, listen to the click alone for a bar and play a little ahead of it."),
+        outer=True,
+    ),
+    Rule(
+        "all_early", "timing", time.all_shifted(-1), "The whole take lies before the click",
+        "An even lead is first of all the recorder's: its round trip.",
+        _try("Measure the round trip in the recorder. If it stays, wait for the click to sound before the stroke lands."),
+        outer=True,
+    ),
+)  # fmt: skip
+
+PITCH: tuple[Rule, ...] = (
+    Rule(
+        "bends_change_along", "bend", pitch.bends_change_along, "Bends are off by another amount from place to place",
+        "Strings differ in tension, and every fret needs another push.",
+        _try("Bend the same place until it is right, then move one fret or one string, and adjust the push before speed."),
+        ("bend_ladder", "fretted_then_bend", "free"),
+    ),
+    Rule(
+        "bend_flat", "bend", pitch.bends_off(-1), "Bends stop short",
+        "Too little push behind the note, or the target is not in the ear.",
+        _try(
+            "Put two or three fingers behind the note, and turn the wrist instead of pushing the finger.",
+            "Play the fretted target, sing it, then bend to it.",
+        ),
+    ),
+    Rule(
+        "bend_sharp", "bend", pitch.bends_off(1), "Bends go past",
+        "The push is stronger than the target needs.",
+        _try("Listen to the fretted target first; bend slowly up to it and stop where the two are one."),
+    ),
+    Rule(
+        "hold_sinks", "bend", pitch.holds_sink, "Held bends sink",
+        "Pressure is lost while the note lasts.",
+        _try("Keep the helping fingers down until the note ends; squeeze with thumb and fingers against each other."),
+    ),
+    Rule(
+        "hold_wavers", "bend", pitch.holds_waver, "Held bends are not steady",
+        "The hand searches for the pitch instead of resting on it.",
+        _try("Bend, stop, and hold still for two beats before anything else; the target tone beside it tells."),
+    ),
+    Rule(
+        "prebend_flat", "bend", pitch.bends_off(-1, ("prebend", "release"), "pre-bends"), "Pre-bends start flat",
+        "The feel for this string is not there yet: scale length and gauge change it.",
+        _try("Bend silently, pick once, correct, and let go; ten times on one fret of this guitar before moving on."),
+    ),
+    Rule(
+        "prebend_sharp", "bend", pitch.bends_off(1, ("prebend", "release"), "pre-bends"), "Pre-bends start sharp",
+        "The hand remembers a stiffer string.",
+        _try("Bend silently, pick once, correct, and let go; ten times on one fret of this guitar before moving on."),
+    ),
+    Rule(
+        "landing_off", "bend", pitch.landings_off, "Releases do not land on the fretted note",
+        "The string is let go of too early, or not all the way.",
+        _try("Let it down slowly, as controlled as it went up, and rest on the fretted note."),
+    ),
+    Rule(
+        "unison_under", "bend", pitch.unisons("under"), "Unison bends are not there yet",
+        "The beating has not come to rest: the bent string still lies under the steady one.",
+        _try("Go on pushing while the beating slows, and stop when it rests."),
+    ),
+    Rule(
+        "unison_past", "bend", pitch.unisons("past"), "Unison bends go past",
+        "The beating slowed and quickened again: the bent string went over the steady one.",
+        _try("When the beating quickens again, let back a little."),
+    ),
+    Rule(
+        "curl_wide", "bend", pitch.bends_off(1, ("curl",), "curls"), "Curls become half steps",
+        "A curl that is too clean a half step is a bend.",
+        _try("Only lean on the string; let the finger's weight do it, and mute it at the top."),
+    ),
+    Rule(
+        "curl_narrow", "bend", pitch.bends_off(-1, ("curl",), "curls"), "Curls are hardly there",
+        "The pull is too small to be heard as one.",
+        _try("Pull a little further, down towards the floor, as the note fades."),
+    ),
+    Rule(
+        "vibrato_never_back", "vibrato", pitch.returns_off("bottom", 1), "The vibrato drifts up",
+        "It never comes all the way back down to the fretted note.",
+        _try("Slow it down; after every push let the string come to rest on its fretted pitch."),
+    ),
+    Rule(
+        "vibrato_tops_flat", "vibrato", pitch.returns_off("top", -1), "The tops of the vibrato are flat",
+        "The string is not pushed back all the way up after each dip.",
+        _try("Bend, hold, then only dip a little; push back to the target each time and hear that it is the target."),
+    ),
+    Rule(
+        "vibrato_under_line", "vibrato", pitch.returns_off("centre", -1), "The vibrato lies under its note",
+        "Its downward half is wider than its upward half.",
+        _try("Rock the hand evenly to both sides of the fretted pitch."),
+    ),
+    Rule(
+        "vibrato_over_line", "vibrato", pitch.returns_off("centre", 1), "The vibrato lies over its note",
+        "Its upward half is wider than its downward half.",
+        _try("Rock the hand evenly to both sides of the fretted pitch."),
+    ),
+    Rule(
+        "vibrato_uneven_width", "vibrato", pitch.swings_uneven("extent_cv", "width"), "The vibrato is uneven in width",
+        "The return is not controlled, so every cycle begins elsewhere.",
+        _try("Slow and wide first, from the wrist, each cycle alike; then quicker."),
+    ),
+    Rule(
+        "vibrato_uneven_rate", "vibrato", pitch.swings_uneven("rate_cv", "time"), "The vibrato is uneven in time",
+        "The motion is not one motion yet.",
+        _try("Play it in time: two, then three, then four cycles a click."),
+    ),
+    Rule(
+        "vibrato_fades", "vibrato", pitch.swings_fade, "The vibrato eats the note",
+        "Pressure is eased while the string moves.",
+        _try("Press as firmly at the bottom of each dip as at the top."),
+    ),
+    Rule(
+        "slide_behind", "pitch", pitch.slide_off(-1), "The slide stands behind the wire",
+        "Flat by about the same amount everywhere: it stands behind the fret wire instead of over it.",
+        _try("Look straight down on it: over the wire, not where a finger would press."), ("bottleneck",),
+    ),
+    Rule(
+        "slide_before", "pitch", pitch.slide_off(1), "The slide stands past the wire",
+        "Sharp by about the same amount everywhere: it stands past the fret wire.",
+        _try("Look straight down on it: over the wire, no further."), ("bottleneck",),
+    ),
+)  # fmt: skip
+
+TIME: tuple[Rule, ...] = (
+    Rule(
+        "late_after_string_change", "timing", time.late_after_string_change, "Late after a change of string",
+        "The stroke does not leave the string, so the pick has to get out before it can go on.",
+        _try("Practise only the two notes around the change; let the stroke before it end above the strings."),
+    ),
+    Rule(
+        "bend_breaks_rhythm", "timing", time.bend_breaks_rhythm, "The rhythm breaks at the bends",
+        "The bend takes the time of the notes after it.",
+        _try("Play the line without the bend on the click; then with it, arriving early rather than late."), ("bend_in_scale", "free"),
+    ),
+    Rule(
+        "double_hits", "timing", time.double_hits, "Notes are struck twice",
+        "The pick is pushed through two strings, or touches the sounding one on its way back.",
+        _try("Less of the pick's tip below the string, and a smaller stroke; slow until each note has one attack."),
+    ),
+    Rule(
+        "rushed_middle", "timing", time.inside_groups(-1), "The strokes are not one motion",
+        "The middle strings are rushed.",
+        _try("Let the pick fall through the strings in one motion, resting on each before the next."), ("sweep",),
+    ),
+    Rule(
+        "rushes_inside", "timing", time.inside_groups(-1), "Groups are rushed",
+        "The first note is placed, the others follow as they fall.",
+        _try("Fewer notes a click until the last one has as much time as the first."),
+    ),
+    Rule(
+        "drags_inside", "timing", time.inside_groups(1), "Groups drag",
+        "The hand falls behind inside the group and catches up on the click.",
+        _try("Slow down to where the last note of each group is on time."),
+    ),
+    Rule(
+        "rushes", "timing", time.tempo_creeps(-1), "The take runs away from the click",
+        "The click is not listened to while playing.",
+        _try("Count aloud with the click; turn it up, or set it to every other beat."),
+    ),
+    Rule(
+        "drags", "timing", time.tempo_creeps(1), "The take falls behind the click",
+        "The tempo is higher than the hand can hold.",
+        _try("Take the click down a step and stay there until it is even."),
+    ),
+    Rule(
+        "slurs_drop", "level", time.slurring_drops, "Volume drops when slurring",
+        "Slurred notes get less than picked ones.",
+        (
+            Try("Play the line slurred, then picked, and make the first sound like the second.", "strong"),
+            Try("Keep slurs light, but each as light as the next.", "light"),
+        ),
+    ),
+    Rule(
+        "hammer_weak", "level", time.slurs_soft("hammer"), "Hammer-ons are weak",
+        "The finger lands softly, or far behind the fret.",
+        (
+            Try("Strike with the fingertip close behind the fret, from a little height.", "strong"),
+            Try("Place the fingertip exactly behind the fret, quick rather than hard.", "light"),
+        ),
+    ),
+    Rule(
+        "pull_weak", "level", time.slurs_soft("pull"), "Pull-offs are weak",
+        "The finger is lifted instead of pulled down and away.",
+        _try("Pull the finger down and away, so that it plucks the string; hold the lower finger ready."),
+    ),
+    Rule(
+        "tap_weak", "level", time.slurs_soft("tap"), "Taps are weak",
+        "The tap lands softly, or not behind the wire.",
+        _try("Tap close behind the wire and leave with a small pull to the side."),
+    ),
+    Rule(
+        "tap_loud", "level", time.taps_loud, "Taps stand out",
+        "The tapping hand strikes harder than the other one plays.",
+        _try("Tap from closer; make the fretted notes the measure of loudness."), ("tapping", "free"),
+    ),
+    Rule(
+        "tap_long", "length", time.taps_long, "Taps take too long",
+        "The tap is lifted late, and the pull-off after it is rushed.",
+        _try("Four even notes on one click, slowly: tap, pull, pull, hammer."), ("tapping", "free"),
+    ),
+    Rule(
+        "accents_missing", "level", time.accents_missing, "Accents are missing",
+        "All strokes are alike.",
+        _try("Play the group with the first note far too loud, then bring it back."),
+    ),
+    Rule(
+        "accents_creep", "level", time.accents_creep, "Accents creep to the change of string",
+        "The stroke that crosses strings is bigger than the others.",
+        _try("Keep the groups as they are and put the accent on the click, not on the new string."),
+    ),
+    Rule(
+        "volume_uneven", "level", time.volume_uneven, "Picked notes are not equally loud",
+        "Pick depth and grip change from stroke to stroke.",
+        _try("One string, one note, eight strokes a bar, until they are one; then the figure again."), least=3,
+    ),
+    Rule(
+        "bleeds", "length", time.sweep_bleeds, "Notes ring into each other",
+        "The finger is not rolled or lifted, or the palm lies too open.",
+        _try("Roll the finger off each string, or lift it as the next note sounds; bring the palm closer to the bridge."),
+    ),
+    Rule(
+        "notes_short", "length", time.notes_short, "Notes are let go of too early",
+        "The finger leaves before the next note is ready.",
+        _try("Keep each finger down until the next one sounds."), least=3,
+    ),
+)  # fmt: skip
+
+_DOUBLE = ("muted_double_stops", "bottleneck")
+QUIET: tuple[Rule, ...] = (
+    Rule(
+        "behind_slide_rings", "noise", quiet.ringing("below", "above", "between"), "Strings ring beside the slide",
+        "No finger lies on the strings behind the slide.",
+        _try("Lay the fingers behind the slide on the strings, lightly."), ("bottleneck",),
+    ),
+    Rule(
+        "middle_rings", "noise", quiet.ringing("between"), "The string in the middle rings",
+        "Nothing touches the string between the two.",
+        _try("Touch it with the idle fingertip, or with the underside of the finger on the lower string."),
+    ),
+    Rule(
+        "outer_rings", "noise", quiet.ringing("above"), "An outer string rings",
+        "The finger stands too steep to lie on the next string.",
+        _try("Flatten the finger until its underside lies on the string above."), ("muted_double_stops",),
+    ),
+    Rule(
+        "high_strings_ring", "noise", quiet.ringing("above"), "High strings ring",
+        "The first finger does not lie on them.",
+        _try("Lay the first finger flat across the high strings, lightly."), ("mute_check",),
+    ),
+    Rule(
+        "neighbour_slurred", "noise", quiet.ringing("above"), "The next string rings when slurring",
+        "A finger touches it on the way off.",
+        _try("Pull off at an angle away from it, or let the underside of the finger rest on it."),
+        ("finger_pairs", "slur_vs_pick", "legato_cycle", "tapping"),
+    ),
+    Rule(
+        "neighbours_build_up", "noise", quiet.ringing("above", "below", least_s=quiet.BUILDS_UP_S),
+        "Neighbours build up under the long note", "Free strings take up the sound, and nothing damps them.",
+        _try("Damp with what is free: the underside of the fretting fingers above, the side of the picking hand below."),
+        ("long_note_noise",),
+    ),
+    Rule(
+        "low_strings_ring", "noise", quiet.ringing("below"), "Low strings ring",
+        "The picking hand does not lie on them.",
+        _try("Let the thumb side of the picking hand follow the strings that are played; a fingertip of the fretting hand can touch the next lower one."),
+    ),
+    Rule(
+        "above_rings", "noise", quiet.ringing("above"), "Higher strings ring",
+        "The fretting finger stands too steep to lie on them.",
+        _try("Let the underside of the fretting finger lie on the strings above."),
+    ),
+    Rule(
+        "still_fretted", "noise", quiet.stops("still_fretted"), "The note itself sounds on after the stop",
+        "The fretting finger holds it, and the picking hand does not damp.",
+        _try("Stop with both hands together: palm down as the finger lifts."),
+    ),
+    Rule(
+        "fretting_hand_first", "noise", quiet.stops("fretting_hand_first"), "Open strings sound after the stop",
+        "The fretting hand left before the picking hand damped.",
+        _try("Palm down first, then lift; keep the fingers on the strings, without pressing."),
+    ),
+    Rule(
+        "stop_late", "noise", quiet.stops("rings_after_stop"), "Stops are late",
+        "The hands do not stop together.",
+        _try("Play only the stop: one chord, one beat, silence on the next click."),
+    ),
+    Rule(
+        "chord_unequal", "level", quiet.chord_unequal, "Notes of the double stops are not equal",
+        "The pick, or the fingers, give one string more.",
+        _try("Play both strings with one short motion, and listen for the softer one."),
+    ),
+    Rule(
+        "scrapes", "noise", quiet.scrapes, "Fingers scrape on the windings",
+        "The finger keeps its pressure while it moves along the string.",
+        _try("Release first, then move; land, then press."), least=3,
+    ),
+)  # fmt: skip
+
+HAND = PITCH + TIME + QUIET
+RULES = OUTER + HAND
