@@ -107,11 +107,15 @@ function Pair({ me, a, b }: { me: Me; a: string; b: string }) {
           </div>
         ))}
       </div>
-      <h2 className="sr-only">As a whole</h2>
-      <DifferenceTable rows={comparison.overall} before="Earlier" after="Later" />
+      <div className="grid items-start gap-x-10 gap-y-6 lg:grid-cols-[auto_minmax(0,1fr)]">
+        <section aria-label="As a whole">
+          <h2 className="mb-1 text-lg font-semibold">As a whole</h2>
+          <DifferenceTable rows={comparison.overall} before="Earlier" after="Later" />
+        </section>
+        <PairTable pairs={comparison.pairs} />
+      </div>
       <h2 className="mt-6 mb-2 text-lg font-semibold">Strip by strip</h2>
       <Both before={before} after={after} zone={me.zone} />
-      <PairTable pairs={comparison.pairs} />
     </div>
   );
 }

@@ -9,9 +9,9 @@ const COLUMNS = [
   { label: "Repeat" },
   { label: "Earlier", words: true },
   { label: "Later", words: true },
-  { label: "What changed beyond the uncertainty", words: true },
+  { label: "Beyond the uncertainty", words: true },
 ];
-const SHOWN = 40;
+const SHOWN = 9;
 
 /** Note by note: those whose verdict or values changed. */
 export function PairTable({ pairs }: { pairs: Comparison["pairs"] }) {
@@ -21,7 +21,7 @@ export function PairTable({ pairs }: { pairs: Comparison["pairs"] }) {
     .filter(({ pair, clear }) => pair.before !== pair.after || clear.length > 0);
   const rows = all ? changed : changed.slice(0, SHOWN);
   return (
-    <section aria-label="Note by note" className="mt-6" data-testid="pairs">
+    <section aria-label="Note by note" data-testid="pairs">
       <h2 className="mb-1 text-lg font-semibold">Note by note</h2>
       {changed.length === 0 ? (
         <p>No note differs by more than the uncertainty.</p>
@@ -40,7 +40,7 @@ export function PairTable({ pairs }: { pairs: Comparison["pairs"] }) {
                   (d) =>
                     `${differenceName(d.code).toLowerCase()} ${changeWords(d)} ${d.unit} (${differenceWords(d)})`,
                 )
-                .join("; ") || "nothing beyond the uncertainty",
+                .join("; ") || "nothing",
             ],
           }))}
         />

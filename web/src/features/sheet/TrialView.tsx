@@ -94,7 +94,8 @@ export function TrialView({ trying }: { trying: Trying }) {
               </div>
             )}
             <DifferenceTable
-              rows={trial.comparison.overall.filter((d) => d.difference !== 0 && d.difference !== null)}
+              // How many are clean stands in the counts; of one recording it has no uncertainty of its own.
+              rows={trial.comparison.overall.filter((d) => d.code !== "clean_rate" && !!d.difference)}
               before="Now"
               after="Then"
             />

@@ -12,6 +12,7 @@ export function DifferenceTable({
   before: string;
   after: string;
 }) {
+  if (rows.length === 0) return null;
   const head = "border-b border-ink py-1 pr-5 font-normal text-ink-soft";
   const cell = "border-b border-rule py-1 pr-5";
   return (
