@@ -208,6 +208,30 @@ def test_the_last_word_is_the_teachers(page, own):
     assert kept["analysis"]["summary"]["excluded"] == 3
 
 
+def test_an_extra_sound_may_be_meant_and_a_comment_is_on_the_take(page):
+    opened(page, "alternate_picking", "Jory Tamsin", lambda t: t["summary"]["extra"] == 2)
+    page.all("[data-testid=extras] button[aria-label$='is meant']")[0].click()
+    page.wait(lambda: counts(page)["extra"] == 1)
+    assert "no: meant" in page.text("[data-testid=extras]")
+    page.button("Comment on the take").click()
+    page.one("[role=dialog]")
+    page.press("Nice and even", Keys.ENTER)
+    said = page.wait(
+        lambda: "Nice and even" in page.text("[data-testid=take-words]") and page.text("[data-testid=take-words]")
+    )
+    assert "the sound at" in said
+    assert "the take" in said
+    for _ in range(2):
+        waiting = len([b for b in page.all("[data-testid=take-words] button") if b.text == "Take back"])
+        next(b for b in page.all("[data-testid=take-words] button") if b.text == "Take back").click()
+        page.wait(
+            lambda waiting=waiting: (
+                len([b for b in page.all("[data-testid=take-words] button") if b.text == "Take back"]) < waiting
+            )
+        )
+    assert counts(page)["extra"] == 2
+
+
 def test_a_tolerance_shows_what_it_does_before_it_is_kept(page, own):
     before = counts(page)
     page.one("[data-testid=otherwise] summary").click()

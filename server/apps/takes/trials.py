@@ -137,8 +137,11 @@ def keep(actor: User, trial: Trial) -> Take:
         trial.analysis.save(update_fields=word.SUMMED_UP)
         take.need, take.word_version = word.need_of(content.summary), take.word_version + 1
         take.save()
+        own_setup = trial.analysis.setup
         trial.analysis = None
         trial.delete()
+        if own_setup is not None:
+            services.measure_after_set_up(take)
     return take
 
 

@@ -29,25 +29,9 @@ export function TakeHead({ take, zone, judging }: { take: Take; zone: string; ju
           {take.invented && ", played by the simulated student (invented)"}
           {take.judged_at && `, judged ${day(take.judged_at, zone)} by ${take.judged_by ?? "somebody"}`}
         </p>
-        {judging && take.state === "measured" && (
+        {take.state === "measured" && (
           <span className="flex gap-2 print:hidden">
-            {take.judged_at ? (
-              <Button className="min-h-9" disabled={judging.pending} onClick={judging.unjudge}>
-                Back on the Desk
-              </Button>
-            ) : (
-              <Button
-                kind="strong"
-                className="min-h-9"
-                aria-keyshortcuts="Enter"
-                title="Key: Enter"
-                disabled={judging.pending}
-                onClick={judging.judge}
-                data-testid="judge"
-              >
-                Judged{judging.left > 0 && ", next"}
-              </Button>
-            )}
+            {judging && <Judge take={take} judging={judging} />}
             <Link className={buttonClass("plain", "min-h-9")} to={`/compare/${take.id}`}>
               Compare
             </Link>
@@ -79,6 +63,28 @@ export function TakeHead({ take, zone, judging }: { take: Take; zone: string; ju
         </p>
       )}
     </div>
+  );
+}
+
+function Judge({ take, judging }: { take: Take; judging: Judging }) {
+  if (take.judged_at)
+    return (
+      <Button className="min-h-9" disabled={judging.pending} onClick={judging.unjudge}>
+        Back on the Desk
+      </Button>
+    );
+  return (
+    <Button
+      kind="strong"
+      className="min-h-9"
+      aria-keyshortcuts="Enter"
+      title="Key: Enter"
+      disabled={judging.pending}
+      onClick={judging.judge}
+      data-testid="judge"
+    >
+      Judged{judging.left > 0 && ", next"}
+    </Button>
   );
 }
 

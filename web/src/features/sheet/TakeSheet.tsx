@@ -7,6 +7,7 @@ import { Failed } from "~/ui/states";
 import { type SheetNote, sheetNotes, tolerancesOf } from "~/ui/take/notes.math";
 import { lanesOf, spanOfAll } from "~/ui/take/sheet.math";
 import { Causes } from "./Causes";
+import { Extras } from "./Extras";
 import { Groups } from "./Groups";
 import { Inspector } from "./Inspector";
 import { KeyHelp } from "./KeyHelp";
@@ -179,6 +180,14 @@ export function TakeSheet({ me, measured, curves, sound, soundError, judging }: 
           <TakeFacts measured={measured} zone={me.zone} />
           {teacher && <MeasureOtherwise measured={measured} trying={trying} />}
           <TakeWords word={word} zone={me.zone} teacher={teacher} notes={notes} onSelect={select} />
+          <Extras
+            extras={analysis.extras}
+            word={word}
+            teacher={teacher}
+            player={player}
+            notes={notes}
+            onSelect={select}
+          />
           <Rhythm measured={measured} />
           <Quiet
             measured={measured}
@@ -217,7 +226,6 @@ export function TakeSheet({ me, measured, curves, sound, soundError, judging }: 
             >
               <WordPanel
                 word={word}
-                take={measured.take}
                 selected={selected}
                 chosen={chosen}
                 teacher={teacher}

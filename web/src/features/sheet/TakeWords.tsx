@@ -1,6 +1,8 @@
+import { useState } from "react";
+import { Button } from "~/ui/Button";
 import { keyOf, type SheetNote } from "~/ui/take/notes.math";
 import type { Word } from "./useWord";
-import { Said } from "./WordPanel";
+import { Comment, Said } from "./WordPanel";
 
 /** Everything that was said of a take, in its order, each a way to its notes. */
 export function TakeWords({
@@ -16,10 +18,17 @@ export function TakeWords({
   notes: readonly SheetNote[];
   onSelect: (key: string) => void;
 }) {
-  if (word.marks.length === 0) return null;
+  const [asking, setAsking] = useState(false);
   return (
     <section aria-label="What was said" className="mb-6" data-testid="take-words">
-      <h2 className="text-lg font-semibold">What was said</h2>
+      <div className="flex items-baseline gap-3">
+        <h2 className="text-lg font-semibold">What was said</h2>
+        <Button className="min-h-7 px-2 print:hidden" onClick={() => setAsking(true)}>
+          Comment on the take
+        </Button>
+      </div>
+      <Comment open={asking} onOpenChange={setAsking} word={word} notes={[]} of="the take" />
+      {word.marks.length === 0 && <p className="text-sm text-ink-soft">Nothing yet.</p>}
       <ul className="text-sm">
         {word.marks.map((mark) => {
           const first = mark.mark.notes?.[0];
@@ -27,13 +36,15 @@ export function TakeWords({
           const at =
             first && notes.find((n) => keyOf(n.note.id, n.note.repeat) === keyOf(first.id, first.repeat));
           return (
-            <div key={mark.id} className="flex items-baseline gap-3">
-              <span className="w-36 shrink-0">
+            <li key={mark.id} className="flex items-baseline gap-3 border-b border-rule">
+              <span className="w-40 shrink-0">
                 {at ? (
                   <button type="button" className="underline" onClick={() => onSelect(at.key)}>
                     note {at.place}
                     {count > 1 ? ` and ${count - 1} more` : ""}
                   </button>
+                ) : mark.mark.at_s != null ? (
+                  `the sound at ${mark.mark.at_s.toFixed(2)} s`
                 ) : (
                   "the take"
                 )}
@@ -41,7 +52,7 @@ export function TakeWords({
               <div className="min-w-0 flex-1">
                 <Said mark={mark} word={word} zone={zone} mayUndo={teacher} />
               </div>
-            </div>
+            </li>
           );
         })}
       </ul>

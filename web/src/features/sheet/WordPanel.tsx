@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { Mark, MarkRead, Take } from "~/api/client";
+import type { Mark, MarkRead } from "~/api/client";
 import { dayAndTime, measureWords, verdictWords } from "~/lib/words";
 import { Button } from "~/ui/Button";
 import { Dialog } from "~/ui/Dialog";
@@ -9,7 +9,7 @@ import { Failed } from "~/ui/states";
 import type { SheetNote } from "~/ui/take/notes.math";
 import { isAbout, placesOf, type Word } from "./useWord";
 
-export type Asking = "verdict" | "comment" | "meant" | null;
+export type Asking = "verdict" | "comment" | null;
 
 const KINDS: Record<Mark["kind"], string> = {
   meant: "Meant",
@@ -20,7 +20,6 @@ const KINDS: Record<Mark["kind"], string> = {
 
 export interface WordPanelProps {
   word: Word;
-  take: Take;
   selected: SheetNote;
   chosen: readonly SheetNote[];
   teacher: boolean;
@@ -74,7 +73,9 @@ export function WordPanel({ word, selected, chosen, teacher, zone, asking, onAsk
       {own.length > 0 && (
         <ul className="mt-2 text-sm" data-testid="words">
           {own.map((mark) => (
-            <Said key={mark.id} mark={mark} word={word} zone={zone} mayUndo={teacher} />
+            <li key={mark.id} className="border-b border-rule">
+              <Said mark={mark} word={word} zone={zone} mayUndo={teacher} />
+            </li>
           ))}
         </ul>
       )}
@@ -111,7 +112,7 @@ export function Said({
   const { kind, measure, verdict, text } = mark.mark;
   const undone = mark.undone_at !== null;
   return (
-    <li className="flex items-baseline gap-2 border-b border-rule py-1" data-undone={undone}>
+    <div className="flex items-baseline gap-2 py-1" data-undone={undone}>
       <span className={undone ? "text-ink-soft line-through" : ""}>
         <strong className="font-semibold">{KINDS[kind]}</strong>
         {measure ? ` (${measureWords(measure)})` : ""}
@@ -132,7 +133,7 @@ export function Said({
           {undone ? "Count again" : "Take back"}
         </Button>
       )}
-    </li>
+    </div>
   );
 }
 
@@ -210,7 +211,7 @@ function Judge({ open, onOpenChange, word, notes, of }: AskProps) {
   );
 }
 
-function Comment({ open, onOpenChange, word, notes, of }: AskProps) {
+export function Comment({ open, onOpenChange, word, notes, of }: AskProps) {
   const [text, setText] = useState("");
   const say = () => {
     const at = notes[0]?.note.onset_s ?? null;
