@@ -1,5 +1,5 @@
 import { Minus, Plus } from "lucide-react";
-import { type MouseEvent, type ReactNode, useCallback, useEffect, useMemo } from "react";
+import { type MouseEvent, type ReactNode, useCallback, useEffect, useMemo, useRef } from "react";
 import type { Curves, NoiseEvent, TakeMeasured } from "~/api/client";
 import { secondsAt, xOf } from "~/lib/axis.math";
 import type { Player } from "~/lib/usePlayer";
@@ -164,9 +164,14 @@ function InLine({
   const noteOf = useMemo(() => new Map(notes.map((n) => [keyOf(n.note.id, n.note.repeat), n])), [notes]);
   const span = selected && spanOf(selected, drill.length_beats, axis);
   const [fromS, toS] = span ?? [null, null];
+  // Only where another note is selected: who zooms or scrolls elsewhere wants to be there.
+  const revealNow = useRef(reveal);
   useEffect(() => {
-    if (fromS !== null && toS !== null) reveal(fromS, toS);
-  }, [reveal, fromS, toS]);
+    revealNow.current = reveal;
+  }, [reveal]);
+  useEffect(() => {
+    if (fromS !== null && toS !== null) revealNow.current(fromS, toS);
+  }, [fromS, toS]);
   const range = chosen.length > 1 ? spanOfAll(chosen, drill.length_beats, axis) : null;
 
   const clickAt = (event: MouseEvent<HTMLElement>) => {

@@ -45,6 +45,11 @@ export interface View {
   isWhole: boolean;
 }
 
+function unstretch(element: HTMLElement) {
+  element.style.transform = "";
+  element.style.willChange = "";
+}
+
 /** What of a take is seen: how close, and from where. */
 export function useView(durationS: number, grid: { bpm: number | null; first_beat_s: number | null }): View {
   const scroller = useRef<HTMLDivElement | null>(null);
@@ -52,7 +57,12 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
   const [wanted, setWanted] = useState(START_PX_PER_S);
   const [tile, setTile] = useState(0);
   const pxPerSecond = zoomed(wanted, 1, durationS, width);
-  const axis = useMemo(() => makeAxis(durationS, pxPerSecond, grid), [durationS, pxPerSecond, grid]);
+  // By its values: a word that is said brings a new analysis with the same grid.
+  const { bpm, first_beat_s } = grid;
+  const axis = useMemo(
+    () => makeAxis(durationS, pxPerSecond, { bpm, first_beat_s }),
+    [durationS, pxPerSecond, bpm, first_beat_s],
+  );
   const tiles = useMemo(() => {
     const last = Math.ceil(axis.widthPx / TILE_PX) - 1;
     const first = Math.max(0, Math.min(tile, last) - TILES_AROUND);
@@ -92,7 +102,7 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
     if (!box) return;
     if (held) box.scrollLeft = xOf(axis, held.seconds) - held.x;
     anchor.current = null;
-    if (content.current) content.current.style.transform = "";
+    if (content.current) unstretch(content.current);
     setTile(Math.floor(box.scrollLeft / TILE_PX));
     tell();
   }, [axis, tell]);
@@ -119,7 +129,7 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
         const by = now.factor;
         now.factor = 1;
         if (by === 1) {
-          if (content.current) content.current.style.transform = "";
+          if (content.current) unstretch(content.current);
         } else zoomAt(by, now.x);
       };
       window.clearTimeout(now.timer);
@@ -130,6 +140,7 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
       const box = scroller.current;
       const at = (box?.scrollLeft ?? 0) + now.x;
       if (content.current) {
+        content.current.style.willChange = "transform";
         content.current.style.transformOrigin = `${at}px 0`;
         content.current.style.transform = `scaleX(${whole})`;
       }
