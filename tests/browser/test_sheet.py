@@ -73,6 +73,22 @@ def test_from_the_whole_take_to_one_cycle(page):
     assert page.all("[data-testid=stacked]")
 
 
+def test_who_zooms_elsewhere_stays_there(page):
+    opened(page, "legato_cycle", "Oda Vintersee", lambda t: True)
+    strips = page.one("[data-testid=strips]")
+    page.press("+", "+")
+    page.driver.execute_script("arguments[0].scrollLeft = arguments[0].scrollWidth", strips)
+    wide = page.driver.execute_script("return arguments[0].scrollWidth", strips)
+    page.press("+")
+    page.wait(lambda: page.driver.execute_script("return arguments[0].scrollWidth", strips) > 1.2 * wide)
+    assert page.driver.execute_script("return arguments[0].scrollLeft / arguments[0].scrollWidth", strips) > 0.6
+    # Another note brings the strips to it.
+    page.press(Keys.ARROW_RIGHT)
+    page.wait(
+        lambda: page.driver.execute_script("return arguments[0].scrollLeft / arguments[0].scrollWidth", strips) < 0.3
+    )
+
+
 def test_scrolling_keeps_up_and_keys_sound_at_once(page):
     opened(page, "legato_cycle", "Oda Vintersee", lambda t: True)
     for _ in range(4):
