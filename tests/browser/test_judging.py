@@ -199,6 +199,10 @@ def test_a_tolerance_shows_what_it_does_before_it_is_kept(page, own):
     page.driver.find_element("id", label.get_attribute("for")).send_keys("40")
     page.button("Show the effect").click()
     page.one("[data-testid=trial-counts]", 40)
+    # It comes into sight by itself, over the strips.
+    assert page.driver.execute_script(
+        "const b = document.querySelector('[data-testid=trial]').getBoundingClientRect(); return b.top >= 0 && b.top < innerHeight"
+    )
     shown = {c.get_attribute("data-count"): int(c.text) for c in page.all("[data-testid=trial-counts] [data-count]")}
     assert shown["clean/0"] == before["clean"]
     assert shown["clean/1"] > before["clean"]
@@ -215,7 +219,14 @@ def test_a_note_is_said_to_be_another_sound(page, own):
     first = selected(page)
     page.press("]")
     page.one("[data-testid=trial-counts]", 40)
-    page.button("Keep this").click()
+    # Enter would confirm the take; what is being tried has to be kept or left first.
+    page.press(Keys.ENTER)
+    page.press(Keys.ESCAPE)
+    page.wait(lambda: not page.all("[data-testid=trial]"))
+    assert page.fetch(f"/api/v1/takes/{own}")["judged_at"] is None
+    page.press("]")
+    page.one("[data-testid=trial-counts]", 40)
+    page.press("y")
     page.wait(lambda: len(page.fetch(f"/api/v1/takes/{own}/analysis").get("pins", [])) == 1, 40)
     pin = page.fetch(f"/api/v1/takes/{own}/analysis")["pins"][0]
     assert f"{pin['id']}@{pin['repeat']}" == first

@@ -114,7 +114,7 @@ export function TakeSheet({ me, measured, curves, sound, soundError, judging }: 
     go: choice.go,
     repeat: choice.repeat,
     wholeRepeat: choice.wholeRepeat,
-    single: choice.single,
+    single: () => (trying.trial ? trying.drop() : choice.single()),
     fault: choice.fault,
     cause: (number) => {
       const cause = analysis.causes[number];
@@ -139,7 +139,11 @@ export function TakeSheet({ me, measured, curves, sound, soundError, judging }: 
     move,
     undo: () => teacher && word.last && word.undo(word.last),
     redo: () => teacher && word.lastUndone && word.undo(word.lastUndone, false),
-    judged: () => judging?.judge(),
+    keep: () => {
+      if (trying.trial?.state === "measured" && !trying.trial.out_of_date && !trying.pending) trying.keep();
+    },
+    // Not while something is still being tried: which of both would be confirmed?
+    judged: () => !trying.trial && judging?.judge(),
     desk: () => void navigate("/"),
     help: () => setHelp(true),
   };

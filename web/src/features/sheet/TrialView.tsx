@@ -1,3 +1,4 @@
+import { useEffect, useRef } from "react";
 import { Button } from "~/ui/Button";
 import { Failed } from "~/ui/states";
 import { Ticks } from "~/ui/Ticks";
@@ -17,6 +18,12 @@ const COUNTS = [
 /** What a change would do, beside what counts now; nothing is changed until it is kept. */
 export function TrialView({ trying }: { trying: Trying }) {
   const { trial } = trying;
+  const section = useRef<HTMLElement>(null);
+  const id = trial?.id;
+  // It stands over the strips; what asked for it may stand far below.
+  useEffect(() => {
+    if (id) section.current?.focus();
+  }, [id]);
   if (trying.error && !trial) return <Failed error={trying.error} />;
   if (!trial) return null;
   return (
@@ -110,11 +117,17 @@ export function TrialView({ trying }: { trying: Trying }) {
       {trying.error && <Failed error={trying.error} />}
       <div className="mt-4 flex gap-3">
         {trial.state === "measured" && (
-          <Button kind="strong" disabled={trying.pending || trial.out_of_date} onClick={trying.keep}>
+          <Button
+            kind="strong"
+            aria-keyshortcuts="Y"
+            title="Key: Y"
+            disabled={trying.pending || trial.out_of_date}
+            onClick={trying.keep}
+          >
             Keep this
           </Button>
         )}
-        <Button disabled={trying.pending} onClick={trying.drop}>
+        <Button aria-keyshortcuts="Escape" title="Key: Esc" disabled={trying.pending} onClick={trying.drop}>
           {trial.state === "refused" ? "Close" : "Leave it as it was"}
         </Button>
       </div>

@@ -47,6 +47,7 @@ export const KEYS: { title: string; keys: [string, string][] }[] = [
       ["J", "judge it otherwise"],
       ["K", "comment"],
       ["[ ]", "it is the sound before, after (measured again)"],
+      ["Y, Esc", "keep what was measured otherwise, or leave it"],
       ["Ctrl Z", "take the last word back; with Shift: let it count again"],
       ["Enter", "judged; on to the next take"],
       ["D", "to the Desk"],
@@ -74,6 +75,7 @@ export interface SheetActions {
   move: (way: 1 | -1) => void;
   undo: () => void;
   redo: () => void;
+  keep: () => void;
   judged: () => void;
   desk: () => void;
   help: () => void;
@@ -126,6 +128,7 @@ export function useSheetKeys(actions: SheetActions, listening: Listening) {
       "]": () => actions.move(1),
       "ctrl+z": actions.undo,
       "ctrl+shift+z": actions.redo,
+      y: actions.keep,
       enter: actions.judged,
       d: actions.desk,
       "?": actions.help,
