@@ -145,6 +145,16 @@ def test_weak_hammer_ons_alone_are_not_laid_to_all_slurs():
     assert "close behind the fret" in cause.tries[0]
 
 
+def test_unclear_notes_are_laid_to_the_floor_only_where_they_say_so_themselves():
+    asked = drill("Alternate picking in 4s, up")
+    found = analysed(asked, floor_dbfs=-45.0, random_db=1.6)
+    assert "high_floor" in found.take.warnings
+    assert found.summary.unclear > 5
+    said = [n for n in found.notes if "floor_too_high" in n.reasons]
+    told = [c for c in found.causes if c.code == "floor_high"]
+    assert bool(told) == (len(said) > 0.1 * len(found.notes))
+
+
 def test_codes_are_unique_and_every_rule_says_something_to_try():
     assert len({r.code for r in RULES}) == len(RULES)
     for rule in RULES:

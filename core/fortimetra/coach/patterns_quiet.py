@@ -96,11 +96,10 @@ def scrapes(seen: Judged) -> Shown | None:
 
 
 def unclear_by(*codes: str, measure: str, text: str):  # type: ignore[no-untyped-def]
-    """Much of the take cannot be told because of the recording chain."""
+    """Notes that cannot be told because of the recording chain, as their own reasons say."""
 
     def find(seen: Judged) -> Shown | None:
-        warned = set(codes) & set(seen.analysis.take.warnings)
-        notes = [n for n in seen.played if n.clean == "unclear" and (set(codes) & set(n.reasons) or warned)]
+        notes = [n for n in seen.played if n.clean == "unclear" and set(codes) & set(n.reasons)]
         if not notes:
             return None
         found = [n for n in seen.played if getattr(n, measure) is not None]

@@ -70,7 +70,7 @@ OUTER: tuple[Rule, ...] = (
         _try("Record without delay and reverb, close to the microphone or straight into the interface."), outer=True,
     ),
     Rule(
-        "floor_high", "noise", quiet.unclear_by("high_floor", "floor_too_high", measure="noise", text="cannot be told over the floor."),
+        "floor_high", "noise", quiet.unclear_by("floor_too_high", measure="noise", text="cannot be told over the floor."),
         "The noise floor hides soft faults", "Soft strings lie under the noise of the recording chain.",
         _try("Turn the guitar's volume up and the input down, try another cable, and turn away from screens and transformers."),
         outer=True,

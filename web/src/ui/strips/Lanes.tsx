@@ -5,7 +5,7 @@ import { type LaneName, notesWithin } from "~/ui/take/sheet.math";
 import { DenseStrip, type Stroke } from "./Dense";
 import { QuietStrip } from "./QuietStrip";
 import { TIME_HEIGHT, TimeStrip, yOfMs } from "./TimeStrip";
-import { TOUCH_FLOOR, TOUCH_HEIGHT, TouchStrip, yOfDb } from "./TouchStrip";
+import { TOUCH_HEIGHT, TouchStrip, yOfDb } from "./TouchStrip";
 import { TUNE_HEIGHT, TuneStrip, yOfError } from "./TuneStrip";
 
 /** Notes closer than this are drawn as strokes: there is no room for more. */
@@ -103,6 +103,6 @@ const FAR: Record<
     strokeOf: ({ note: { level } }) =>
       level?.level_db == null
         ? null
-        : { y0: TOUCH_FLOOR, y1: yOfDb(level.level_db), says: says(level.verdict, level.deviation_db ?? -1) },
+        : { y0: yOfDb(0), y1: yOfDb(level.level_db), says: says(level.verdict, level.deviation_db ?? -1) },
   },
 };

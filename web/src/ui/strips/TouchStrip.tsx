@@ -5,8 +5,7 @@ import { BeatRules } from "./BeatRules";
 import { StripScale } from "./StripScale";
 
 export const TOUCH_HEIGHT = 104;
-export const TOUCH_FLOOR = TOUCH_HEIGHT - 14;
-const FLOOR = TOUCH_FLOOR;
+const FLOOR = TOUCH_HEIGHT - 14;
 const ZERO = 40;
 const DB_PX = 3.4;
 const LABELLED_DB = [6, 0, -6, -12];
