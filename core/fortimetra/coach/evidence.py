@@ -40,7 +40,7 @@ def least_share(k: int, n: int) -> float:
     Zero for fewer than two: once is chance.
 
     >>> round(least_share(4, 4), 2), round(least_share(2, 8), 2), least_share(1, 1)
-    (0.71, 0.12, 0.0)
+    (0.71, 0.11, 0.0)
     """
     n = max(k, n)
     if k < LEAST_EXPLAINED:

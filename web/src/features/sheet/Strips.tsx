@@ -90,7 +90,7 @@ export function Strips(props: StripsProps) {
             {lanes.map((lane) => (
               <Small
                 key={lane}
-                label={`Repeats stacked: ${NAMES[lane]}`}
+                label={`Stack ${NAMES[lane]}, repeat under repeat`}
                 keys="V"
                 pressed={arrangement === lane}
                 onClick={() => onArrange(lane)}
