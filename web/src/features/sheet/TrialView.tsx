@@ -47,7 +47,7 @@ export function TrialView({ trying }: { trying: Trying }) {
       {trial.state === "measured" && trial.before && trial.after && trial.comparison && (
         <>
           <h2 className="font-semibold">
-            {gainWords(trial.comparison)}{" "}
+            {gainWords(trial.comparison, true)}{" "}
             {trial.core_versions && trial.core_versions[0] !== trial.core_versions[1] && (
               <span className="font-normal text-ink-soft">
                 Measuring version {trial.core_versions[0]} before, {trial.core_versions[1]} now.

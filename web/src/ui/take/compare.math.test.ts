@@ -41,4 +41,10 @@ describe("differences in words", () => {
   ])("counts %i gained and %i lost", (gained, lost, words) => {
     expect(gainWords({ gained, lost } as Comparison)).toBe(words);
   });
+
+  it("does not speak of what is only tried as if it were so", () => {
+    expect(gainWords({ gained: 3, lost: 1 } as Comparison, true)).toBe(
+      "3 notes would become clean, 1 note would be clean no more.",
+    );
+  });
 });

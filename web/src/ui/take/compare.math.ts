@@ -49,10 +49,12 @@ export function changeWords(found: Difference): string {
   return `${signed(found.difference, digits)}${found.u === null ? "" : ` ${plusMinus(found.u, digits)}`}`;
 }
 
-/** "3 notes became clean, 1 is clean no more". */
-export function gainWords({ gained, lost }: Comparison): string {
+/** "3 notes became clean, 1 note is clean no more"; tried: of what is not kept yet, "would become". */
+export function gainWords({ gained, lost }: Comparison, tried = false): string {
   const parts = [];
-  if (gained) parts.push(`${gained} ${gained === 1 ? "note" : "notes"} became clean`);
-  if (lost) parts.push(`${lost} ${lost === 1 ? "note is" : "notes are"} clean no more`);
+  const became = tried ? "would become" : "became";
+  if (gained) parts.push(`${gained} ${gained === 1 ? "note" : "notes"} ${became} clean`);
+  const are = tried ? "would be" : lost === 1 ? "is" : "are";
+  if (lost) parts.push(`${lost} ${lost === 1 ? "note" : "notes"} ${are} clean no more`);
   return parts.length ? `${parts.join(", ")}.` : "No note changes sides.";
 }
