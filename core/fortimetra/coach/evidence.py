@@ -118,6 +118,9 @@ class Judged:
         return found
 
 
+Pattern = Callable[[Judged], Shown | None]
+
+
 def key(note: NoteFound) -> tuple[str, int, int | None]:
     """What tells a note from all others of its take."""
     return note.id, note.repeat, note.string

@@ -6,7 +6,18 @@ from collections import defaultdict
 from collections.abc import Sequence
 from typing import Literal
 
-from fortimetra.coach.evidence import Judged, Shown, counted, judged, middle, one_sided, outside, signed, sure_slope
+from fortimetra.coach.evidence import (
+    Judged,
+    Pattern,
+    Shown,
+    counted,
+    judged,
+    middle,
+    one_sided,
+    outside,
+    signed,
+    sure_slope,
+)
 from fortimetra.model.analysis import NoteFound
 
 # A string is out of tune, not its notes, where they lie this closely together around their own median.
@@ -90,7 +101,7 @@ def _bends(seen: Judged, kinds: Sequence[str]) -> list[NoteFound]:
     return [n for n in judged(seen.played, "bend") if n.bend is not None and n.bend.kind in kinds]
 
 
-def bends_off(sign: int, kinds: Sequence[str] = ("bend",), what: str = "bends"):  # type: ignore[no-untyped-def]
+def bends_off(sign: int, kinds: Sequence[str] = ("bend",), what: str = "bends") -> Pattern:
     """Bends of these kinds that miss their target on one side (sign −1: flat), where that side is the take's usual one."""
 
     def find(seen: Judged) -> Shown | None:
@@ -168,7 +179,7 @@ def landings_off(seen: Judged) -> Shown | None:
     return Shown(tuple(off), len(bends), f"{counted(len(off), len(bends), 'releases')} land {_cents(usual)} (median).")
 
 
-def unisons(state: Literal["under", "past"]):  # type: ignore[no-untyped-def]
+def unisons(state: Literal["under", "past"]) -> Pattern:
     """Unison bends that stay on one side."""
 
     def find(seen: Judged) -> Shown | None:
@@ -184,7 +195,7 @@ def unisons(state: Literal["under", "past"]):  # type: ignore[no-untyped-def]
     return find
 
 
-def returns_off(line: Literal["bottom", "top", "centre"], sign: int):  # type: ignore[no-untyped-def]
+def returns_off(line: Literal["bottom", "top", "centre"], sign: int) -> Pattern:
     """Vibratos whose return line is missed on one side."""
 
     def find(seen: Judged) -> Shown | None:
@@ -210,7 +221,7 @@ def returns_off(line: Literal["bottom", "top", "centre"], sign: int):  # type: i
     return find
 
 
-def swings_uneven(value: Literal["extent_cv", "rate_cv"], what: str):  # type: ignore[no-untyped-def]
+def swings_uneven(value: Literal["extent_cv", "rate_cv"], what: str) -> Pattern:
     """Vibratos uneven in width, or in time."""
 
     def find(seen: Judged) -> Shown | None:
@@ -245,7 +256,7 @@ def swings_fade(seen: Judged) -> Shown | None:
     )
 
 
-def slide_off(sign: int):  # type: ignore[no-untyped-def]
+def slide_off(sign: int) -> Pattern:
     """Notes under a slide, all off by the same side."""
 
     def find(seen: Judged) -> Shown | None:

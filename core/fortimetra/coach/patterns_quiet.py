@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from statistics import median
 from typing import Literal
 
-from fortimetra.coach.evidence import Judged, Shown, counted, judged, key, outside, signed
+from fortimetra.coach.evidence import Judged, Pattern, Shown, counted, judged, key, outside, signed
 from fortimetra.model.analysis import NoiseEvent, NoteFound
 
 Side = Literal["below", "above", "between", "behind"]
@@ -30,7 +30,7 @@ def _rung(seen: Judged, sides: Sequence[Side], kinds: Sequence[str]) -> list[tup
     ]
 
 
-def ringing(*sides: Side, kinds: Sequence[str] = ("open_ring", "bleed"), least_s: float = 0.0):  # type: ignore[no-untyped-def]
+def ringing(*sides: Side, kinds: Sequence[str] = ("open_ring", "bleed"), least_s: float = 0.0) -> Pattern:
     """Strings that ring on one side of what is played."""
 
     def find(seen: Judged) -> Shown | None:
@@ -56,7 +56,7 @@ def ringing(*sides: Side, kinds: Sequence[str] = ("open_ring", "bleed"), least_s
     return find
 
 
-def stops(reason: Literal["still_fretted", "fretting_hand_first", "rings_after_stop"]):  # type: ignore[no-untyped-def]
+def stops(reason: Literal["still_fretted", "fretting_hand_first", "rings_after_stop"]) -> Pattern:
     """Sound after a stop, by which hand was late."""
 
     def find(seen: Judged) -> Shown | None:
@@ -95,7 +95,7 @@ def scrapes(seen: Judged) -> Shown | None:
     return Shown(tuple(notes.values()), len(seen.played), f"{len(found)} scrapes are heard.")
 
 
-def unclear_by(*codes: str, measure: str, text: str):  # type: ignore[no-untyped-def]
+def unclear_by(*codes: str, measure: str, text: str) -> Pattern:
     """Notes that cannot be told because of the recording chain, as their own reasons say."""
 
     def find(seen: Judged) -> Shown | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fortimetra.coach.evidence import (
     Judged,
+    Pattern,
     Shown,
     apart,
     clearly_beyond,
@@ -39,7 +40,7 @@ def _articulation(seen: Judged, note: NoteFound) -> str:
     return "" if event is None else event.articulation
 
 
-def all_shifted(sign: int):  # type: ignore[no-untyped-def]
+def all_shifted(sign: int) -> Pattern:
     """Every note early or late by about the same."""
 
     def find(seen: Judged) -> Shown | None:
@@ -71,7 +72,7 @@ def late_after_string_change(seen: Judged) -> Shown | None:
     return Shown(tuple(late), len(after), text)
 
 
-def tempo_creeps(sign: int):  # type: ignore[no-untyped-def]
+def tempo_creeps(sign: int) -> Pattern:
     """The take drags (sign +1) or rushes (−1) steadily away from the click."""
 
     def find(seen: Judged) -> Shown | None:
@@ -107,7 +108,7 @@ def bend_breaks_rhythm(seen: Judged) -> Shown | None:
     return Shown(tuple(off), len(bent), text)
 
 
-def inside_groups(sign: int):  # type: ignore[no-untyped-def]
+def inside_groups(sign: int) -> Pattern:
     """Later notes of the groups come early (sign −1: rushed) or late."""
 
     def find(seen: Judged) -> Shown | None:
@@ -148,7 +149,7 @@ def double_hits(seen: Judged) -> Shown | None:
     )
 
 
-def slurs_soft(articulation: str):  # type: ignore[no-untyped-def]
+def slurs_soft(articulation: str) -> Pattern:
     """Hammer-ons, or pull-offs, softer than the student's own picked notes allow."""
 
     def find(seen: Judged) -> Shown | None:

@@ -7,16 +7,14 @@ schools; that they help is common practice, no source.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
 from fortimetra.coach import patterns_pitch as pitch
 from fortimetra.coach import patterns_quiet as quiet
 from fortimetra.coach import patterns_time as time
-from fortimetra.coach.evidence import Judged, Shown
+from fortimetra.coach.evidence import Pattern
 
-Pattern = Callable[[Judged], Shown | None]
 Force = Literal["strong", "light"]
 
 

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from statistics import median
 
 from fortimetra.coach.causes import likely_causes
+from fortimetra.judge.spread import robust_spread
 from fortimetra.judge.summary import summarise
 from fortimetra.judge.verdict import together
 from fortimetra.model.analysis import Analysis, Extra, Measured, NoteFound
@@ -17,7 +18,6 @@ from fortimetra.model.word import Mark, Place
 
 # An extra sound is the one a mark is about within this time: measured again it may lie a little elsewhere.
 SAME_SOUND_S = 0.03
-MAD_TO_SD = 1.4826
 
 
 def with_word(analysis: Analysis, drill: Drill, marks: Sequence[Mark]) -> Analysis:
@@ -109,17 +109,12 @@ def _extra(extra: Extra, marks: Sequence[Mark]) -> Extra:
     return extra
 
 
-def _spread(values: Sequence[float]) -> float:
-    centre = median(values)
-    return MAD_TO_SD * median([abs(v - centre) for v in values])
-
-
 def _timing(old: TimingSummary | None, notes: Sequence[NoteFound]) -> TimingSummary | None:
     errors = [n.timing.error_ms for n in notes if n.timing is not None and n.timing.error_ms is not None]
     if old is None or not errors:
         return old
     bias = None if old.bias_ms is None else round(median(errors), 2)
-    return old.model_copy(update={"bias_ms": bias, "jitter_ms": round(_spread(errors), 2)})
+    return old.model_copy(update={"bias_ms": bias, "jitter_ms": round(robust_spread(errors), 2)})
 
 
 def _level(old: LevelSummary | None, notes: Sequence[NoteFound]) -> LevelSummary | None:
@@ -130,11 +125,11 @@ def _level(old: LevelSummary | None, notes: Sequence[NoteFound]) -> LevelSummary
     ]
     if old is None or old.spread_db is None or not picked:
         return old
-    return old.model_copy(update={"spread_db": round(_spread(picked), 2)})
+    return old.model_copy(update={"spread_db": round(robust_spread(picked), 2)})
 
 
 def _length(old: LengthSummary | None, notes: Sequence[NoteFound]) -> LengthSummary | None:
     ratios = [n.length.length_ratio for n in notes if n.length is not None and n.length.length_ratio is not None]
     if old is None or not ratios:
         return old
-    return old.model_copy(update={"ratio": round(median(ratios), 3), "spread": round(_spread(ratios), 3)})
+    return old.model_copy(update={"ratio": round(median(ratios), 3), "spread": round(robust_spread(ratios), 3)})

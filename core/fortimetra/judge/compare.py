@@ -8,12 +8,12 @@ from math import hypot, sqrt
 from statistics import fmean, median
 from typing import Literal
 
+from fortimetra.judge.spread import robust_spread
 from fortimetra.model.analysis import Analysis, NoteFound
 from fortimetra.model.base import Model
 from fortimetra.model.verdict import Verdict
 
 COVERAGE = 2.0
-MAD_TO_SD = 1.4826
 MEDIAN_TO_MEAN_SD = 1.2533
 LEAST_NOTES = 3
 
@@ -151,7 +151,7 @@ def _overall(a: Analysis, b: Analysis) -> tuple[Difference, ...]:
         u = hypot(_median_u(xs), _median_u(ys))
         found.append(_difference(value.code, value.unit, median(xs), median(ys), u, zero=value.zero))
         if value.zero is not None:
-            sx, sy = _spread(xs), _spread(ys)
+            sx, sy = robust_spread(xs), robust_spread(ys)
             u = hypot(_spread_u(sx, len(xs)), _spread_u(sy, len(ys)))
             found.append(_difference(f"{value.code}_spread", value.unit, sx, sy, u, more_is_better=False))
     found += _of_takes(a, b)
@@ -188,11 +188,6 @@ def _of_takes(a: Analysis, b: Analysis) -> list[Difference]:
 
 def _values(notes: Sequence[NoteFound], value: _Value) -> list[float]:
     return [v for n in notes if n.said != "excluded" and (v := value.read(n)[0]) is not None]
-
-
-def _spread(values: Sequence[float]) -> float:
-    centre = median(values)
-    return MAD_TO_SD * median([abs(v - centre) for v in values])
 
 
 def _median_u(values: Sequence[float]) -> float:

@@ -7,7 +7,6 @@ import { DeleteTake } from "./DeleteTake";
 export interface Judging {
   judge: () => void;
   unjudge: () => void;
-  next: () => void;
   left: number;
   pending: boolean;
   /** Why it was not judged. */

@@ -80,7 +80,6 @@ function useJudging(take: Take | undefined, teacher: boolean): Judging | null {
       else judge.mutate(wanted(true));
     },
     unjudge: () => judge.mutate(wanted(false)),
-    next: next.go,
     left: next.left,
     pending: judge.isPending,
     problem: problem ?? (judge.error instanceof Error ? judge.error.message : null),

@@ -25,7 +25,7 @@ import { useListening } from "./useListening";
 import { type SheetActions, useSheetKeys } from "./useSheetKeys";
 import { useTrial } from "./useTrial";
 import { useView } from "./useView";
-import { placesOf, useWord } from "./useWord";
+import { isAmong, placesOf, useWord } from "./useWord";
 import { type Asking, WordPanel } from "./WordPanel";
 
 export interface TakeSheetProps {
@@ -79,7 +79,7 @@ export function TakeSheet({ me, measured, curves, sound, soundError, judging }: 
   /** Asked again, the next of its notes. */
   const showCause = useCallback(
     (cause: Cause) => {
-      const own = notes.filter((n) => isPlace(cause, n));
+      const own = notes.filter((n) => isAmong(cause.places, n));
       const at = own.findIndex((n) => n.key === selected?.key);
       const next = own[(at + 1) % Math.max(1, own.length)];
       setCauseShown(cause.code);
@@ -223,7 +223,7 @@ export function TakeSheet({ me, measured, curves, sound, soundError, judging }: 
               sentences={measured.sentences}
               hearing={measured.hearing}
               student={measured.take.student}
-              causes={analysis.causes.filter((c) => isPlace(c, selected))}
+              causes={analysis.causes.filter((c) => isAmong(c.places, selected))}
               listening={listening}
               ready={player.ready}
               onHelp={() => setHelp(true)}
@@ -248,12 +248,6 @@ export function TakeSheet({ me, measured, curves, sound, soundError, judging }: 
 
 /** Sounds nearer than this are one. */
 const LEAST_APART_S = 0.03;
-
-function isPlace(cause: Cause, { note }: SheetNote): boolean {
-  return (cause.places ?? []).some(
-    (p) => p.id === note.id && p.repeat === note.repeat && (p.string == null || p.string === note.string),
-  );
-}
 
 /** The loudest string that rings while a note sounds. */
 function ringUnder(selected: SheetNote | null, events: readonly NoiseEvent[]): NoiseEvent | null {

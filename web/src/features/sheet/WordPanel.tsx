@@ -7,7 +7,7 @@ import { Field } from "~/ui/form/Field";
 import { Select } from "~/ui/Select";
 import { Failed } from "~/ui/states";
 import type { SheetNote } from "~/ui/take/notes.math";
-import { isAbout, placesOf, type Word } from "./useWord";
+import { isAmong, placesOf, type Word } from "./useWord";
 
 export type Asking = "verdict" | "comment" | null;
 
@@ -31,7 +31,7 @@ export interface WordPanelProps {
 /** What a teacher may say of the selected notes, and what was said. */
 export function WordPanel({ word, selected, chosen, teacher, zone, asking, onAsk }: WordPanelProps) {
   const notes = chosen.length > 1 ? chosen : [selected];
-  const own = word.marks.filter((m) => isAbout(m, selected));
+  const own = word.marks.filter((m) => isAmong(m.mark.notes, selected));
   const of = notes.length > 1 ? `${notes.length} notes` : "this note";
   return (
     <section aria-label="Your word" className="mt-3 border-t border-rule pt-2" data-testid="word">

@@ -83,9 +83,9 @@ export function placesOf(notes: readonly SheetNote[]): Place[] {
   }));
 }
 
-/** Whether a word is about a note. */
-export function isAbout(mark: MarkRead, { note }: SheetNote): boolean {
-  return (mark.mark.notes ?? []).some(
+/** Whether a note is one of some places; a place without a string is every note of its event. */
+export function isAmong(places: readonly Place[] | undefined, { note }: SheetNote): boolean {
+  return (places ?? []).some(
     (p) => p.id === note.id && p.repeat === note.repeat && (p.string == null || p.string === note.string),
   );
 }
