@@ -28,6 +28,7 @@ def main(arguments: Sequence[str], *, usage: str) -> int:
         "check": lambda rest: test(["checks", "web", *rest]),
         "bench": bench,
         "analyse": lambda rest: tool("analyse", rest),
+        "batch": lambda rest: tool("batch", rest),
         "play": lambda rest: tool("play", rest),
         "convert": lambda rest: tool("convert", rest),
         "python": python,

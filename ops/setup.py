@@ -8,6 +8,7 @@ import os
 import shutil
 import subprocess
 import sys
+import sysconfig
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
@@ -28,7 +29,15 @@ PYTHON_PACKAGES = {
     "libc6-dev": "/usr/include/stdio.h",
     "pkg-config": "/usr/bin/pkg-config",
 }
-SERVER_PACKAGES = {"mariadb-server": "/usr/sbin/mariadbd", "redis-server": "/usr/bin/redis-server"}
+_LIBRARIES = f"/usr/lib/{sysconfig.get_config_var('MULTIARCH') or 'x86_64-linux-gnu'}"
+SERVER_PACKAGES = {
+    "mariadb-server": "/usr/sbin/mariadbd",
+    "redis-server": "/usr/bin/redis-server",
+    # What the lesson sheet's PDF is set with.
+    "libpango-1.0-0": f"{_LIBRARIES}/libpango-1.0.so.0",
+    "libpangoft2-1.0-0": f"{_LIBRARIES}/libpangoft2-1.0.so.0",
+    "libharfbuzz-subset0": f"{_LIBRARIES}/libharfbuzz-subset.so.0",
+}
 TEST_PACKAGES = {
     "chromium": "/usr/bin/chromium",
     "chromium-driver": "/usr/bin/chromedriver",

@@ -11,6 +11,8 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from fortimetra.batch import add_arguments as add_batch_arguments
+from fortimetra.batch import run as run_batch
 from fortimetra.errors import FortimetraError
 
 if TYPE_CHECKING:
@@ -18,11 +20,11 @@ if TYPE_CHECKING:
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
-    """Exit status 0 with a result; 2 with one line on standard error for input that cannot be used."""
+    """Exit status 0 with a result; 1 where a batch could not measure all; 2 with one line on standard error for input that cannot be used."""
     options = _parser().parse_args(arguments)
-    run: Callable[[argparse.Namespace], None] = options.run
+    run: Callable[[argparse.Namespace], int | None] = options.run
     try:
-        run(options)
+        return run(options) or 0
     except FortimetraError as error:
         print(f"fortimetra: error: {error.detail}", file=sys.stderr)
         return 2
@@ -34,7 +36,6 @@ def main(arguments: Sequence[str] | None = None) -> int:
         name = f"{error.filename}: " if error.filename else ""
         print(f"fortimetra: error: {name}{error.strerror or error}", file=sys.stderr)
         return 2
-    return 0
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -55,6 +56,10 @@ def _parser() -> argparse.ArgumentParser:
     analyse.add_argument("--jams", type=Path, help="write notes and contour as JAMS")
     analyse.add_argument("--progress", action="store_true", help="stage and fraction on standard error")
     analyse.set_defaults(run=_analyse)
+
+    batch = commands.add_parser("batch", help="measure many takes, and one table of them all")
+    add_batch_arguments(batch)
+    batch.set_defaults(run=run_batch)
 
     play = commands.add_parser("play", help="let the simulated student play a drill (invented data)")
     play.add_argument("drill", type=Path, metavar="DRILL")
@@ -78,6 +83,7 @@ def _parser() -> argparse.ArgumentParser:
 
 def _analyse(options: argparse.Namespace) -> None:
     from fortimetra.formats.contour_csv import contour_csv
+    from fortimetra.formats.curve import curve_of
     from fortimetra.model.context import Click, Setup
     from fortimetra.model.drill import Drill
     from fortimetra.model.guitar import Guitar
@@ -97,11 +103,11 @@ def _analyse(options: argparse.Namespace) -> None:
     if options.write_setup:
         write_atomically(options.write_setup, _setup_text(found).encode())
     if options.contour:
-        write_atomically(options.contour, contour_csv(found).encode())
+        write_atomically(options.contour, contour_csv(found.analysis, curve_of(found)).encode())
     if options.jams:
         from fortimetra.formats.jams_file import jams_text
 
-        write_atomically(options.jams, jams_text(found).encode())
+        write_atomically(options.jams, jams_text(found.analysis, curve_of(found)).encode())
     text = json.dumps(found.analysis.model_dump(mode="json", by_alias=True), indent=1, ensure_ascii=False) + "\n"
     if options.out:
         write_atomically(options.out, text.encode())

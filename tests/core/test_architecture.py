@@ -36,7 +36,6 @@ ALLOWED_OUTSIDE = {
     "av",
     "pydantic",
     "pyloudnorm",
-    "jams",
     "mido",
     "music21",
     "defusedxml",

@@ -57,14 +57,12 @@ def drill_to_midi(drill: Drill) -> MidiWritten:
 
 def _track(string: int, notes: list[AskedNote], drill: Drill, lost: dict[str, None]) -> mido.MidiTrack:
     channel = string - 1
-    events: list[tuple[float, int, mido.Message]] = []
+    events: list[tuple[int, int, mido.Message]] = [(0, 1, message) for message in bend_range(channel)]
 
     def at(beat: float, order: int, kind: str, **values: int) -> None:
-        events.append((beat, order, mido.Message(kind, channel=channel, **values)))
+        events.append((round(beat * TICKS_PER_BEAT), order, mido.Message(kind, channel=channel, **values)))
 
     at(0.0, 0, "program_change", program=PROGRAM)
-    for control, value in ((101, 0), (100, 0), (6, BEND_RANGE_SEMITONES), (38, 0)):
-        at(0.0, 1, "control_change", control=control, value=value)
     for note in notes:
         if note.note.muted:
             lost["Muted strings do not sound in MIDI and are left out."] = None
@@ -81,11 +79,23 @@ def _track(string: int, notes: list[AskedNote], drill: Drill, lost: dict[str, No
         at(note.beat + SOUNDS_SHARE * note.event.length, 0, "note_off", note=number, velocity=0)
         if note.event.vibrato is not None:
             lost["Vibrato is left to the player; the notes are written straight."] = None
+    return in_order(events, name=f"String {string}")
+
+
+def bend_range(channel: int) -> list[mido.Message]:
+    """Registered parameter 0 set to the range that `bend_word` counts in."""
+    return [
+        mido.Message("control_change", channel=channel, control=control, value=value)
+        for control, value in ((101, 0), (100, 0), (6, BEND_RANGE_SEMITONES), (38, 0))
+    ]
+
+
+def in_order(events: list[tuple[int, int, mido.Message]], *, name: str) -> mido.MidiTrack:
+    """A track of (tick, order within the tick, message)."""
     track = mido.MidiTrack()
-    track.append(mido.MetaMessage("track_name", name=f"String {string}"))
+    track.append(mido.MetaMessage("track_name", name=name))
     now = 0
-    for beat, _order, message in sorted(events, key=lambda e: (round(e[0] * TICKS_PER_BEAT), e[1])):
-        tick = round(beat * TICKS_PER_BEAT)
+    for tick, _order, message in sorted(events, key=lambda e: e[:2]):
         message.time = tick - now
         now = tick
         track.append(message)
@@ -125,4 +135,4 @@ def bend_word(cents: float) -> int:
     return max(-8192, min(8191, round(cents / (100.0 * BEND_RANGE_SEMITONES) * 8192)))
 
 
-__all__ = ["MidiWritten", "bend_word", "drill_to_midi"]
+__all__ = ["MidiWritten", "bend_range", "bend_word", "drill_to_midi", "in_order"]

@@ -1,0 +1,81 @@
+"""Cautions, shown where the plan or a drill makes them relevant. Common practice, no source; no medical advice."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from fortimetra.model.drill import Drill
+from fortimetra.model.guitar import Guitar
+
+COMFORTABLE_BEND_CENTS = 100.0
+# A plain string 1 this thick makes a heavy set.
+HEAVY_GAUGE_MM = 0.29
+LONG_MINUTES = 20.0
+
+
+@dataclass(frozen=True)
+class Caution:
+    """A code that stays, and what is said."""
+
+    code: str
+    text: str
+
+
+STRAIN = Caution(
+    "strain",
+    "Warm up, keep the touch as light as the sound allows, and take a break at least every 20 to 25 minutes. A tense "
+    "forearm, a hard grip and long unbroken runs are common causes of overuse.",
+)
+PAIN = Caution(
+    "pain",
+    "Pain, numbness or tingling: stop, and do not practise through it. See a doctor or physiotherapist; nothing here is "
+    "medical advice.",
+)
+WIDE_BEND = Caution(
+    "wide_bend",
+    "A half step is the comfortable limit for bends on heavy strings and on acoustic guitars; this drill asks for more.",
+)
+BREAKING = Caution("breaking", "Strings can break under a far bend: keep your face away from them.")
+HEARING = Caution(
+    "hearing", "With headphones and a click, keep the level moderate and take pauses; follow your country's guidance."
+)
+GROUNDING = Caution(
+    "grounding",
+    "Noise that changes when the strings are touched can be a grounding fault: have the amplifier checked by a qualified "
+    "person.",
+)
+MINORS = Caution(
+    "minors",
+    "Recordings of a person are personal data; for minors the studio needs the consent its local law asks for. Recordings "
+    "can be deleted for good.",
+)
+ALL = {c.code: c for c in (STRAIN, PAIN, WIDE_BEND, BREAKING, HEARING, GROUNDING, MINORS)}
+
+
+def heavy(guitar: Guitar) -> bool:
+    """Whether wide bends are uncomfortable on it: an acoustic, or heavy strings."""
+    return guitar.kind in ("steel_acoustic", "nylon") or guitar.strings[0].gauge_mm >= HEAVY_GAUGE_MM
+
+
+def widest_bend_cents(drill: Drill) -> float:
+    """The farthest a drill bends a string."""
+    return max((e.bend.middle_cents for e in drill.events if e.bend is not None), default=0.0)
+
+
+def for_drill(drill: Drill, guitar: Guitar | None) -> list[Caution]:
+    """What a drill makes relevant on a guitar."""
+    bend = widest_bend_cents(drill)
+    found = []
+    if guitar is not None and bend > COMFORTABLE_BEND_CENTS and heavy(guitar):
+        found.append(WIDE_BEND)
+    if bend > COMFORTABLE_BEND_CENTS:
+        found.append(BREAKING)
+    return found
+
+
+def for_day(minutes: float, drills: Iterable[Drill], guitar: Guitar | None) -> list[Caution]:
+    """What a day's work makes relevant, each once."""
+    found = [STRAIN] if minutes >= LONG_MINUTES else []
+    found += [c for d in drills for c in for_drill(d, guitar)]
+    return list(dict.fromkeys(found))
