@@ -81,7 +81,10 @@ def add_routers() -> None:
     from apps.drills.api import router as drills
     from apps.guitars.api import router as guitars
     from apps.people.api import router as people
+    from apps.plans.api import router as plans
+    from apps.reports.api import router as reports
     from apps.takes.api import router as takes
+    from apps.takes.guest_api import router as guests
 
     for prefix, router in (
         ("", people),
@@ -89,6 +92,9 @@ def add_routers() -> None:
         ("/drills", drills),
         ("/takes", takes),
         ("/bench", bench),
+        ("/guests", guests),
+        ("/plans", plans),
+        ("/reports", reports),
     ):
         api.add_router(prefix, router)
 

@@ -9,6 +9,7 @@ from django.http import HttpRequest, HttpResponse
 
 from config.problems import problem
 
+ARCHIVE = "/api/v1/reports/archive"
 _FORM_OVERHEAD_BYTES = 100_000
 
 
@@ -23,12 +24,17 @@ class LargeRequestMiddleware:
             length = int(request.META.get("CONTENT_LENGTH") or 0)
         except ValueError:
             length = 0
-        limit: int = settings.UPLOAD_MAX_BYTES
+        archive = request.path == ARCHIVE
+        limit: int = settings.ARCHIVE_MAX_BYTES if archive else settings.UPLOAD_MAX_BYTES
         if length > limit + _FORM_OVERHEAD_BYTES:
             return problem(
                 413,
                 "too_large",
                 f"The file has {length / 1e6:.0f} MB; at most {limit / 1e6:.0f} MB are taken. "
-                "Export it as FLAC or cut it to the exercise.",
+                + (
+                    "Read it in on the server itself: ./run manage restore_studio."
+                    if archive
+                    else "Export it as FLAC or cut it to the exercise."
+                ),
             )
         return self.get_response(request)

@@ -27,12 +27,16 @@ INSTALLED_APPS = [
     "allauth",
     "allauth.account",
     "allauth.headless",
+    "allauth.mfa",
+    "allauth.usersessions",
     "csp",
     "apps.people",
     "apps.guitars",
     "apps.drills",
     "apps.bench",
     "apps.takes",
+    "apps.plans",
+    "apps.reports",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -104,8 +108,24 @@ ACCOUNT_ADAPTER = "apps.people.adapter.AccountAdapter"
 ACCOUNT_PREVENT_ENUMERATION = True
 HEADLESS_ONLY = True
 HEADLESS_CLIENTS = ("browser",)
-HEADLESS_FRONTEND_URLS = {"account_reset_password": "/", "account_signup": "/", "account_confirm_email": "/"}
-EMAIL_BACKEND = "django.core.mail.backends.console.EmailBackend"
+HEADLESS_FRONTEND_URLS = {
+    "account_reset_password": "/",
+    "account_reset_password_from_key": "/reset/{key}",
+    "account_signup": "/",
+    "account_confirm_email": "/",
+}
+MFA_SUPPORTED_TYPES = ["totp", "recovery_codes"]
+MFA_TOTP_ISSUER = "Fortimetra"
+# Without a mail server letters are put into a folder: links are then shown to the teacher, who passes them on.
+EMAIL_HOST = env("MAIL_HOST")
+EMAIL_PORT = int(env("MAIL_PORT", "587"))
+EMAIL_HOST_USER, EMAIL_HOST_PASSWORD = env("MAIL_USER"), env("MAIL_PASSWORD")
+EMAIL_USE_TLS = env("MAIL_TLS", "1") == "1"
+EMAIL_TIMEOUT = 10
+DEFAULT_FROM_EMAIL = env("MAIL_FROM", "fortimetra@localhost")
+MAIL_IS_SET = bool(EMAIL_HOST)
+EMAIL_BACKEND = f"django.core.mail.backends.{'smtp' if MAIL_IS_SET else 'filebased'}.EmailBackend"
+EMAIL_FILE_PATH = DATA / "mail"
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_AGE = 14 * 24 * 3600
@@ -123,6 +143,7 @@ STATIC_ROOT = WEB_DIST
 WHITENOISE_USE_FINDERS = False
 WHITENOISE_AUTOREFRESH = False
 WHITENOISE_IMMUTABLE_FILE_TEST = r"/assets/.+-[0-9A-Za-z_-]{8}\.\w+$"
+ARCHIVE_MAX_BYTES = int(env("ARCHIVE_MAX_MB", "2000")) * 1_000_000
 CSRF_FAILURE_VIEW = "config.pages.csrf_failure"
 X_FRAME_OPTIONS = "DENY"
 SECURE_CONTENT_TYPE_NOSNIFF = True
@@ -170,7 +191,7 @@ CELERY_TASK_PUBLISH_RETRY = False
 # What somebody sits and waits for does not stand behind thirty takes: workers take from both queues in turn.
 CELERY_TASK_ROUTES = {
     name: {"queue": "quick"}
-    for name in ("drills.read_score", "drills.render_preview", "takes.guess_drill", "takes.try")
+    for name in ("drills.read_score", "drills.render_preview", "takes.guess_drill", "takes.try", "reports.set_sheet")
 }
 CELERY_TIMEZONE = "UTC"
 WORKER_MEMORY_LIMIT_BYTES = 6_000_000_000

@@ -1,5 +1,6 @@
 """Routes: the API, sign-in, and the page for everything else."""
 
+from apps.reports.views import shared_pdf, shared_sheet
 from django.http import HttpRequest, HttpResponse
 from django.urls import include, path, re_path
 from django.views.decorators.cache import never_cache
@@ -17,6 +18,8 @@ def no_such_api(request: HttpRequest) -> HttpResponse:
 
 urlpatterns = [
     path("api/v1/", api.urls),
+    path("sheet/<str:token>", shared_sheet),
+    path("sheet/<str:token>/pdf", shared_pdf),
     path("_allauth/", include("allauth.headless.urls")),
     re_path(r"^(?:api|_allauth|static)/", no_such_api),
     re_path(r"^", never_cache(ensure_csrf_cookie(index))),

@@ -5,7 +5,11 @@ import json
 import pytest
 from apps.bench import services as bench
 from apps.drills.models import ScoreImport
+from apps.people import invitations
 from apps.people.models import Student, User
+from apps.plans import services as plans
+from apps.reports import sheets
+from apps.takes import guests
 from apps.takes.models import DrillGuess, Trial, WordMark
 from config.api import api
 from django.test import Client
@@ -13,12 +17,21 @@ from django.utils import timezone
 from fortimetra.drills.blank import blank
 from fortimetra.drills.library import library
 from fortimetra.model.guitar import preset
+from fortimetra.model.ladder import LadderRule, Step
 
 from tests.server.conftest import PASSWORD, client_of
 
 pytestmark = pytest.mark.django_db
-OPEN = {"health"}
+OPEN = {"health", "welcome"}
+# What a link alone opens.
+BY_LINK = {"read_invitation", "join", "open_guest_link", "guest_take", "read_guest_take", "read_feed"}
 NOBODYS = {"calculate"}
+
+
+TERMS = plans.Terms(
+    minutes=3.0, days=5, begins=timezone.localdate(), ends=None, note="", rule=LadderRule(), goal=None,
+    moves="confirmed", sharing="weaker",
+)  # fmt: skip
 
 
 def operations():
@@ -40,6 +53,14 @@ BODIES = {
     "undo_mark": {"undone": True},
     "judge_takes": {"takes": [{"id": "00000000-0000-0000-0000-000000000000", "word_version": 0}]},
     "answer_ear_check": {"number": 0, "said": "same"},
+    "rename_student": {"name": "x"},
+    "hand_over_student": {"teacher_id": 0},
+    "set_practice": {"minutes": [0] * 7, "at": "19:00"},
+    "confirm_step": {"says": "x"},
+    "set_step": {"step": {"bpm": 60}},
+    "shift_day": {"since": "2026-01-05", "to": None},
+    "change_sheet": {"findings": [], "paper": "A4"},
+    "share_sheet": {"on": True},
 }
 
 
@@ -61,6 +82,21 @@ def url_of(measured, guitar, teacher):
         against=measured.current,
     )
     places |= {"mark_id": mark.pk, "trial_id": trial.pk, "other_id": measured.pk}
+    assigned = plans.assign(
+        teacher,
+        measured.student,
+        measured.drill_version.drill,
+        terms=TERMS,
+        step=Step(bpm=66),
+        pair=None,
+    )
+    entry = plans.log(
+        teacher, measured.student, kind="note", day=timezone.localdate(), minutes=None, text="x", assignment=None
+    )
+    places |= {"student_id": measured.student_id, "assignment_id": assigned.pk, "entry_id": entry.pk}
+    places |= {"sheet_id": sheets.make(teacher, measured.student, since=None, paper="A4").pk, "user_id": teacher.pk}
+    places |= {"invitation_id": invitations.invite_teacher(teacher, email="")[0].pk, "form": "notes", "token": "x" * 32}
+    places |= {"link_id": guests.make_link(teacher, student=measured.student, drill=measured.drill_version.drill)[0].pk}
     places |= {"import_id": brought.pk, "number": 1, "key": "0" * 40}
     guess = DrillGuess.objects.create(created_by=teacher, upload="guesses/x", asked_at=timezone.now())
     rest = {"guess_id": guess.pk, "check_id": check.pk, "kind": "solid", "calculator_id": "beats"}
@@ -77,6 +113,9 @@ def test_without_signing_in_there_is_only_401(path, method, name, url_of):
     answer = _call(Client(), method, url_of(path), name)
     if name in OPEN:
         assert answer.status_code == 200
+    elif name in BY_LINK:
+        assert answer.status_code in {404, 422}
+        assert "Nele" not in answer.content.decode()
     else:
         assert answer.status_code == 401
         assert answer["Content-Type"] == "application/problem+json"

@@ -17,15 +17,18 @@ LEAST_EVEN = 0.5
 def _gaps(drill: Drill, *, picked: bool = False) -> list[float]:
     """Beats from each sounding place to the next, over one repeat."""
     wanted: list[Event] = [e for e in drill.events if e.notes and (not picked or e.articulation in {"pick", "strum"})]
-    beats = sorted({round(e.beat, 4) for e in wanted})
+    beats = sorted({round(e.beat, 6) for e in wanted})
     return [b - a for a, b in pairwise(beats)]
 
 
 def notes_per_click(drill: Drill) -> int | None:
     """Notes to a click as written; None where the drill is no even line of notes, or has no click.
 
-    A run in sixteenths has 4, one in triplets 3, a drill of long notes 1; a drill of bends that are held has none.
+    A run in sixteenths has 4, one in triplets 3, a scale in quarters 1. Bends and vibratos take time of their own, so a
+    drill with any has none.
     """
+    if any(e.bend is not None or e.vibrato is not None for e in drill.events):
+        return None
     gaps = Counter(round(g, 3) for g in _gaps(drill))
     if drill.tempo is None or not gaps:
         return None

@@ -50,14 +50,14 @@ def _track(string: int, notes: list[NoteFound], curve: Curve, a4_hz: float, tick
         *((0, 1, message) for message in bend_range(channel)),
     ]
     for note in notes:
-        assert note.onset_s is not None and note.end_s is not None and note.pitch and note.pitch.median_hz
-        midi = hz_to_midi(note.pitch.median_hz, a4_hz=a4_hz)
-        number = max(0, min(127, round(midi)))
+        assert note.onset_s is not None and note.end_s is not None
+        course = _course(note, curve, a4_hz)
+        # The key nearest to where it begins: a bent note is its fretted note, bent.
+        number = max(0, min(127, round(course[0][1] / 100.0)))
         began, ended = round(note.onset_s * ticks_per_s), round(note.end_s * ticks_per_s)
-        for time_s, cents in _course(note, curve, a4_hz, number, 100.0 * (midi - number)):
-            events.append(
-                (round(time_s * ticks_per_s), 2, mido.Message("pitchwheel", channel=channel, pitch=bend_word(cents)))
-            )
+        for time_s, cents in course:
+            word = bend_word(cents - 100.0 * number)
+            events.append((round(time_s * ticks_per_s), 2, mido.Message("pitchwheel", channel=channel, pitch=word)))
         level = note.level.level_db if note.level and note.level.level_db is not None else 0.0
         velocity = max(1, min(127, round(PLAIN_VELOCITY + level / DB_PER_VELOCITY)))
         events.append((began, 3, mido.Message("note_on", channel=channel, note=number, velocity=velocity)))
@@ -65,18 +65,20 @@ def _track(string: int, notes: list[NoteFound], curve: Curve, a4_hz: float, tick
     return in_order(events, name=f"String {string}")
 
 
-def _course(note: NoteFound, curve: Curve, a4_hz: float, number: int, start: float) -> list[tuple[float, float]]:
-    """(time, cents from the note's number); a plain note has one value, a bent or swung one its contour."""
-    assert note.onset_s is not None and note.end_s is not None
+def _course(note: NoteFound, curve: Curve, a4_hz: float) -> list[tuple[float, float]]:
+    """(time, cents above MIDI 0) of a note: a plain one has one value, a bent or swung one its contour."""
+    assert note.onset_s is not None and note.end_s is not None and note.pitch and note.pitch.median_hz
+    plain = [(note.onset_s, 100.0 * hz_to_midi(note.pitch.median_hz, a4_hz=a4_hz))]
     if note.bend is None and note.vibrato is None:
-        return [(note.onset_s, start)]
+        return plain
     frames = curve.frames(note.onset_s, note.end_s)
     time, hz = curve.time_s[frames], curve.f0_hz[frames]
     voiced = ~np.isnan(hz)
     if not voiced.any():
-        return [(note.onset_s, start)]
+        return plain
     time = time[voiced]
-    cents = 1200.0 * np.log2(hz[voiced] / a4_hz) + 6900.0 - 100.0 * number
-    step = max(1, round(WHEEL_EVERY_S / max(1e-3, float(np.median(np.diff(time))) if len(time) > 1 else WHEEL_EVERY_S)))
+    cents = 6900.0 + 1200.0 * np.log2(hz[voiced] / a4_hz)
+    apart = float(np.median(np.diff(time))) if len(time) > 1 else WHEEL_EVERY_S
+    step = max(1, round(WHEEL_EVERY_S / max(1e-3, apart)))
     course = [(float(t), float(c)) for t, c in zip(time[::step], cents[::step], strict=True)]
     return [(note.onset_s, course[0][1]), *course[1:]]

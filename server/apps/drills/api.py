@@ -204,10 +204,12 @@ def change_drill(request: HttpRequest, drill_id: int, payload: DrillChange) -> D
 
 
 @router.get("/{int:drill_id}", response=DrillDetail, operation_id="drill")
-def read_drill(request: HttpRequest, drill_id: int) -> DrillDetail:
-    """One drill with its newest version."""
+def read_drill(request: HttpRequest, drill_id: int, per_click: int | None = None) -> DrillDetail:
+    """One drill with its newest version; per_click: laid out with so many notes to the click, a step of the ladder."""
     drill = selectors.drill(actor_of(request), drill_id)
-    return drill_detail(drill, drill.current)
+    if per_click is None:
+        return drill_detail(drill, drill.current)
+    return drill_detail(drill, drill.current, content=services.content_at(drill, per_click=per_click))
 
 
 def _description(request: HttpRequest, guitar_id: int | None) -> GuitarContent | None:

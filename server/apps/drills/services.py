@@ -14,6 +14,7 @@ from django.db.models import ProtectedError
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
 from fortimetra import DrillError
+from fortimetra.coach.step import at_step
 from fortimetra.drills.blank import blank
 from fortimetra.drills.check import Problem, check
 from fortimetra.drills.generator import generate
@@ -21,8 +22,11 @@ from fortimetra.drills.library import GENERATORS, library
 from fortimetra.formats.midi import drill_to_midi
 from fortimetra.formats.musicxml_out import drill_to_musicxml
 from fortimetra.formats.text_tab import text_tab
+from fortimetra.model.base import first_problem
 from fortimetra.model.drill import Shelf
 from fortimetra.model.guitar import Guitar as GuitarContent
+from fortimetra.model.ladder import Step
+from pydantic import ValidationError
 
 from apps.drills.models import Drill, DrillVersion
 from apps.drills.schemas import FileKind
@@ -188,6 +192,20 @@ def clean_tags(tags: Sequence[str]) -> list[str]:
             f"A drill has at most {MOST_TAGS} tags of {LONGEST_TAG} letters each; use fewer or shorter ones.",
         )
     return cleaned
+
+
+def content_at(drill: Drill, *, per_click: int) -> DrillContent:
+    """A drill as it is with so many notes to the click.
+
+    Raises ServiceError where it has no such step.
+    """
+    assert drill.current is not None
+    try:
+        return at_step(DrillContent.model_validate(drill.current.content), Step(per_click=per_click))
+    except DrillError as error:
+        raise ServiceError(422, error.code, error.detail) from error
+    except ValidationError as error:
+        raise ServiceError(422, "per_click_invalid", f"per_click: {first_problem(error)}.") from error
 
 
 def export(content: DrillContent, kind: FileKind) -> tuple[bytes, str, str]:

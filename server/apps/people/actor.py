@@ -19,3 +19,9 @@ def require_teacher(actor: User) -> None:
     """Raises ServiceError (403) for anybody else."""
     if actor.role != User.Role.TEACHER:
         raise ServiceError(403, "not_allowed", "Only a teacher may do this.")
+
+
+def require_lead(actor: User) -> None:
+    """Raises ServiceError (403) for anybody but who leads the studio."""
+    if actor.role != User.Role.TEACHER or not actor.leads:
+        raise ServiceError(403, "not_allowed", "Only the teacher who leads the studio may do this.")

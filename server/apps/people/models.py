@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import uuid
 from typing import Any, ClassVar
 
 from django.contrib.auth.base_user import AbstractBaseUser, BaseUserManager
@@ -41,6 +42,8 @@ class User(AbstractBaseUser):
     name = models.CharField(max_length=120)
     studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="users")
     role = models.CharField(max_length=10, choices=Role.choices)
+    # Leads the studio: invites and parts with teachers, takes the archive out. Sees no other teacher's students for it.
+    leads = models.BooleanField(default=False)
     is_active = models.BooleanField(default=True)
     date_joined = models.DateTimeField(auto_now_add=True)
 
@@ -66,3 +69,41 @@ class Student(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class Invitation(models.Model):
+    """A link with which a student, or another teacher, makes their own account."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="invitations")
+    role = models.CharField(max_length=10, choices=User.Role.choices)
+    student = models.ForeignKey(Student, on_delete=models.CASCADE, null=True, related_name="invitations")
+    email = models.EmailField(blank=True)
+    digest = models.CharField(max_length=64, unique=True)
+    made_by = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    made_at = models.DateTimeField()
+    expires_at = models.DateTimeField()
+    used_at = models.DateTimeField(null=True)
+
+    def __str__(self) -> str:
+        return f"invitation {self.pk}"
+
+
+class AuditEntry(models.Model):
+    """Who saw or changed what. Names are kept as they were; a deleted student leaves entries without one."""
+
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="audit")
+    at = models.DateTimeField()
+    actor = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
+    actor_name = models.CharField(max_length=120)
+    student = models.ForeignKey(Student, on_delete=models.SET_NULL, null=True, related_name="audit")
+    action = models.CharField(max_length=40)
+    what = models.CharField(max_length=250, blank=True)
+    object_id = models.CharField(max_length=40, blank=True)
+
+    class Meta:
+        ordering = ("-at", "-id")
+        indexes = [models.Index(fields=("student", "at"), name="audit_of_student")]
+
+    def __str__(self) -> str:
+        return f"{self.action} {self.object_id}"

@@ -2,32 +2,137 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Annotated, Literal
+from uuid import UUID
 
 from ninja import Schema
 from pydantic import Field
 
+Role = Literal["teacher", "student"]
+Name = Annotated[str, Field(min_length=1, max_length=120)]
+
 
 class Me(Schema):
-    """Who is signed in."""
+    """Who is signed in. student_id: of somebody who signs in as a student."""
 
     name: str
     email: str
-    role: Literal["teacher", "student"]
+    role: Role
+    leads: bool
+    student_id: int | None
     studio: str
     zone: str
     upload_max_bytes: int
     take_max_minutes: float
 
 
+class Welcome(Schema):
+    """What anybody may know before signing in. mail: whether a forgotten password can be asked for by mail."""
+
+    mail: bool
+
+
 class StudentRead(Schema):
-    """A student in a list."""
+    """A student in a list. account: the address they sign in with, if they do."""
 
     id: int
     name: str
+    account: str | None = None
 
 
 class StudentCreate(Schema):
-    """A new student."""
+    """A new student, or another name."""
 
-    name: Annotated[str, Field(min_length=1, max_length=120)]
+    name: Name
+
+
+class HandOver(Schema):
+    """To which teacher of the studio."""
+
+    teacher_id: int
+
+
+class Deleted(Schema):
+    """What was deleted for good, and what remains."""
+
+    takes: int
+    recordings: int
+    says: str
+
+
+class Invite(Schema):
+    """An address to write the link to, where a mail server is set; it may be left out."""
+
+    email: Annotated[str, Field(max_length=254)] = ""
+
+
+class Link(Schema):
+    """A link that lets somebody in, shown this once. sent: it was mailed too."""
+
+    id: UUID | None
+    link: str
+    expires_at: datetime | None
+    sent: bool
+
+
+class InvitationRead(Schema):
+    """An invitation nobody has used yet."""
+
+    id: UUID
+    role: Role
+    student: str | None
+    email: str
+    made_at: datetime
+    expires_at: datetime
+
+
+class InvitationOpen(Schema):
+    """What the invited sees before there is an account."""
+
+    role: Role
+    studio: str
+    teacher: str
+    student: str | None
+    email: str
+
+
+class Join(Schema):
+    """The account an invitation is for."""
+
+    name: Annotated[str, Field(max_length=120)] = ""
+    email: Annotated[str, Field(max_length=254)]
+    password: Annotated[str, Field(max_length=200)]
+
+
+class ColleagueRead(Schema):
+    """A teacher of the studio. students: how many; who they are stays with their teacher."""
+
+    id: int
+    name: str
+    email: str
+    leads: bool
+    students: int
+
+
+class PartWith(Schema):
+    """Who teaches the students of a teacher who leaves."""
+
+    students_to: int | None = None
+
+
+class StudioChange(Schema):
+    """Name and time zone of the studio."""
+
+    name: Name
+    zone: Annotated[str, Field(max_length=64)]
+
+
+class AuditRead(Schema):
+    """Somebody saw or changed something."""
+
+    at: datetime
+    who: str
+    action: str
+    student: str | None
+    what: str

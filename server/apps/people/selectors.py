@@ -17,7 +17,22 @@ def students(actor: User) -> QuerySet[Student]:
 
 def student(actor: User, student_id: int) -> Student:
     """One of them, or 404."""
-    found = students(actor).filter(pk=student_id).first()
+    found = students(actor).select_related("studio", "user").filter(pk=student_id).first()
+    if found is None:
+        raise not_found()
+    return found
+
+
+def colleagues(actor: User) -> QuerySet[User]:
+    """The teachers of the studio; for a student nobody."""
+    if actor.role != User.Role.TEACHER:
+        return User.objects.none()
+    return User.objects.filter(studio_id=actor.studio_id, role=User.Role.TEACHER, is_active=True).order_by("name", "pk")
+
+
+def colleague(actor: User, user_id: int) -> User:
+    """One of them, or 404."""
+    found = colleagues(actor).filter(pk=user_id).first()
     if found is None:
         raise not_found()
     return found

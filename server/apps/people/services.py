@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from zoneinfo import available_timezones
+
 from config.problems import ServiceError
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
@@ -9,7 +11,8 @@ from django.core.validators import validate_email
 from django.db import transaction
 
 from apps.drills.services import add_built_in_drills
-from apps.people.actor import require_teacher
+from apps.people import audit
+from apps.people.actor import require_lead, require_teacher
 from apps.people.models import Student, Studio, User
 
 
@@ -27,7 +30,9 @@ def create_studio(*, name: str, teacher_name: str, email: str, password: str, zo
     if User.objects.filter(email__iexact=email).exists():
         raise ServiceError(409, "email_taken", f"There already is an account for {email}.")
     studio = Studio.objects.create(name=name, zone=zone)
-    teacher = User.objects.create_user(email, password, name=teacher_name, studio=studio, role=User.Role.TEACHER)
+    teacher = User.objects.create_user(
+        email, password, name=teacher_name, studio=studio, role=User.Role.TEACHER, leads=True
+    )
     add_built_in_drills(studio)
     return teacher
 
@@ -39,4 +44,81 @@ def add_student(actor: User, *, name: str) -> Student:
     name = " ".join(name.split())
     if not name:
         raise ServiceError(422, "name_missing", "Give the student a name.")
-    return Student.objects.create(studio=actor.studio, teacher=actor, name=name)
+    student = Student.objects.create(studio=actor.studio, teacher=actor, name=name)
+    audit.changed(actor, "added_student", student=student)
+    return student
+
+
+@transaction.atomic
+def rename_student(actor: User, student: Student, *, name: str) -> Student:
+    """Another name."""
+    require_teacher(actor)
+    student.name = " ".join(name.split())
+    if not student.name:
+        raise ServiceError(422, "name_missing", "Give the student a name.")
+    student.save(update_fields=["name"])
+    audit.changed(actor, "renamed_student", student=student)
+    return student
+
+
+@transaction.atomic
+def hand_over(actor: User, student: Student, *, to: User) -> Student:
+    """Move a student with everything of theirs to another teacher of the studio, who sees it from now on; the old one no longer."""
+    require_teacher(actor)
+    if to.pk == student.teacher_id:
+        raise ServiceError(409, "same_teacher", f"{student.name} is already taught by {to.name}.")
+    before = student.teacher
+    student.teacher = to
+    student.save(update_fields=["teacher"])
+    audit.changed(actor, "handed_over", student=student, what=f"from {before.name} to {to.name}")
+    return student
+
+
+@transaction.atomic
+def part_with(actor: User, colleague: User, *, students_to: User | None) -> None:
+    """A teacher leaves the studio: their students go to another, and the account no longer signs in."""
+    require_lead(actor)
+    if colleague.pk == actor.pk:
+        raise ServiceError(409, "leads", "You lead this studio; hand that to a colleague first.")
+    left = list(Student.objects.filter(teacher=colleague))
+    if left and students_to is None:
+        raise ServiceError(
+            409, "has_students", f"{colleague.name} still has {len(left)} students; say who teaches them from now on."
+        )
+    if students_to is not None and students_to.pk == colleague.pk:
+        raise ServiceError(409, "same_teacher", "Choose another teacher for the students.")
+    if left:
+        Student.objects.filter(teacher=colleague).update(teacher=students_to)
+    for student in left:
+        audit.changed(actor, "handed_over", student=student, what=f"from {colleague.name} to {students_to}")
+    colleague.is_active = False
+    colleague.save(update_fields=["is_active"])
+    audit.changed(actor, "parted_with", what=colleague.name)
+
+
+@transaction.atomic
+def give_lead(actor: User, colleague: User) -> None:
+    """Another teacher leads the studio from now on."""
+    require_lead(actor)
+    if colleague.pk != actor.pk:
+        User.objects.filter(pk=actor.pk).update(leads=False)
+        User.objects.filter(pk=colleague.pk).update(leads=True)
+        audit.changed(actor, "gave_lead", what=colleague.name)
+
+
+def change_studio(actor: User, *, name: str, zone: str) -> None:
+    """Name and time zone of the studio."""
+    require_lead(actor)
+    name = " ".join(name.split())
+    if not name:
+        raise ServiceError(422, "name_missing", "Give the studio a name.")
+    if zone not in available_timezones():
+        raise ServiceError(422, "zone_unknown", f"There is no time zone {zone[:40]!r}; write it like Europe/Lisbon.")
+    actor.studio.name, actor.studio.zone = name, zone
+    actor.studio.save(update_fields=["name", "zone"])
+    audit.changed(actor, "changed_studio", what=f"{name}, {zone}")
+
+
+def no_account() -> ServiceError:
+    """There is nobody to give a password to."""
+    return ServiceError(409, "no_account", "This student has no account yet; invite them first.")

@@ -9,6 +9,7 @@ from uuid import UUID
 from config.problems import ServiceError
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
+from fortimetra import DrillError
 from fortimetra.judge.compare import compare
 from fortimetra.judge.reasons import SENTENCES
 from fortimetra.model.base import first_problem
@@ -20,13 +21,15 @@ from pydantic import BaseModel, ValidationError
 
 from apps.bench import selectors as bench
 from apps.drills import selectors as drills
+from apps.drills.models import DrillVersion
 from apps.drills.schemas import drill_detail
 from apps.guitars import selectors as guitars
+from apps.people import audit
 from apps.people import selectors as people
 from apps.people.actor import actor_of
 from apps.people.models import User
-from apps.takes import guesses, selectors, services, trials, word
-from apps.takes.models import Trial
+from apps.takes import exports, guesses, selectors, services, trials, word
+from apps.takes.models import Take, Trial
 from apps.takes.schemas import (
     Capture,
     ClickSaid,
@@ -75,12 +78,14 @@ def upload_take(
     click: Annotated[str | None, Form()] = None,
     capture: Annotated[str | None, Form()] = None,
     drill_version: Annotated[int | None, Form()] = None,
+    per_click: Annotated[int | None, Form()] = None,
     id: Annotated[UUID | None, Form()] = None,
 ) -> Status[TakeRead]:
     """A recording of a student playing a drill, on the student's first guitar unless another is named.
 
     Without a drill it is a set-up take of the guitar. click and capture are JSON: the contract's click, and how it was
-    recorded. drill_version: the version that was played, where it may have changed meanwhile. id: the sender's own, so that
+    recorded. drill_version: the version that was played, where it may have changed meanwhile. per_click: notes to the click,
+    where that is not as written: a step of the ladder. id: the sender's own, so that
     a recording whose answer was lost can be sent again without becoming two takes.
     """
     actor = actor_of(request)
@@ -99,23 +104,39 @@ def upload_take(
         drill = services.set_up_drill(actor.studio, strings=len(guitar.description["strings"]))
     else:
         raise ServiceError(422, "no_drill", "Choose the drill that was played.")
-    captured = None if capture is None else _given(Capture, capture, "capture")
+    captured = None if capture is None else given(Capture, capture, "capture")
+    version = drill.current if drill_version is None else drills.version(drill, drill_version)
+    if per_click is not None:
+        _check_step(version, per_click)
     take = services.receive(
         actor,
         student=student,
-        version=drill.current if drill_version is None else drills.version(drill, drill_version),
+        version=version,
+        per_click=per_click,
         upload=file,
         played_at=played_at,
         guitar=guitar,
         take_id=id,
-        click=None if click is None else _given(Click, click, "click"),
+        click=None if click is None else given(Click, click, "click"),
         capture=None if captured is None else captured.model_dump(mode="json"),
         invented=captured is not None and captured.simulated,
     )
     return Status(201, take_read(selectors.take(actor, take.pk)))
 
 
-def _given(model: type[Given], text: str, name: str) -> Given:
+def _check_step(version: DrillVersion | None, per_click: int) -> None:
+    """Raises ServiceError for notes to the click that the drill cannot have."""
+    if version is None:
+        return
+    try:
+        word.drill_at(version.content, per_click)
+    except DrillError as error:
+        raise ServiceError(422, error.code, error.detail) from error
+    except ValidationError as error:
+        raise ServiceError(422, "per_click_invalid", f"per_click: {first_problem(error)}.") from error
+
+
+def given(model: type[Given], text: str, name: str) -> Given:
     try:
         return model.model_validate_json(text[:MOST_JSON])
     except ValidationError as error:
@@ -187,7 +208,9 @@ def read_take(request: HttpRequest, take_id: UUID) -> TakeRead:
 def delete_take(request: HttpRequest, take_id: UUID) -> Status[None]:
     """Delete a take for good."""
     actor = actor_of(request)
-    services.delete(actor, selectors.take(actor, take_id))
+    take = selectors.take(actor, take_id)
+    services.delete(actor, take)
+    word.tell_settled(take)
     return Status(204, None)
 
 
@@ -211,7 +234,14 @@ def say_click(request: HttpRequest, take_id: UUID, payload: ClickSaid) -> TakeRe
 @router.get("/{uuid:take_id}/analysis", response=TakeMeasured, operation_id="take_analysis")
 def read_analysis(request: HttpRequest, take_id: UUID) -> TakeMeasured:
     """What was found in a take, as the teacher left it; a refused take answers with its problem."""
-    return _measured(actor_of(request), take_id)
+    actor = actor_of(request)
+    found = _measured(actor, take_id)
+    _saw(actor, selectors.take(actor, take_id), "saw_take")
+    return found
+
+
+def _saw(actor: User, take: Take, action: str) -> None:
+    audit.saw(actor, action, student=take.student, what=take.drill_version.drill.title, object_id=take.pk)
 
 
 def _measured(actor: User, take_id: UUID) -> TakeMeasured:
@@ -337,8 +367,24 @@ def read_curves(request: HttpRequest, take_id: UUID) -> HttpResponse:
 @router.get("/{uuid:take_id}/sound", response=bytes, operation_id="take_sound")
 def read_sound(request: HttpRequest, take_id: UUID) -> FileResponse:
     """A copy every browser plays (FLAC)."""
+    actor = actor_of(request)
+    _saw(actor, selectors.take(actor, take_id), "heard_take")
     stored = selectors.analysis(actor_of(request), take_id).listening
     return FileResponse(stored.open("rb"), content_type="audio/flac")
+
+
+@router.get("/{uuid:take_id}/export/{form}", response=bytes, operation_id="export_take")
+def export_take(request: HttpRequest, take_id: UUID, form: exports.Kind) -> HttpResponse:
+    """A take's results as a file: notes (CSV), analysis (JSON), jams, midi (heard notes), clicks (CSV), contour (CSV)."""
+    actor = actor_of(request)
+    stored = selectors.analysis(actor, take_id)
+    take = selectors.take(actor, take_id)
+    _saw(actor, take, "took_out_take")
+    made = exports.export(take, stored, form)
+    name = f"{take.student.name}, {take.drill_version.drill.title}, {take.played_at:%Y-%m-%d %H%M}.{made.ending}"
+    answer = HttpResponse(made.content, content_type=made.content_type)
+    answer["Content-Disposition"] = content_disposition_header(True, name.replace("/", "-")) or "attachment"
+    return answer
 
 
 @router.get("/{uuid:take_id}/original", response=bytes, operation_id="take_original")

@@ -18,7 +18,8 @@ LISTENING_RATE_HZ = 48_000
 
 
 def curves_file(found: Measured) -> bytes:
-    """Compressed JSON of columns: pitch_cents (above MIDI 0 at A4 = 440; 6900 is 440 Hz; null unvoiced), level_dbfs, outline."""
+    """Compressed JSON of columns: pitch_cents (above MIDI 0 at A4 = 440; 6900 is 440 Hz; null unvoiced), level_dbfs,
+    confidence, outline."""
     contour = found.contour
     with np.errstate(invalid="ignore"):
         cents = 6900.0 + 1200.0 * np.log2(contour.f0_hz / 440.0)
@@ -27,6 +28,7 @@ def curves_file(found: Measured) -> bytes:
         "hop_s": HOP_S,
         "pitch_cents": [None if np.isnan(c) else round(float(c), 1) for c in cents],
         "level_dbfs": [round(float(v), 1) for v in contour.level_dbfs],
+        "confidence": [round(float(v), 3) for v in contour.confidence],
         "outline_step_s": OUTLINE_STEP_S,
         "outline_low": low,
         "outline_high": high,

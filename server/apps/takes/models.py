@@ -6,7 +6,7 @@ import uuid
 
 from django.db import models
 
-from apps.drills.models import DrillVersion
+from apps.drills.models import Drill, DrillVersion
 from apps.guitars.models import Guitar
 from apps.people.models import Student, User
 
@@ -55,6 +55,8 @@ class Take(models.Model):
     # The click it was played to, as the recorder scheduled it (the contract's click); how it was captured.
     click = models.JSONField(null=True)
     capture = models.JSONField(null=True)
+    # Notes to the click it was played with, where that is not as the drill is written: a step of the ladder.
+    per_click = models.PositiveSmallIntegerField(null=True)
     # A teacher's word on the click, the tolerances and on what is what, where it is another; what was recorded stays.
     click_said = models.JSONField(null=True)
     tolerances_said = models.JSONField(null=True)
@@ -104,6 +106,10 @@ class Analysis(models.Model):
     # The summary's counts alone, for lists; what the likeliest cause says.
     counts = models.JSONField(default=dict)
     headline = models.CharField(max_length=200, default="")
+    # How often each asked place was off or missed, as the teacher left it; the tempo it was read against.
+    places = models.JSONField(default=dict)
+    bpm = models.FloatField(null=True)
+    per_click = models.PositiveSmallIntegerField(null=True)
     tolerances = models.JSONField(null=True)
     # What it was read against: the guitar as it was described then, and the set-up take before it.
     guitar = models.JSONField(null=True)
@@ -158,6 +164,23 @@ class Trial(models.Model):
 
     def __str__(self) -> str:
         return f"trial {self.pk}"
+
+
+class GuestLink(models.Model):
+    """A link with which somebody without an account makes one recording of a student."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="guest_links")
+    drill = models.ForeignKey(Drill, on_delete=models.CASCADE, related_name="+")
+    digest = models.CharField(max_length=64, unique=True)
+    made_by = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    made_at = models.DateTimeField()
+    expires_at = models.DateTimeField()
+    used_at = models.DateTimeField(null=True)
+    take = models.ForeignKey(Take, on_delete=models.SET_NULL, null=True, related_name="+")
+
+    def __str__(self) -> str:
+        return f"guest link {self.pk}"
 
 
 class DrillGuess(models.Model):

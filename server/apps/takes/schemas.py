@@ -107,6 +107,7 @@ class TakeRead(Schema):
     problem: TakeProblem | None
     capture: Capture | None
     click: Click | None
+    per_click: int | None
     summary: Summary | None
     ticks: str
     headline: str
@@ -285,12 +286,57 @@ class CompareRead(Schema):
     comparison: Comparison
 
 
+class GuestOpen(Schema):
+    """What a guest sees before recording. open: nothing was recorded with this link yet."""
+
+    studio: str
+    teacher: str
+    open: bool
+    drill: DrillDetail
+    upload_max_bytes: int
+    take_max_minutes: float
+
+
+class GuestTake(Schema):
+    """What a guest is told of the one take."""
+
+    state: TakeState
+    stage: str
+    problem: str
+    asked: int
+    clean: int
+    not_clean: int
+    unclear: int
+    missed: int
+    says: str
+
+
+class GuestLinkMake(Schema):
+    """For whom, and what is to be played."""
+
+    student_id: int
+    drill_id: int
+
+
+class GuestLinkRead(Schema):
+    """A guest link; link is shown this once."""
+
+    id: UUID
+    student_id: int
+    drill: str
+    made_at: datetime
+    expires_at: datetime
+    used: bool
+    link: str | None
+
+
 class Curves(Schema):
     """Columns. pitch_cents: above MIDI 0 at A4 = 440 (6900 is 440 Hz), null where unvoiced."""
 
     hop_s: float
     pitch_cents: list[float | None]
     level_dbfs: list[float]
+    confidence: list[float] = []
     outline_step_s: float
     outline_low: list[float]
     outline_high: list[float]
@@ -320,6 +366,7 @@ def take_read(take: Take) -> TakeRead:
         problem=TakeProblem(code=take.problem_code, detail=take.problem_detail) if take.problem_code else None,
         capture=None if take.capture is None else Capture.model_validate(take.capture),
         click=take.click_said or take.click,
+        per_click=take.per_click,
         summary=Summary.model_validate(current.summary) if current else None,
         ticks=current.ticks if current else "",
         headline=current.headline if current else "",

@@ -26,6 +26,7 @@ from fortimetra.sound.kind import sniff
 from apps.drills.models import Drill, DrillVersion
 from apps.drills.services import add_drill
 from apps.guitars.models import Guitar
+from apps.people import audit
 from apps.people.actor import require_teacher
 from apps.people.models import Student, Studio, User
 from apps.takes import selectors
@@ -71,7 +72,7 @@ def checked_size(upload: UploadedFile) -> int:
 
 
 def receive(
-    actor: User,
+    actor: User | None,
     *,
     student: Student,
     upload: UploadedFile,
@@ -82,9 +83,10 @@ def receive(
     take_id: UUID | None = None,
     click: Click | None = None,
     capture: dict[str, object] | None = None,
+    per_click: int | None = None,
     invented: bool = False,
 ) -> Take:
-    """Keep an upload unchanged and queue it; drill: its newest version, unless another is given.
+    """Keep an upload unchanged and queue it; drill: its newest version, unless another is given. actor None: a guest.
 
     Raises ServiceError for a file that can be told to be unusable without decoding it; nothing is kept then.
     """
@@ -106,6 +108,7 @@ def receive(
         invented=invented,
         click=None if click is None else click.model_dump(mode="json"),
         capture=capture,
+        per_click=per_click,
     )
     take.upload.save(upload.name or "recording", upload, save=False)
     try:
@@ -266,6 +269,7 @@ def set_up_drill(studio: Studio, *, strings: int) -> Drill:
 
 def delete(actor: User, take: Take) -> None:
     """Delete a take for good: row, recording and results."""
+    student, what = take.student, take.drill_version.drill.title
     was_set_up = take.drill_version.drill.family == selectors.SET_UP
     files = [take.upload]
     for analysis in take.analyses.all():
@@ -281,3 +285,4 @@ def delete(actor: User, take: Take) -> None:
                 remove_file(file)
 
         transaction.on_commit(remove)
+    audit.changed(actor, "deleted_take", student=student, what=what)

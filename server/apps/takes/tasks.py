@@ -96,7 +96,7 @@ def _measured(take: Take, *, progress: Callable[[str, float], None] | None = Non
         loaded = load_take(path, limits=_limits())
     guitar = GuitarContent.model_validate(take.guitar.description) if take.guitar else None
     set_up = selectors.set_up_for(take)
-    drill = DrillContent.model_validate(take.drill_version.content)
+    drill = word.drill_at(take.drill_version.content, take.per_click)
     if take.tolerances_said:
         drill = word.with_tolerances(drill, take.tolerances_said)
     found = measure_take(
@@ -205,11 +205,20 @@ def _row(take: Take, made: _Made, *, seconds: float) -> Analysis:
         setup_take=made.set_up,
         setup=None if own_setup is None else own_setup.model_dump(mode="json"),
         tolerances=take.tolerances_said,
+        bpm=_bpm(take, found),
+        per_click=take.per_click,
     )
     word.summed_up(analysis, word.as_left(analysis, word.marks_of(take)))
     analysis.curves.save("curves.json.gz", ContentFile(curves_file(found)), save=False)
     analysis.listening.save("listen.flac", ContentFile(listening_copy(found.take)), save=False)
     return analysis
+
+
+def _bpm(take: Take, found: Measured) -> float | None:
+    """The tempo a take was played to: of its grid, else the drill's."""
+    if found.analysis.reference.grid.bpm is not None:
+        return found.analysis.reference.grid.bpm
+    return found.drill.tempo.bpm if found.drill and found.drill.tempo else None
 
 
 def _remove_files(analysis: Analysis) -> None:
@@ -244,6 +253,7 @@ def _keep(mine: services.Claim, take: Take, made: _Made, *, seconds: float) -> N
     finally:
         if not kept:
             _remove_files(analysis)
+    word.tell_settled(take)
 
 
 def _tell(claim: services.Claim, stage: str, fraction: float) -> None:

@@ -20,6 +20,7 @@ from fortimetra.model.word import Pin
 from pydantic import ValidationError
 
 from apps.drills.models import Drill
+from apps.people import audit
 from apps.people.actor import require_teacher
 from apps.people.models import User
 from apps.takes import services, word
@@ -142,6 +143,8 @@ def keep(actor: User, trial: Trial) -> Take:
         trial.delete()
         if own_setup is not None:
             services.measure_after_set_up(take)
+    audit.changed(actor, "kept_trial", student=take.student, object_id=take.pk)
+    word.tell_settled(take)
     return take
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import logging
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
@@ -13,34 +15,47 @@ from django.db.models import Case, Count, F, IntegerField, Q, QuerySet, Value, W
 from django.utils import timezone
 from fortimetra import Analysis as AnalysisContent
 from fortimetra import Drill as DrillContent
+from fortimetra.coach.step import at_step
 from fortimetra.coach.word import with_word
+from fortimetra.model.analysis import NoteFound
 from fortimetra.model.guitar import Guitar as GuitarContent
+from fortimetra.model.ladder import Step
 from fortimetra.model.summary import Summary
 from fortimetra.model.tolerance import Tolerances
 from fortimetra.model.word import Mark
 
+from apps.people import audit
 from apps.people import selectors as people
 from apps.people.actor import require_teacher
 from apps.people.models import User
 from apps.takes import selectors
 from apps.takes.models import Analysis, Take, WordMark
+from apps.takes.signals import settled
 from apps.takes.ticks import ticks
+
+log = logging.getLogger(__name__)
 
 Show = Literal["waiting", "judged", "all"]
 COUNTS = ("asked", "clean", "not_clean", "unclear", "missed", "extra", "excluded")
 # Columns that summed_up writes.
-SUMMED_UP = ("summary", "counts", "ticks", "headline")
+SUMMED_UP = ("summary", "counts", "ticks", "headline", "places")
 MOST_MARKS = 2000
 MOST_AT_ONCE = 500
 UNCLEAR_COUNTS = 0.5
 
 
 def drill_of(analysis: Analysis) -> DrillContent:
-    """The drill as a take was judged by: on its guitar, with the tolerances that counted."""
-    drill = DrillContent.model_validate(analysis.drill_version.content)
+    """The drill as a take was judged by: at its step of the ladder, on its guitar, with the tolerances that counted."""
+    drill = drill_at(analysis.drill_version.content, analysis.per_click)
     if analysis.tolerances is not None:
         drill = with_tolerances(drill, analysis.tolerances)
     return drill if analysis.guitar is None else drill.on(GuitarContent.model_validate(analysis.guitar))
+
+
+def drill_at(content: Mapping[str, Any], per_click: int | None) -> DrillContent:
+    """A stored drill with so many notes to the click; the tempo is the click's."""
+    drill = DrillContent.model_validate(content)
+    return drill if per_click is None else at_step(drill, Step(per_click=per_click))
 
 
 def with_tolerances(drill: DrillContent, said: Mapping[str, float]) -> DrillContent:
@@ -72,7 +87,12 @@ def summed_up(analysis: Analysis, content: AnalysisContent) -> None:
     analysis.summary = content.summary.model_dump(mode="json")
     analysis.counts = {name: analysis.summary[name] for name in COUNTS}
     analysis.ticks = ticks(content)
+    analysis.places = dict(Counter(n.id for n in content.notes if _is_off(n)))
     analysis.headline = content.causes[0].says[:200] if content.causes else ""
+
+
+def _is_off(note: NoteFound) -> bool:
+    return note.said != "excluded" and (note.clean == "outside" or note.status == "missed")
 
 
 def need_of(summary: Summary) -> float:
@@ -92,6 +112,8 @@ def add_mark(actor: User, take_id: UUID, mark: Mark) -> Take:
             raise ServiceError(422, "too_many_marks", "This take has too many marks; take some back first.")
         WordMark.objects.create(take=take, content=mark.model_dump(mode="json"), made_by=actor, made_at=timezone.now())
         _changed(take)
+    audit.changed(actor, "marked_take", student=take.student, what=mark.kind, object_id=take.pk)
+    tell_settled(take)
     return take
 
 
@@ -107,7 +129,17 @@ def undo_mark(actor: User, take_id: UUID, mark_id: int, *, undone: bool) -> Take
         mark.undone_at, mark.undone_by = (timezone.now(), actor) if undone else (None, None)
         mark.save(update_fields=["undone_at", "undone_by"])
         _changed(take)
+    tell_settled(take)
     return take
+
+
+def tell_settled(take: Take) -> None:
+    """Let others know that what counts in a take has changed; what they make of it cannot undo it."""
+    for _receiver, answer in settled.send_robust(
+        Take, student_id=take.student_id, drill_id=take.drill_version.drill_id
+    ):
+        if isinstance(answer, Exception):
+            log.error("after take %s: %s", take.pk, answer, exc_info=answer)
 
 
 def _locked(actor: User, take_id: UUID) -> Take:

@@ -1,0 +1,64 @@
+"""Who saw or changed what, for the people it is about."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from datetime import timedelta
+
+from django.core.cache import cache
+from django.db.models import Q, QuerySet
+from django.utils import timezone
+
+from apps.people import selectors
+from apps.people.models import AuditEntry, Student, Studio, User
+
+# Looking at the same thing again within this time is one look.
+ONE_LOOK_S = 3600
+KEPT_FOR = timedelta(days=730)
+# What is said of the studio itself and names no student.
+OF_THE_STUDIO = ("changed_studio", "gave_lead", "parted_with", "deleted_student", "took_out_archive", "restored")
+
+
+def changed(
+    actor: User | None, action: str, *, student: Student | None = None, what: str = "", object_id: object = ""
+) -> None:
+    """Write down that somebody did something. actor None: the program itself, for a student."""
+    studio_id = actor.studio_id if actor is not None else student.studio_id if student is not None else None
+    assert studio_id is not None
+    AuditEntry.objects.create(
+        studio_id=studio_id,
+        at=timezone.now(),
+        actor=actor if actor is not None and actor.pk else None,
+        actor_name=actor.name if actor is not None else "Fortimetra",
+        student=student,
+        action=action,
+        what=what[:250],
+        object_id=str(object_id)[:40],
+    )
+
+
+def saw(actor: User, action: str, *, student: Student, what: str, object_id: object) -> None:
+    """Write down that somebody looked at a student's recording or record; who looks at their own does not count."""
+    if actor.role == User.Role.STUDENT:
+        return
+    if cache.add(f"saw:{actor.pk}:{action}:{object_id}", 1, ONE_LOOK_S):
+        changed(actor, action, student=student, what=what, object_id=object_id)
+
+
+def entries(actor: User) -> QuerySet[AuditEntry]:
+    """What concerns this person: a student's own, a teacher's students', and what the teacher did."""
+    found = AuditEntry.objects.filter(studio_id=actor.studio_id).select_related("student")
+    about = Q(student__in=selectors.students(actor))
+    return found.filter(about if actor.role == User.Role.STUDENT else about | Q(actor=actor))
+
+
+def forget_old() -> int:
+    """Entries are kept for two years."""
+    return AuditEntry.objects.filter(at__lt=timezone.now() - KEPT_FOR).delete()[0]
+
+
+def forget_names(studio: Studio, names: Collection[str]) -> None:
+    """After a student was deleted: entries about them, and what they did themselves, no longer say who it was."""
+    gone = AuditEntry.objects.filter(studio=studio)
+    gone.filter(student=None, actor_name__in=names, actor=None).update(actor_name="a former student", what="")
+    gone.filter(student=None).exclude(action__in=OF_THE_STUDIO).update(what="")

@@ -1,0 +1,114 @@
+"""The days: what the core's planner makes of a student's assignments, and what was done of it."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from fortimetra import Drill as DrillContent
+from fortimetra.coach.cautions import PAIN, Caution, for_day
+from fortimetra.coach.planner import Day, Wanted, week
+from fortimetra.model.guitar import Guitar as GuitarContent
+
+from apps.people.models import Student
+from apps.plans import selectors
+from apps.plans.models import Assignment, Hold, LogEntry, Practice, Shift
+
+WEEK = dt.timedelta(days=7)
+# A drill nobody has played yet is as weak as one that is half clean.
+UNKNOWN_WEAKNESS = 0.5
+# Days that lie so far ahead are not planned.
+MOST_AHEAD = dt.timedelta(days=365)
+
+
+@dataclass(frozen=True)
+class Plan:
+    """A student's days from a Monday on. by_id: the assignments the blocks name; done: minutes logged a day and assignment;
+    recorded: takes a day and drill."""
+
+    student: Student
+    practice: Practice
+    hold: Hold | None
+    days: Sequence[Day]
+    by_id: Mapping[int, Assignment]
+    done: Mapping[tuple[dt.date, int], float]
+    recorded: Mapping[tuple[dt.date, int], int]
+
+    @cached_property
+    def guitar(self) -> GuitarContent | None:
+        """The student's first guitar."""
+        found = self.student.guitars.first()
+        return None if found is None else GuitarContent.model_validate(found.description)
+
+    @cached_property
+    def drills(self) -> Mapping[int, DrillContent]:
+        """What each assignment asks."""
+        return {
+            pk: DrillContent.model_validate(a.drill.current.content) for pk, a in self.by_id.items() if a.drill.current
+        }
+
+
+def monday_of(day: dt.date) -> dt.date:
+    """The Monday of a day's week."""
+    return day - dt.timedelta(days=day.weekday())
+
+
+def plan(student: Student, *, monday: dt.date, weeks: int = 1) -> Plan:
+    """The plan of so many weeks."""
+    running = list(
+        Assignment.objects.filter(student=student, ended_at=None, drill__archived_at=None)
+        .select_related("drill__current", "pair__drill")
+        .order_by("pk")
+    )
+    practice = selectors.practice(student)
+    last = monday + weeks * WEEK - dt.timedelta(days=1)
+    moved = _moved(running)
+    wanted = [_wanted(a, moved.get(a.pk, {})) for a in running]
+    days = [d for n in range(weeks) for d in week(wanted, monday=monday + n * WEEK, minutes=practice.minutes)]
+    done: dict[tuple[dt.date, int], float] = {}
+    entries = LogEntry.objects.filter(student=student, day__gte=monday, day__lte=last, kind=LogEntry.Kind.PRACTICE)
+    for day, assignment_id, minutes in entries.values_list("day", "assignment_id", "minutes"):
+        if assignment_id is not None:
+            done[day, assignment_id] = done.get((day, assignment_id), 0.0) + (minutes or 0.0)
+    here = selectors.zone(student.studio)
+    recorded: dict[tuple[dt.date, int], int] = {}
+    for played_at, drill_id in selectors.takes_on(student, monday, last).values_list(
+        "played_at", "drill_version__drill_id"
+    ):
+        key = (played_at.astimezone(here).date(), drill_id)
+        recorded[key] = recorded.get(key, 0) + 1
+    return Plan(student, practice, selectors.hold(student), days, {a.pk: a for a in running}, done, recorded)
+
+
+def _moved(running: Sequence[Assignment]) -> dict[int, dict[dt.date, dt.date]]:
+    moved: dict[int, dict[dt.date, dt.date]] = {}
+    for assignment_id, since, to in Shift.objects.filter(assignment__in=running).values_list(
+        "assignment_id", "since", "to"
+    ):
+        # Left out: moved to where no week looks.
+        moved.setdefault(assignment_id, {})[since] = to or dt.date.min
+    return moved
+
+
+def _wanted(assignment: Assignment, moved: Mapping[dt.date, dt.date]) -> Wanted:
+    share = assignment.newest_share
+    return Wanted(
+        id=assignment.pk,
+        minutes=assignment.minutes,
+        days=assignment.days,
+        weakness=UNKNOWN_WEAKNESS if share is None else 1.0 - share,
+        pair=assignment.pair_id,
+        sharing=assignment.sharing,  # type: ignore[arg-type]
+        begins=assignment.begins,
+        ends=assignment.ends,
+        moved=moved,
+    )
+
+
+def cautions(found: Plan, day: Day) -> list[Caution]:
+    """What a day's work makes relevant."""
+    drills = [found.drills[b.id] for b in day.blocks if b.id is not None]
+    said = for_day(day.minutes, drills, found.guitar)
+    return [PAIN, *said] if found.hold is not None else said

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class ReportsConfig(AppConfig):
+    name = "apps.reports"

@@ -1,0 +1,217 @@
+"""How it goes from take to take: trends with their uncertainty, the tempo at which a drill is clean, maps, the voice."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Sequence
+from dataclasses import dataclass
+from statistics import median
+from typing import Any
+from uuid import UUID
+
+from django.db.models import Count, Max, Min
+from fortimetra import Drill as DrillContent
+from fortimetra.coach.progress import Pooled, Trend, pool_bends, trend
+from fortimetra.coach.series import FOLLOWED, Followed, Value, clean_share, values_of
+from fortimetra.model.summary import Summary
+
+from apps.drills.models import Drill
+from apps.guitars.models import Guitar
+from apps.people.models import Student, User
+from apps.takes import selectors
+from apps.takes.models import Take
+
+MOST_TAKES = 400
+CLEAN_PERCENT = 95.0
+COLUMNS = (
+    "pk", "played_at", "current__core_version", "current__bpm", "current__per_click", "current__summary", "current__tolerances",
+    "guitar_id", "current__setup_take_id",
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Point:
+    """One take in a series."""
+
+    take_id: UUID
+    played_at: dt.datetime
+    core_version: str
+    bpm: float | None
+    per_click: int | None
+    guitar_id: int | None
+    setup_take_id: UUID | None
+    values: dict[str, Value]
+
+
+@dataclass(frozen=True)
+class Series:
+    """A measure over the takes of a drill. trend: of the newest core version's takes alone, towards what is wanted
+    (positive is better) but for a voice, which has a direction and no better."""
+
+    followed: Followed
+    limit: float | None
+    trend: Trend | None
+    says: str
+
+
+def drills_of(actor: User, student: Student) -> list[dict[str, Any]]:
+    """Drills a student has takes of, the newest first."""
+    found: Any = (
+        selectors.takes(actor)
+        .filter(student=student, current__isnull=False)
+        .exclude(drill_version__drill__family=selectors.SET_UP)
+        .order_by()
+        .values("drill_version__drill_id", "drill_version__drill__title", "drill_version__drill__family")
+        .annotate(takes=Count("pk"), first=Min("played_at"), last=Max("played_at"))
+        .order_by("-last")
+    )
+    return list(found)
+
+
+def points(actor: User, student: Student, drill: Drill) -> list[Point]:
+    """Measured takes of a drill, oldest first; the newest 400."""
+    rows = (
+        selectors.takes(actor)
+        .filter(student=student, drill_version__drill=drill, current__isnull=False)
+        .order_by("-played_at")
+        .values_list(*COLUMNS)[:MOST_TAKES]
+    )
+    return [
+        Point(pk, at, core, bpm, per_click, guitar, setup, values_of(Summary.model_validate(summary)))
+        for pk, at, core, bpm, per_click, summary, _tolerances, guitar, setup in reversed(list(rows))
+    ]
+
+
+def series(drill: Drill, found: Sequence[Point]) -> list[Series]:
+    """Every measure that two takes at least say something of."""
+    assert drill.current is not None
+    limits = DrillContent.model_validate(drill.current.content).limits()
+    out = []
+    for followed in FOLLOWED:
+        there = [p for p in found if followed.key in p.values]
+        if len(there) < 2:
+            continue
+        newest = there[-1].core_version
+        alike = [p for p in there if p.core_version == newest]
+        towards = trend(
+            [p.played_at.timestamp() / 86_400.0 for p in alike],
+            [_good(followed, p.values[followed.key].value) for p in alike],
+        )
+        limit = limits.get(followed.limit) if followed.limit else None
+        out.append(Series(followed, limit, towards, _says(followed, towards, len(alike))))
+    return out
+
+
+def _good(followed: Followed, value: float) -> float:
+    """A number that grows as things get better."""
+    if followed.wanted == "zero":
+        return -abs(value)
+    return -value if followed.wanted == "low" else value
+
+
+def _says(followed: Followed, found: Trend | None, takes: int) -> str:
+    if found is None:
+        return f"{takes} takes: too few, or all of one day, to tell a trend."
+    if not found.sure:
+        return f"No change that can be told from {takes} takes."
+    u = (found.high - found.low) / 2.0
+    size = f"{abs(found.per_week):.2g} ± {u:.1g} {followed.unit}".strip()
+    if followed.wanted == "voice":
+        return f"{'Up' if found.per_week > 0 else 'Down'} by {size} a week, over {takes} takes."
+    return f"{'Better' if found.per_week > 0 else 'Worse'} by {size} a week, over {takes} takes."
+
+
+def clean_tempo(found: Sequence[Point]) -> dict[tuple[dt.date, int | None], float]:
+    """The fastest tempo of a day at which a take was clean (95 %), by the notes to its click."""
+    best: dict[tuple[dt.date, int | None], float] = {}
+    for p in found:
+        share = p.values.get("clean")
+        if share is not None and p.bpm is not None and share.value >= CLEAN_PERCENT:
+            key = (p.played_at.date(), p.per_click)
+            best[key] = max(best.get(key, 0.0), p.bpm)
+    return best
+
+
+def overview(actor: User, student: Student) -> list[dict[str, Any]]:
+    """Each drill of a student in a line: takes, clean notes at first and now, fastest clean tempo."""
+    rows = list(
+        selectors.takes(actor)
+        .filter(student=student, current__isnull=False)
+        .exclude(drill_version__drill__family=selectors.SET_UP)
+        .order_by("-played_at")
+        .values_list("drill_version__drill_id", "current__counts", "current__bpm", "current__core_version")[
+            : MOST_TAKES * 5
+        ]
+    )
+    by_drill: dict[int, list[tuple[Value, float | None, str]]] = {}
+    for drill_id, counts, bpm, core in reversed(rows):
+        share = clean_share(counts.get("clean", 0), counts.get("asked", 0) - counts.get("excluded", 0))
+        if share is not None:
+            by_drill.setdefault(drill_id, []).append((share, bpm, core))
+    lines = []
+    for row in drills_of(actor, student):
+        takes = by_drill.get(row["drill_version__drill_id"], [])
+        clean = [bpm for share, bpm, _core in takes if bpm is not None and share.value >= CLEAN_PERCENT]
+        lines.append(
+            {
+                "drill_id": row["drill_version__drill_id"],
+                "drill": row["drill_version__drill__title"],
+                "family": row["drill_version__drill__family"],
+                "takes": row["takes"],
+                "first": row["first"],
+                "last": row["last"],
+                "clean_first": takes[0][0] if takes else None,
+                "clean_now": takes[-1][0] if takes else None,
+                "clean_bpm": max(clean, default=None),
+                "core_versions": sorted({core for _share, _bpm, core in takes}),
+            }
+        )
+    return lines
+
+
+def bend_map(actor: User, student: Student, *, guitar: Guitar | None) -> list[Pooled]:
+    """Bends of a student's newest takes by string, fret and target: all families, one core version, one guitar where named."""
+    takes = selectors.takes(actor).filter(student=student, current__isnull=False)
+    if guitar is not None:
+        takes = takes.filter(guitar=guitar)
+    rows = list(takes.order_by("-played_at").values_list("current__core_version", "current__summary")[:MOST_TAKES])
+    if not rows:
+        return []
+    newest = rows[0][0]
+    return pool_bends(
+        [
+            (b["string"], b["fret"], b["target_cents"], b["count"], b["median_error_cents"], b["u"])
+            for core, summary in rows
+            if core == newest
+            for b in summary.get("bends", ())
+        ]
+    )
+
+
+def voice(actor: User, student: Student) -> list[tuple[dt.datetime, UUID, str, str, float, float]]:
+    """A student's vibrato take by take: when, take, core version, on what, rate and width. No better, no worse."""
+    rows = (
+        selectors.takes(actor)
+        .filter(student=student, current__isnull=False, drill_version__drill__family__startswith="vibrato")
+        .order_by("-played_at")
+        .values_list("played_at", "pk", "current__core_version", "current__summary")[:MOST_TAKES]
+    )
+    out = []
+    for at, pk, core, summary in reversed(list(rows)):
+        for on in ("fretted", "bent"):
+            found = [v for v in summary.get("vibratos", ()) if v["on"] == on]
+            if found:
+                rate, extent = median(v["rate_hz"] for v in found), median(v["extent_cents"] for v in found)
+                out.append((at, pk, core, on, rate, extent))
+    return out
+
+
+def set_up_changes(actor: User, student: Student) -> list[tuple[dt.datetime, UUID, str]]:
+    """Set-up takes of the student's guitars, oldest first: what lies on the two sides of one may differ by the guitar."""
+    rows = (
+        selectors.takes(actor)
+        .filter(student=student, drill_version__drill__family=selectors.SET_UP, state=Take.State.MEASURED)
+        .order_by("played_at")
+        .values_list("played_at", "pk", "guitar__name")[:100]
+    )
+    return [(at, pk, name or "a guitar") for at, pk, name in rows]

@@ -1,0 +1,288 @@
+"""Lesson sheets: what was worked on, three findings with what to try, the week. Made once, then kept as made."""
+
+from __future__ import annotations
+
+import datetime as dt
+import logging
+import secrets
+from typing import Any
+from uuid import UUID
+
+from config.celery import app as celery_app
+from config.problems import ServiceError, not_found
+from django.db import transaction
+from django.db.models import QuerySet
+from django.utils import timezone
+from fortimetra import Drill as DrillContent
+from fortimetra.coach.ladder import step_words
+from fortimetra.coach.step import at_step
+from fortimetra.errors import DrillError
+from fortimetra.formats.text_tab import text_tab
+from fortimetra.model.ladder import Step
+
+from apps.drills import selectors as drills
+from apps.people import audit
+from apps.people import selectors as people
+from apps.people.actor import require_teacher
+from apps.people.models import Student, User
+from apps.plans import logbook, planning
+from apps.plans import selectors as plans
+from apps.reports import progress
+from apps.reports.models import LessonSheet
+from apps.reports.pictures import marks_of
+from apps.takes import selectors as takes
+from apps.takes import services as take_services
+from apps.takes import word
+
+log = logging.getLogger(__name__)
+SINCE_DAYS = 7
+# Takes that are read for findings, findings to choose from, findings shown.
+MOST_READ, MOST_CANDIDATES, SHOWN = 16, 8, 3
+MOST_WORKED_ON, MOST_TABS, MOST_BETTER = 6, 3, 2
+PATIENCE = dt.timedelta(seconds=90)
+MOST_ATTEMPTS = 3
+
+
+def sheets(actor: User) -> QuerySet[LessonSheet]:
+    """Lesson sheets of the students this person may see, newest first."""
+    return LessonSheet.objects.filter(student__in=people.students(actor)).select_related(
+        "student__studio", "student__teacher", "made_by"
+    )
+
+
+def sheet(actor: User, sheet_id: UUID) -> LessonSheet:
+    """One of them, or 404."""
+    found = sheets(actor).filter(pk=sheet_id).first()
+    if found is None:
+        raise not_found()
+    return found
+
+
+def shared(token: str) -> LessonSheet:
+    """The sheet of a link, or 404."""
+    found = LessonSheet.objects.filter(share=token).select_related("student__studio", "student__teacher").first()
+    if found is None:
+        raise not_found()
+    return found
+
+
+def make(actor: User, student: Student, *, since: dt.date | None, paper: str) -> LessonSheet:
+    """A sheet of what was done since the last one, or of the last week."""
+    require_teacher(actor)
+    today = plans.today(student.studio)
+    last = LessonSheet.objects.filter(student=student).first()
+    if since is None:
+        since = today - dt.timedelta(days=SINCE_DAYS)
+        if last is not None:
+            since = max(min(plans_day(student, last.made_at), today), today - dt.timedelta(days=60))
+    if since > today:
+        raise ServiceError(422, "since_later", "A sheet looks back; choose a day that was.")
+    made = LessonSheet.objects.create(
+        student=student,
+        made_by=actor,
+        made_at=timezone.now(),
+        paper=paper,
+        content=_content(actor, student, since, today),
+    )
+    audit.changed(actor, "made_sheet", student=student, object_id=made.pk)
+    return made
+
+
+def plans_day(student: Student, at: dt.datetime) -> dt.date:
+    """The studio's day of a moment."""
+    return at.astimezone(plans.zone(student.studio)).date()
+
+
+def _content(actor: User, student: Student, since: dt.date, today: dt.date) -> dict[str, Any]:
+    candidates = _candidates(actor, student, since, today)
+    days, tabs = _week(student, today)
+    return {
+        "student": student.name,
+        "teacher": actor.name,
+        "studio": student.studio.name,
+        "day": today.isoformat(),
+        "since": since.isoformat(),
+        "worked_on": _worked_on(actor, student, since, today),
+        "better": _better(actor, student),
+        "candidates": candidates,
+        "findings": [
+            {"candidate": i, "says": c["says"], "tries": c["tries"]} for i, c in enumerate(candidates[:SHOWN])
+        ],
+        "note": "",
+        "week": days,
+        "tabs": tabs,
+    }
+
+
+def _worked_on(actor: User, student: Student, since: dt.date, today: dt.date) -> list[dict[str, Any]]:
+    there: dict[str, dict[str, Any]] = {}
+
+    def line(title: str) -> dict[str, Any]:
+        return there.setdefault(title, {"drill": title, "takes": 0, "minutes": 0.0, "clean": 0, "asked": 0})
+
+    rows = (
+        plans.takes_on(student, since, today)
+        .exclude(drill_version__drill__family=takes.SET_UP)
+        .values_list("drill_version__drill__title", "current__counts")
+    )
+    for title, counts in rows:
+        found = line(title)
+        found["takes"] += 1
+        found["clean"] += (counts or {}).get("clean", 0)
+        found["asked"] += (counts or {}).get("asked", 0) - (counts or {}).get("excluded", 0)
+    for book in logbook.days(actor, student, to=today, count=(today - since).days + 1):
+        for entry in book.entries:
+            if entry.minutes and entry.assignment is not None:
+                line(entry.assignment.drill.title)["minutes"] += entry.minutes
+    return sorted(there.values(), key=lambda r: (-r["takes"], -r["minutes"], r["drill"]))[:MOST_WORKED_ON]
+
+
+def _better(actor: User, student: Student) -> list[str]:
+    """What surely got better, in a sentence each."""
+    found = []
+    for row in progress.drills_of(actor, student)[:MOST_WORKED_ON]:
+        drill = drills.drill(actor, row["drill_version__drill_id"])
+        for series in progress.series(drill, progress.points(actor, student, drill)):
+            sure = series.trend is not None and series.trend.sure and series.trend.per_week > 0
+            if sure and series.followed.wanted != "voice":
+                found.append(f"{drill.title}, {series.followed.title.lower()}: {series.says.lower()}")
+    return found[:MOST_BETTER]
+
+
+def _candidates(actor: User, student: Student, since: dt.date, today: dt.date) -> list[dict[str, Any]]:
+    """The likeliest causes of the newest takes, each once a drill, the most certain first."""
+    newest = (
+        plans.takes_on(student, since, today)
+        .filter(current__isnull=False)
+        .exclude(drill_version__drill__family=takes.SET_UP)
+        .select_related("current__drill_version", "drill_version__drill")
+        .order_by("-played_at")[:MOST_READ]
+    )
+    found: dict[tuple[int, str], tuple[float, dict[str, Any]]] = {}
+    for take in newest:
+        assert take.current is not None
+        drill = word.drill_of(take.current)
+        analysis = word.as_left(take.current, word.marks_of(take))
+        for cause in analysis.causes:
+            key = (take.drill_version.drill_id, cause.code)
+            if key in found:
+                continue
+            found[key] = (
+                cause.weight,
+                {
+                    "drill": take.drill_version.drill.title,
+                    "take_id": str(take.pk),
+                    "played_on": plans_day(student, take.played_at).isoformat(),
+                    "says": cause.says,
+                    "evidence": cause.evidence,
+                    "because": cause.because,
+                    "tries": "\n".join(cause.tries),
+                    "picture": marks_of(analysis, cause.measure, drill.limits()),
+                },
+            )
+    ordered = sorted(found.values(), key=lambda f: -f[0])
+    return [candidate for _weight, candidate in ordered[:MOST_CANDIDATES]]
+
+
+def _week(student: Student, today: dt.date) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
+    """The seven days after today, and the tab of what is worked on most."""
+    monday = planning.monday_of(today)
+    found = planning.plan(student, monday=monday, weeks=2)
+    coming = [d for d in found.days if today < d.day <= today + planning.WEEK]
+    minutes: dict[int, float] = {}
+    days = []
+    for day in coming:
+        blocks = []
+        for block in day.blocks:
+            if block.id is None:
+                continue
+            assignment = found.by_id[block.id]
+            minutes[block.id] = minutes.get(block.id, 0.0) + block.minutes
+            words = step_words(Step.model_validate(assignment.step))
+            blocks.append({"drill": assignment.drill.title, "minutes": block.minutes, "step": words})
+        days.append({"day": day.day.isoformat(), "blocks": blocks})
+    tabs = []
+    for pk in sorted(minutes, key=lambda i: -minutes[i])[:MOST_TABS]:
+        assignment = found.by_id[pk]
+        assert assignment.drill.current is not None
+        content = DrillContent.model_validate(assignment.drill.current.content)
+        step = Step.model_validate(assignment.step)
+        try:
+            content = at_step(content, step)
+        except DrillError:
+            log.warning("assignment %s has no such step", pk)
+        tabs.append({"drill": assignment.drill.title, "step": step_words(step), "text": _bare(text_tab(content))})
+    return days, tabs
+
+
+def _bare(text: str) -> str:
+    """The tab's lines without its title and head."""
+    return text.split("\n\n", 1)[-1].rstrip()
+
+
+@transaction.atomic
+def change(actor: User, found: LessonSheet, *, note: str, findings: list[dict[str, Any]], paper: str) -> LessonSheet:
+    """The teacher's words, and which findings are shown. An earlier PDF no longer fits and goes."""
+    require_teacher(actor)
+    content = dict(found.content)
+    most = len(content["candidates"])
+    if len(findings) > SHOWN or any(not 0 <= f["candidate"] < most for f in findings):
+        raise ServiceError(422, "findings_invalid", f"A sheet shows up to {SHOWN} of the findings offered.")
+    content["note"], content["findings"] = note.strip(), findings
+    found.content, found.paper = content, paper
+    _forget_pdf(found)
+    found.save()
+    audit.changed(actor, "changed_sheet", student=found.student, object_id=found.pk)
+    return found
+
+
+def _forget_pdf(found: LessonSheet) -> None:
+    old = found.pdf.name
+    storage = found.pdf.storage
+    found.pdf, found.pdf_state, found.attempts = "", LessonSheet.Pdf.NONE, 0
+    if old:
+        transaction.on_commit(lambda: storage.delete(old))
+
+
+def share(actor: User, found: LessonSheet, *, on: bool) -> LessonSheet:
+    """A link the student may keep, or none any more."""
+    require_teacher(actor)
+    found.share = (found.share or secrets.token_urlsafe(24)) if on else None
+    found.save(update_fields=["share"])
+    audit.changed(actor, "shared_sheet" if on else "unshared_sheet", student=found.student, object_id=found.pk)
+    return found
+
+
+def delete(actor: User, found: LessonSheet) -> None:
+    """Row and file."""
+    require_teacher(actor)
+    with transaction.atomic():
+        if found.pdf:
+            file = found.pdf
+            transaction.on_commit(lambda: take_services.remove_file(file))
+        audit.changed(actor, "deleted_sheet", student=found.student)
+        found.delete()
+
+
+def want_pdf(found: LessonSheet) -> LessonSheet:
+    """Have the PDF set by a worker; asked again later, it is there. A message that was lost is sent again."""
+    now = timezone.now()
+    lost = found.pdf_state == LessonSheet.Pdf.WAITING and found.pdf_asked_at and now - found.pdf_asked_at > PATIENCE
+    if found.pdf_state == LessonSheet.Pdf.READY or (found.pdf_state == LessonSheet.Pdf.WAITING and not lost):
+        return found
+    if found.attempts >= MOST_ATTEMPTS:
+        found.pdf_state = LessonSheet.Pdf.FAILED
+        found.save(update_fields=["pdf_state"])
+        return found
+    found.pdf_state, found.pdf_asked_at = LessonSheet.Pdf.WAITING, now
+    found.save(update_fields=["pdf_state", "pdf_asked_at"])
+    transaction.on_commit(lambda: wake(str(found.pk)))
+    return found
+
+
+def wake(sheet_id: str) -> None:
+    """Send the message; by name, because the task's module loads what sets type."""
+    try:
+        celery_app.send_task("reports.set_sheet", args=[sheet_id])
+    except Exception:
+        log.warning("broker not reached; lesson sheet %s waits", sheet_id)

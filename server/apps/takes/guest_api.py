@@ -1,0 +1,119 @@
+"""Addresses of guests: what a link alone opens; and where teachers make such links."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from uuid import UUID
+
+from config.problems import ServiceError, not_found
+from django.conf import settings
+from django.http import HttpRequest
+from fortimetra.model.context import Click
+from ninja import Form, Router, Status
+from ninja.files import UploadedFile
+
+from apps.drills import selectors as drills
+from apps.drills.schemas import drill_detail
+from apps.people import selectors as people
+from apps.people.actor import actor_of, require_teacher
+from apps.takes import guests
+from apps.takes.api import given
+from apps.takes.models import GuestLink
+from apps.takes.schemas import Capture, GuestLinkMake, GuestLinkRead, GuestOpen, GuestTake
+
+router = Router(tags=["guests"], by_alias=True)
+
+
+@router.get("/links", response=list[GuestLinkRead], operation_id="guest_links")
+def list_links(request: HttpRequest, student_id: int) -> list[GuestLinkRead]:
+    """Guest links of a student that still work; what they open is not shown again."""
+    actor = actor_of(request)
+    student = people.student(actor, student_id)
+    require_teacher(actor)
+    return [_read(link) for link in guests.links(actor).filter(student=student).order_by("-made_at")]
+
+
+@router.post("/links", response={201: GuestLinkRead}, operation_id="make_guest_link")
+def make_link(request: HttpRequest, payload: GuestLinkMake) -> Status[GuestLinkRead]:
+    """A link with which somebody without an account makes one recording."""
+    actor = actor_of(request)
+    student = people.student(actor, payload.student_id)
+    link, token = guests.make_link(actor, student=student, drill=drills.drill(actor, payload.drill_id))
+    return Status(201, _read(link, request.build_absolute_uri(f"/guest/{token}")))
+
+
+@router.delete("/links/{uuid:link_id}", response={204: None}, operation_id="withdraw_guest_link")
+def withdraw_link(request: HttpRequest, link_id: UUID) -> Status[None]:
+    """Take a guest link back."""
+    guests.withdraw(actor_of(request), link_id)
+    return Status(204, None)
+
+
+def _read(link: GuestLink, address: str | None = None) -> GuestLinkRead:
+    return GuestLinkRead(
+        id=link.pk,
+        student_id=link.student_id,
+        drill=link.drill.title,
+        made_at=link.made_at,
+        expires_at=link.expires_at,
+        used=link.used_at is not None,
+        link=address,
+    )
+
+
+@router.get("/{token}", auth=None, response=GuestOpen, operation_id="open_guest_link")
+def open_link(request: HttpRequest, token: str) -> GuestOpen:
+    """What a guest is asked to play."""
+    link = guests.opened(token)
+    return GuestOpen(
+        studio=link.student.studio.name,
+        teacher=link.student.teacher.name,
+        open=link.used_at is None,
+        drill=drill_detail(link.drill, link.drill.current),
+        upload_max_bytes=settings.UPLOAD_MAX_BYTES,
+        take_max_minutes=settings.TAKE_MAX_MINUTES,
+    )
+
+
+@router.post("/{token}/take", auth=None, response={201: GuestTake}, operation_id="guest_take")
+def send_take(
+    request: HttpRequest,
+    token: str,
+    file: UploadedFile,
+    click: Annotated[str | None, Form()] = None,
+    capture: Annotated[str | None, Form()] = None,
+    id: Annotated[UUID | None, Form()] = None,
+) -> Status[GuestTake]:
+    """The link's one recording."""
+    captured = None if capture is None else given(Capture, capture, "capture")
+    link = guests.receive(
+        token,
+        upload=file,
+        take_id=id,
+        click=None if click is None else given(Click, click, "click"),
+        capture=None if captured is None else captured.model_dump(mode="json"),
+        invented=captured is not None and captured.simulated,
+    )
+    return Status(201, _answer(link))
+
+
+@router.get("/{token}/take", auth=None, response=GuestTake, operation_id="read_guest_take")
+def read_take(request: HttpRequest, token: str) -> GuestTake:
+    """How far the guest's take is, and its counts."""
+    return _answer(guests.opened(token))
+
+
+def _answer(link: GuestLink) -> GuestTake:
+    take = guests.take_of(link)
+    if take is None:
+        if link.used_at is not None:
+            raise ServiceError(404, "deleted", "The recording made with this link was deleted.")
+        raise not_found()
+    counts = take.current.counts if take.current else {}
+    return GuestTake(
+        state=take.state,  # type: ignore[arg-type]
+        stage=take.stage,
+        problem=take.problem_detail,
+        **{name: counts.get(name, 0) for name in ("asked", "clean", "not_clean", "unclear", "missed")},
+        says=take.current.headline if take.current else "",
+    )
