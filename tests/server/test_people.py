@@ -108,7 +108,10 @@ def test_a_teacher_gives_a_student_a_new_password(client, invited, student):
     link = send(client, "post", f"/api/v1/students/{student.pk}/reset-link").json()["link"]
     key = path_of(link).removeprefix("/reset/")
     browser = Client()
-    assert send(browser, "post", f"{AUTH}/auth/password/reset", {"key": key, "password": PASSWORD}).status_code in (200, 401)
+    assert send(browser, "post", f"{AUTH}/auth/password/reset", {"key": key, "password": PASSWORD}).status_code in (
+        200,
+        401,
+    )
     login = {"email": "nele@a.example", "password": PASSWORD}
     assert send(browser, "post", f"{AUTH}/auth/login", login).status_code == 200
     again = send(Client(), "post", f"{AUTH}/auth/password/reset", {"key": key, "password": NEW})
@@ -172,7 +175,10 @@ def test_a_colleague_joins_leads_and_leaves(client, teacher, student):
 def test_the_lead_is_handed_on(client, teacher, colleague):
     assert send(client, "post", f"/api/v1/colleagues/{colleague.pk}/lead").status_code == 204
     assert send(client, "put", "/api/v1/studio", {"name": "X", "zone": "UTC"}).status_code == 403
-    assert send(client_of(colleague), "put", "/api/v1/studio", {"name": "X", "zone": "Nowhere"}).json()["code"] == "zone_unknown"
+    assert (
+        send(client_of(colleague), "put", "/api/v1/studio", {"name": "X", "zone": "Nowhere"}).json()["code"]
+        == "zone_unknown"
+    )
 
 
 def test_a_student_handed_over_is_seen_by_the_new_teacher_alone(client, student, colleague, drill):
@@ -185,7 +191,9 @@ def test_a_student_handed_over_is_seen_by_the_new_teacher_alone(client, student,
 
 
 def test_nobody_is_handed_to_a_stranger(client, student, stranger):
-    assert send(client, "post", f"/api/v1/students/{student.pk}/hand-over", {"teacher_id": stranger.pk}).status_code == 404
+    assert (
+        send(client, "post", f"/api/v1/students/{student.pk}/hand-over", {"teacher_id": stranger.pk}).status_code == 404
+    )
 
 
 def guest(client, student, drill):

@@ -30,7 +30,9 @@ def assign(client, student, teacher):
         drill = teacher.studio.drills.select_related("current").get(title=title)
         answer, body = send(client, "post", "/assignments", {"student_id": student.pk, "drill_id": drill.pk, **terms})
         assert answer.status_code == status, body
-        return (Assignment.objects.select_related("drill__current", "student").get(pk=body["id"]) if status == 201 else body)
+        return (
+            Assignment.objects.select_related("drill__current", "student").get(pk=body["id"]) if status == 201 else body
+        )
 
     return make
 
@@ -56,7 +58,10 @@ def test_three_clean_takes_propose_a_step_and_the_teacher_confirms_it(client, as
     row = client.get(f"/api/v1/plans/assignments/{found.pk}").json()["assignment"]
     assert (row["standing"]["move"], row["standing"]["to"]["bpm"]) == ("up", bpm + 4)
     assert row["standing"]["takes"] == [str(t.pk) for t in takes]
-    assert f"Up to {bpm + 4:g} bpm: the last 3 takes at {bpm:g} bpm were clean (100, 100 and 100 %)" in row["standing"]["says"]
+    assert (
+        f"Up to {bpm + 4:g} bpm: the last 3 takes at {bpm:g} bpm were clean (100, 100 and 100 %)"
+        in row["standing"]["says"]
+    )
     answer, after = send(client, "post", f"/assignments/{found.pk}/confirm", {"says": row["standing"]["says"]})
     assert answer.status_code == 200
     assert after["assignment"]["step"]["bpm"] == bpm + 4
@@ -104,7 +109,7 @@ def test_a_step_put_off_needs_a_new_row_of_clean_takes(client, assign):
 
 def test_the_teacher_sets_a_step_of_their_own(client, assign, own):
     found = assign()
-    answer, body = send(client, "put", f"/assignments/{found.pk}/step", {"step": {"bpm": 50}, "why": "slower first"})
+    _answer, body = send(client, "put", f"/assignments/{found.pk}/step", {"step": {"bpm": 50}, "why": "slower first"})
     assert body["assignment"]["step_words"] == "50 bpm"
     assert body["history"][0]["says"] == "Set to 50 bpm by Ada: slower first"
     assert send(own, "put", f"/assignments/{found.pk}/step", {"step": {"bpm": 90}})[0].status_code == 403
@@ -159,7 +164,9 @@ def test_a_pair_stays_within_one_step(client, assign):
     assert "pairs stay within one step" in says["says"]
     for _ in range(3):
         play(down, bpm=80)
-    send(client, "post", f"/assignments/{down.pk}/confirm", {"says": Assignment.objects.get(pk=down.pk).standing["says"]})
+    send(
+        client, "post", f"/assignments/{down.pk}/confirm", {"says": Assignment.objects.get(pk=down.pk).standing["says"]}
+    )
     assert Assignment.objects.get(pk=up.pk).standing["move"] == "up"
 
 
@@ -167,7 +174,7 @@ def test_discomfort_holds_every_ladder_until_it_is_cleared(client, own, assign, 
     found = assign()
     for _ in range(3):
         play(found)
-    answer, body = send(own, "post", "/log", {"student_id": student.pk, "kind": "discomfort", "text": "left wrist"})
+    answer, _body = send(own, "post", "/log", {"student_id": student.pk, "kind": "discomfort", "text": "left wrist"})
     assert answer.status_code == 201
     found.refresh_from_db()
     assert found.standing["move"] == "held"
@@ -207,7 +214,10 @@ def test_a_drill_put_away_holds_its_ladder_and_leaves_the_week(client, assign, s
 def test_terms_that_cannot_be_are_a_sentence(assign, terms, code):
     body = assign(status=404 if code == "not_found" else 422, **terms)
     assert body["code"] == code
-    assert body["detail"].endswith((".", "share to go up", "than or equal to 7", "than or equal to 0.5")) or code == "invalid"
+    assert (
+        body["detail"].endswith((".", "share to go up", "than or equal to 7", "than or equal to 0.5"))
+        or code == "invalid"
+    )
 
 
 def test_a_drill_is_assigned_once(assign):
@@ -266,7 +276,9 @@ def test_the_logbook_adds_up_and_days_are_the_studios(client, own, assign, stude
     made_take(student, drill, clean=18)
     book = client.get(f"/api/v1/plans/log?student_id={student.pk}").json()
     here = timezone.now().astimezone(ZoneInfo("Pacific/Auckland")).date().isoformat()
-    assert [(d["day"], d["minutes"], d["takes"], d["clean"], d["asked"]) for d in book["days"]] == [(here, 7.5, 1, 18, 20)]
+    assert [(d["day"], d["minutes"], d["takes"], d["clean"], d["asked"]) for d in book["days"]] == [
+        (here, 7.5, 1, 18, 20)
+    ]
     assert book["weeks"][-1][1] == 7.5
     week = own.get(f"/api/v1/plans/week?student_id={student.pk}").json()
     done = [b for d in week["days"] for b in d["blocks"] if d["day"] == here]
