@@ -133,6 +133,7 @@ CSRF_COOKIE_SAMESITE = "Lax"
 SECURE_COOKIES = env("HTTPS") == "1"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_COOKIES
 DEMO_EMAIL = "teacher@quayside.example"
+DEMO_STUDENT, DEMO_STUDENT_EMAIL = "Oda Vintersee", "oda@quayside.example"
 DEMO_PASSWORD = "harbour-light-evening"
 
 # -- pages --------------------------------------------------------------------------------------------

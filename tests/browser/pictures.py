@@ -51,7 +51,7 @@ def main(url: str) -> None:
         page.open("/")
         page.one("input[name=email]")
         page.sign_in("teacher@quayside.example", "harbour-light-evening")
-        page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 32, 180)
+        page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 37, 180)
         picture(driver, FOLDER / "desk.png")
         takes = page.fetch("/api/v1/takes")
         shown = next(t for t in takes if t["student"] == "Oda Vintersee" and t["headline"] == "Bends stop short")

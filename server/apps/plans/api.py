@@ -38,11 +38,13 @@ from apps.plans.schemas import (
     PlanRead,
     PracticeChange,
     PracticeRead,
+    ProposalRead,
     SetStep,
     ShiftDay,
     assignment_read,
     log_read,
     move_read,
+    proposal_read,
 )
 
 router = Router(tags=["plans"])
@@ -119,6 +121,12 @@ def list_assignments(request: HttpRequest, student_id: int | None = None, runnin
         found = found.filter(student=people.student(actor, student_id))
     rows = [assignment_read(a) for a in found[:1000]]
     return sorted(rows, key=lambda r: r.standing.move not in ("up", "down"))
+
+
+@router.get("/proposals", response=list[ProposalRead], operation_id="proposals")
+def list_proposals(request: HttpRequest) -> list[ProposalRead]:
+    """Steps that wait for this teacher's word, for the Desk."""
+    return [proposal_read(a) for a in services.proposals(actor_of(request))[:500]]
 
 
 @router.post("/assignments", response={201: AssignmentRead}, operation_id="assign")

@@ -57,6 +57,19 @@ class AssignmentRead(Schema):
     newest_share: float | None
 
 
+class ProposalRead(Schema):
+    """A step that waits for the teacher."""
+
+    assignment_id: int
+    student_id: int
+    student: str
+    drill_id: int
+    drill: str
+    move: Literal["up", "down"]
+    to_words: str
+    says: str
+
+
 class AssignmentTerms(Schema):
     """What an assignment asks; ends null: until the goal is reached. rule null: the house's, of the drill's school."""
 
@@ -263,6 +276,21 @@ def assignment_read(assignment: Assignment) -> AssignmentRead:
             move=said["move"], to=to, to_words=step_words(to), says=said["says"], takes=said["takes"]
         ),
         newest_share=assignment.newest_share,
+    )
+
+
+def proposal_read(assignment: Assignment) -> ProposalRead:
+    """A step as the Desk shows it."""
+    said = assignment.standing
+    return ProposalRead(
+        assignment_id=assignment.pk,
+        student_id=assignment.student_id,
+        student=assignment.student.name,
+        drill_id=assignment.drill_id,
+        drill=assignment.drill.title,
+        move=said["move"],
+        to_words=step_words(Step.model_validate(said["to"])),
+        says=said["says"],
     )
 
 

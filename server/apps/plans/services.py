@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from config.problems import ServiceError
 from django.db import transaction
+from django.db.models import QuerySet
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
 from fortimetra.coach.step import notes_per_click
@@ -244,10 +245,10 @@ def clear_hold(actor: User, student: Student) -> None:
         ladders.look_at_all(student)
 
 
-def proposals(actor: User, student_ids: set[int], drill_ids: set[int]) -> dict[tuple[int, int], Assignment]:
-    """Running assignments by student and drill, in one statement: what the Desk says next to a take."""
-    found = selectors.assignments(actor).filter(student_id__in=student_ids, drill_id__in=drill_ids)
-    return {(a.student_id, a.drill_id): a for a in found}
+def proposals(actor: User) -> QuerySet[Assignment]:
+    """Ladders with a step to confirm."""
+    require_teacher(actor)
+    return selectors.assignments(actor).filter(standing__move__in=("up", "down"))
 
 
 def ladder_of(assignment: Assignment) -> list[LadderMove]:

@@ -127,6 +127,26 @@ TAKES = (
          "bend@3": N(cents=4, rise_ms=170)},
         tuning_offset_cents=(1.0, -1.0, 2.0, 0.0, -2.0, 1.0),
     )),
+    DemoTake("Oda Vintersee", "String 3: full bend at fret 7", 26, time(19, 5), _faults(
+        51, {"bend@0": N(cents=-30, rise_ms=240), "bend@1": N(cents=-27), "bend@2": N(cents=-19), "bend@3": N(cents=-26)},
+        tuning_offset_cents=(2.0, -3.0, -9.0, 1.0, -2.0, 4.0),
+    )),
+    DemoTake("Oda Vintersee", "String 3: full bend at fret 7", 19, time(19, 16), _faults(
+        52, {"bend@0": N(cents=-21), "bend@1": N(cents=-24), "bend@2": N(cents=-12), "bend@3": N(cents=-19)},
+        tuning_offset_cents=(2.0, -3.0, -9.0, 1.0, -2.0, 4.0),
+    )),
+    DemoTake("Oda Vintersee", "String 3: full bend at fret 7", 5, time(19, 22), _faults(
+        53, {"bend@0": N(cents=-6), "bend@1": N(cents=-3), "bend@2": N(cents=-5), "bend@3": N(cents=2)},
+        tuning_offset_cents=(1.0, -1.0, 2.0, 0.0, -2.0, 1.0),
+    )),
+    DemoTake("Oda Vintersee", "String 3: full bend at fret 7", 2, time(18, 30), _faults(
+        54, {"bend@0": N(cents=-4), "bend@1": N(cents=3), "bend@2": N(cents=-6), "bend@3": N(cents=-1)},
+        tuning_offset_cents=(1.0, -1.0, 2.0, 0.0, -2.0, 1.0),
+    )),
+    DemoTake("Oda Vintersee", "String 3: full bend at fret 7", 1, time(19, 40), _faults(
+        55, {"bend@0": N(cents=2), "bend@1": N(cents=-4), "bend@2": N(cents=1), "bend@3": N(cents=-3)},
+        tuning_offset_cents=(1.0, -1.0, 2.0, 0.0, -2.0, 1.0),
+    )),
     DemoTake("Oda Vintersee", "String 2: full bend at fret 13", 2, time(18, 47), _faults(
         13, {"bend@1": N(cents=-17, rise_ms=150), "bend@3": N(cents=7, overshoot_cents=24)}, random_cents=1.0, tuning_offset_cents=(1.0, -1.0, 2.0, 0.0, -2.0, 1.0),
     )),

@@ -199,11 +199,16 @@ export const generatedQuery = (family: string, values: Record<string, string>, g
     placeholderData: keepPreviousData,
   });
 
-export const drillQuery = (id: number) =>
+/** perClick: laid out with so many notes to the click, a step of a ladder. */
+export const drillQuery = (id: number, perClick: number | null = null) =>
   queryOptions({
-    queryKey: ["drills", id],
+    queryKey: perClick === null ? ["drills", id] : ["drills", id, "per-click", perClick],
     queryFn: () =>
-      data<DrillDetail>(api.GET("/api/v1/drills/{drill_id}", { params: { path: { drill_id: id } } })),
+      data<DrillDetail>(
+        api.GET("/api/v1/drills/{drill_id}", {
+          params: { path: { drill_id: id }, query: perClick === null ? {} : { per_click: perClick } },
+        }),
+      ),
   });
 
 export const versionsQuery = (id: number) =>

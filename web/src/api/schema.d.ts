@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/v1/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Audit
+         * @description Who saw or changed what, newest first.
+         */
+        get: operations["audit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/bench/calculators": {
         parameters: {
             query?: never;
@@ -202,6 +222,106 @@ export interface paths {
         get: operations["tone"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/colleagues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Colleagues
+         * @description The teachers of the studio.
+         */
+        get: operations["colleagues"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/colleagues/invite": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Invite Teacher
+         * @description A link with which another teacher joins the studio.
+         */
+        post: operations["invite_teacher"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/colleagues/{user_id}/lead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Lead
+         * @description Another teacher leads the studio from now on.
+         */
+        post: operations["give_lead"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/colleagues/{user_id}/part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Part With Colleague
+         * @description A teacher leaves the studio.
+         */
+        post: operations["part_with_colleague"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/colleagues/{user_id}/reset-link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Colleague Reset Link
+         * @description A link with which a colleague sets a new password.
+         */
+        post: operations["colleague_reset_link"];
         delete?: never;
         options?: never;
         head?: never;
@@ -445,7 +565,7 @@ export interface paths {
         };
         /**
          * Read Drill
-         * @description One drill with its newest version.
+         * @description One drill with its newest version; per_click: laid out with so many notes to the click, a step of the ladder.
          */
         get: operations["drill"];
         put?: never;
@@ -554,6 +674,94 @@ export interface paths {
         get: operations["drill_version"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/guests/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Links
+         * @description Guest links of a student that still work; what they open is not shown again.
+         */
+        get: operations["guest_links"];
+        put?: never;
+        /**
+         * Make Link
+         * @description A link with which somebody without an account makes one recording.
+         */
+        post: operations["make_guest_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/guests/links/{link_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Withdraw Link
+         * @description Take a guest link back.
+         */
+        delete: operations["withdraw_guest_link"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/guests/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Link
+         * @description What a guest is asked to play.
+         */
+        get: operations["open_guest_link"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/guests/{token}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Take
+         * @description How far the guest's take is, and its counts.
+         */
+        get: operations["read_guest_take"];
+        put?: never;
+        /**
+         * Send Take
+         * @description The link's one recording.
+         */
+        post: operations["guest_take"];
         delete?: never;
         options?: never;
         head?: never;
@@ -672,6 +880,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Invitations
+         * @description Invitations of this person that nobody has used yet.
+         */
+        get: operations["invitations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invitations/{invitation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Withdraw Invitation
+         * @description Take an invitation back; its link no longer works.
+         */
+        delete: operations["withdraw_invitation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/join/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Invitation
+         * @description What an invitation is for.
+         */
+        get: operations["read_invitation"];
+        put?: never;
+        /**
+         * Join
+         * @description Make the account an invitation is for, and sign in to it.
+         */
+        post: operations["join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/me": {
         parameters: {
             query?: never;
@@ -687,6 +959,526 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/assignments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Assignments
+         * @description What students work on; those with a step to confirm first.
+         */
+        get: operations["assignments"];
+        put?: never;
+        /**
+         * Assign
+         * @description A drill for a student to work on.
+         */
+        post: operations["assign"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/assignments/{assignment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Ladder
+         * @description Where a drill stands and how it came there.
+         */
+        get: operations["ladder"];
+        /**
+         * Change Assignment
+         * @description Other terms.
+         */
+        put: operations["change_assignment"];
+        post?: never;
+        /**
+         * End Assignment
+         * @description The drill rests; the record stays.
+         */
+        delete: operations["end_assignment"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/assignments/{assignment_id}/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Confirm Step
+         * @description Take the step that is proposed.
+         */
+        post: operations["confirm_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/assignments/{assignment_id}/put-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Off Step
+         * @description Not yet: count anew.
+         */
+        post: operations["put_off_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/assignments/{assignment_id}/shift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Shift Day
+         * @description Put a day's work off.
+         */
+        post: operations["shift_day"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/assignments/{assignment_id}/step": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Step
+         * @description The teacher's own step.
+         */
+        put: operations["set_step"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/calendar/{student_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Calendar
+         * @description The plan as an iCalendar file.
+         */
+        get: operations["plan_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/feed/{student_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Feed
+         * @description An address a calendar program reads the plan from; an earlier one no longer works.
+         */
+        post: operations["make_feed"];
+        /**
+         * End Feed
+         * @description The feed no longer works.
+         */
+        delete: operations["end_feed"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/feed/{token}.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Feed
+         * @description The plan for a calendar program; the address is the key.
+         */
+        get: operations["read_feed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/hold/{student_id}/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Clear Hold
+         * @description Ladders go on.
+         */
+        post: operations["clear_hold"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Log
+         * @description The logbook of a student.
+         */
+        get: operations["logbook"];
+        put?: never;
+        /**
+         * Write Log
+         * @description A line for the logbook.
+         */
+        post: operations["write_log"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/log/{entry_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Log
+         * @description Take a line out.
+         */
+        delete: operations["delete_log"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/practice/{student_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Practice
+         * @description When a student practises.
+         */
+        put: operations["set_practice"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Proposals
+         * @description Steps that wait for this teacher's word, for the Desk.
+         */
+        get: operations["proposals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/week": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Week
+         * @description The week a day lies in; this week without one.
+         */
+        get: operations["week"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Out Studio
+         * @description The whole studio as one archive.
+         */
+        get: operations["take_out_studio"];
+        put?: never;
+        /**
+         * Restore Studio
+         * @description Read an archive into this studio, which must be empty; all of it or nothing.
+         */
+        post: operations["restore_studio"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/overview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Overview
+         * @description Everything a student works on, in lines; bends by place; the vibrato over time.
+         */
+        get: operations["overview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Progress
+         * @description A drill of a student from take to take.
+         */
+        get: operations["progress"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sheets
+         * @description Lesson sheets of a student, newest first.
+         */
+        get: operations["sheets"];
+        put?: never;
+        /**
+         * Make Sheet
+         * @description A lesson sheet of what was done since the last one.
+         */
+        post: operations["make_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/sheets/{sheet_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sheet
+         * @description One lesson sheet.
+         */
+        get: operations["sheet"];
+        /**
+         * Change Sheet
+         * @description The teacher's words, and which findings are shown.
+         */
+        put: operations["change_sheet"];
+        post?: never;
+        /**
+         * Delete Sheet
+         * @description Delete a lesson sheet; a link to it no longer works.
+         */
+        delete: operations["delete_sheet"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/sheets/{sheet_id}/page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet Page
+         * @description The sheet as it is printed.
+         */
+        get: operations["sheet_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/sheets/{sheet_id}/pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Pdf
+         * @description The PDF, once it is ready.
+         */
+        get: operations["sheet_pdf"];
+        put?: never;
+        /**
+         * Want Pdf
+         * @description Have the PDF made; asked again, the answer says when it is ready.
+         */
+        post: operations["want_pdf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/sheets/{sheet_id}/share": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Share Sheet
+         * @description A link the student may keep, or none any more.
+         */
+        put: operations["share_sheet"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/students/{student_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Student
+         * @description Delete a student with everything of theirs, for good; the answer says what remains.
+         */
+        delete: operations["delete_student"];
         options?: never;
         head?: never;
         patch?: never;
@@ -716,6 +1508,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/students/{student_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rename Student
+         * @description Another name for a student.
+         */
+        put: operations["rename_student"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/students/{student_id}/hand-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hand Over Student
+         * @description Move a student to another teacher of the studio.
+         */
+        post: operations["hand_over_student"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/students/{student_id}/invite": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Invite Student
+         * @description A link with which a student makes their own account.
+         */
+        post: operations["invite_student"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/students/{student_id}/reset-link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Student Reset Link
+         * @description A link with which a student sets a new password.
+         */
+        post: operations["student_reset_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studio": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Studio
+         * @description Name and time zone of the studio.
+         */
+        put: operations["change_studio"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/takes": {
         parameters: {
             query?: never;
@@ -734,7 +1626,8 @@ export interface paths {
          * @description A recording of a student playing a drill, on the student's first guitar unless another is named.
          *
          *     Without a drill it is a set-up take of the guitar. click and capture are JSON: the contract's click, and how it was
-         *     recorded. drill_version: the version that was played, where it may have changed meanwhile. id: the sender's own, so that
+         *     recorded. drill_version: the version that was played, where it may have changed meanwhile. per_click: notes to the click,
+         *     where that is not as written: a step of the ladder. id: the sender's own, so that
          *     a recording whose answer was lost can be sent again without becoming two takes.
          */
         post: operations["upload_take"];
@@ -968,6 +1861,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/takes/{take_id}/export/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Take
+         * @description A take's results as a file: notes (CSV), analysis (JSON), jams, midi (heard notes), clicks (CSV), contour (CSV).
+         */
+        get: operations["export_take"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/takes/{take_id}/marks": {
         parameters: {
             query?: never;
@@ -1132,6 +2045,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/welcome": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Welcome
+         * @description What the sign-in page needs to know.
+         */
+        get: operations["welcome"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1171,6 +2104,186 @@ export interface components {
              * @constant
              */
             version: 1;
+        };
+        /**
+         * ArchiveRead
+         * @description What was read in.
+         */
+        ArchiveRead: {
+            /** Says */
+            says: string;
+            /** Students */
+            students: number;
+            /** Takes */
+            takes: number;
+        };
+        /**
+         * Assign
+         * @description A drill for a student; step null: as the drill is written.
+         */
+        Assign: {
+            /** Begins */
+            begins?: string | null;
+            /**
+             * Days
+             * @default 5
+             */
+            days: number;
+            /** Drill Id */
+            drill_id: number;
+            /** Ends */
+            ends?: string | null;
+            goal?: components["schemas"]["Step"] | null;
+            /**
+             * Minutes
+             * @default 3
+             */
+            minutes: number;
+            /**
+             * Moves
+             * @default confirmed
+             * @enum {string}
+             */
+            moves: "confirmed" | "automatic";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Pair Id */
+            pair_id?: number | null;
+            rule?: components["schemas"]["LadderRule"] | null;
+            /**
+             * Sharing
+             * @default weaker
+             * @enum {string}
+             */
+            sharing: "equal" | "weaker";
+            step?: components["schemas"]["Step"] | null;
+            /** Student Id */
+            student_id: number;
+        };
+        /**
+         * AssignmentRead
+         * @description A drill a student works on. step_words: where it stands, in words; newest_share: surely clean notes of its newest take there.
+         */
+        AssignmentRead: {
+            /**
+             * Begins
+             * Format: date
+             */
+            begins: string;
+            /** Days */
+            days: number;
+            /** Drill */
+            drill: string;
+            /** Drill Archived */
+            drill_archived: boolean;
+            /** Drill Id */
+            drill_id: number;
+            /** Ended At */
+            ended_at: string | null;
+            /** Ends */
+            ends: string | null;
+            /** Family */
+            family: string;
+            goal: components["schemas"]["Step"] | null;
+            /** Id */
+            id: number;
+            /** Minutes */
+            minutes: number;
+            /**
+             * Moves
+             * @enum {string}
+             */
+            moves: "confirmed" | "automatic";
+            /** Newest Share */
+            newest_share: number | null;
+            /** Note */
+            note: string;
+            /** Pair */
+            pair: string | null;
+            /** Pair Id */
+            pair_id: number | null;
+            rule: components["schemas"]["LadderRule"];
+            /**
+             * Sharing
+             * @enum {string}
+             */
+            sharing: "equal" | "weaker";
+            standing: components["schemas"]["StandingRead"];
+            step: components["schemas"]["Step"];
+            /**
+             * Step Since
+             * Format: date-time
+             */
+            step_since: string;
+            /** Step Words */
+            step_words: string;
+            /** Student */
+            student: string;
+            /** Student Id */
+            student_id: number;
+        };
+        /**
+         * AssignmentTerms
+         * @description What an assignment asks; ends null: until the goal is reached. rule null: the house's, of the drill's school.
+         */
+        AssignmentTerms: {
+            /** Begins */
+            begins: string | null;
+            /**
+             * Days
+             * @default 5
+             */
+            days: number;
+            /** Ends */
+            ends: string | null;
+            goal: components["schemas"]["Step"] | null;
+            /**
+             * Minutes
+             * @default 3
+             */
+            minutes: number;
+            /**
+             * Moves
+             * @default confirmed
+             * @enum {string}
+             */
+            moves: "confirmed" | "automatic";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Pair Id */
+            pair_id: number | null;
+            rule: components["schemas"]["LadderRule"] | null;
+            /**
+             * Sharing
+             * @default weaker
+             * @enum {string}
+             */
+            sharing: "equal" | "weaker";
+        };
+        /**
+         * AuditRead
+         * @description Somebody saw or changed something.
+         */
+        AuditRead: {
+            /** Action */
+            action: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Student */
+            student: string | null;
+            /** What */
+            what: string;
+            /** Who */
+            who: string;
         };
         /**
          * BeatRate
@@ -1345,6 +2458,26 @@ export interface components {
             verdict: "inside" | "outside" | "unclear";
         };
         /**
+         * BendPlace
+         * @description Bends of one place over the newest takes.
+         */
+        BendPlace: {
+            /** Count */
+            count: number;
+            /** Error Cents */
+            error_cents: number;
+            /** Fret */
+            fret: number;
+            /** String */
+            string: number;
+            /** Takes */
+            takes: number;
+            /** Target Cents */
+            target_cents: number;
+            /** U */
+            u: number;
+        };
+        /**
          * BendsOf
          * @description Bends of one place: how far off they are, and how alike.
          */
@@ -1363,6 +2496,20 @@ export interface components {
             target_cents: number;
             /** U */
             u: number;
+        };
+        /**
+         * BlockRead
+         * @description Minutes of one assignment, or a break (null). done: minutes logged; recorded: takes of the day.
+         */
+        BlockRead: {
+            /** Assignment Id */
+            assignment_id: number | null;
+            /** Done */
+            done: number;
+            /** Minutes */
+            minutes: number;
+            /** Recorded */
+            recorded: number;
         };
         /**
          * Capture
@@ -1445,6 +2592,16 @@ export interface components {
             weight: number;
         };
         /**
+         * CautionRead
+         * @description A caution where it belongs.
+         */
+        CautionRead: {
+            /** Code */
+            code: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * ChordFound
          * @description One note beside those struck with it. balance_db: louder or softer against them than its string usually is in this take.
          */
@@ -1465,6 +2622,21 @@ export interface components {
              * @enum {string}
              */
             verdict: "inside" | "outside" | "unclear";
+        };
+        /**
+         * CleanTempo
+         * @description The fastest tempo of a day that was clean.
+         */
+        CleanTempo: {
+            /** Bpm */
+            bpm: number;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Per Click */
+            per_click: number | null;
         };
         /**
          * Click
@@ -1514,6 +2686,22 @@ export interface components {
             click: components["schemas"]["Click"] | null;
         };
         /**
+         * ColleagueRead
+         * @description A teacher of the studio. students: how many; who they are stays with their teacher.
+         */
+        ColleagueRead: {
+            /** Email */
+            email: string;
+            /** Id */
+            id: number;
+            /** Leads */
+            leads: boolean;
+            /** Name */
+            name: string;
+            /** Students */
+            students: number;
+        };
+        /**
          * CompareRead
          * @description Two takes side by side, the earlier one first.
          */
@@ -1541,6 +2729,14 @@ export interface components {
             pairs: components["schemas"]["NotePair"][];
         };
         /**
+         * ConfirmStep
+         * @description says: the sentence that was read.
+         */
+        ConfirmStep: {
+            /** Says */
+            says: string;
+        };
+        /**
          * Counts
          * @description Verdicts of one measure.
          */
@@ -1566,6 +2762,11 @@ export interface components {
          * @description Columns. pitch_cents: above MIDI 0 at A4 = 440 (6900 is 440 Hz), null where unvoiced.
          */
         Curves: {
+            /**
+             * Confidence
+             * @default []
+             */
+            confidence: number[];
             /** Hop S */
             hop_s: number;
             /** Level Dbfs */
@@ -1578,6 +2779,39 @@ export interface components {
             outline_step_s: number;
             /** Pitch Cents */
             pitch_cents: (number | null)[];
+        };
+        /**
+         * DayRead
+         * @description One day. left_out: drills that did not fit into its minutes.
+         */
+        DayRead: {
+            /** Available */
+            available: number;
+            /** Blocks */
+            blocks: components["schemas"]["BlockRead"][];
+            /** Cautions */
+            cautions: components["schemas"]["CautionRead"][];
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Left Out */
+            left_out: string[];
+            /** Minutes */
+            minutes: number;
+        };
+        /**
+         * Deleted
+         * @description What was deleted for good, and what remains.
+         */
+        Deleted: {
+            /** Recordings */
+            recordings: number;
+            /** Says */
+            says: string;
+            /** Takes */
+            takes: number;
         };
         /**
          * DeskCounts
@@ -2068,6 +3302,55 @@ export interface components {
             said?: ("meant" | "excluded") | null;
         };
         /**
+         * FeedRead
+         * @description The address a calendar program reads the plan from; shown this once.
+         */
+        FeedRead: {
+            /** Link */
+            link: string;
+        };
+        /**
+         * FindingChosen
+         * @description One of the findings offered, in the teacher's words.
+         */
+        FindingChosen: {
+            /** Candidate */
+            candidate: number;
+            /** Says */
+            says: string;
+            /**
+             * Tries
+             * @default
+             */
+            tries: string;
+        };
+        /**
+         * FindingOffered
+         * @description A likely cause of the takes a sheet looks back on.
+         */
+        FindingOffered: {
+            /** Because */
+            because: string;
+            /** Drill */
+            drill: string;
+            /** Evidence */
+            evidence: string;
+            /**
+             * Played On
+             * Format: date
+             */
+            played_on: string;
+            /** Says */
+            says: string;
+            /**
+             * Take Id
+             * Format: uuid
+             */
+            take_id: string;
+            /** Tries */
+            tries: string;
+        };
+        /**
          * FormInput
          * @description One field: text, or a number from low to high, a pitch name, or one of the choices.
          */
@@ -2174,6 +3457,89 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "heard" | "refused";
+        };
+        /**
+         * GuestLinkMake
+         * @description For whom, and what is to be played.
+         */
+        GuestLinkMake: {
+            /** Drill Id */
+            drill_id: number;
+            /** Student Id */
+            student_id: number;
+        };
+        /**
+         * GuestLinkRead
+         * @description A guest link; link is shown this once.
+         */
+        GuestLinkRead: {
+            /** Drill */
+            drill: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Link */
+            link: string | null;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Student Id */
+            student_id: number;
+            /** Used */
+            used: boolean;
+        };
+        /**
+         * GuestOpen
+         * @description What a guest sees before recording. open: nothing was recorded with this link yet.
+         */
+        GuestOpen: {
+            drill: components["schemas"]["DrillDetail"];
+            /** Open */
+            open: boolean;
+            /** Studio */
+            studio: string;
+            /** Take Max Minutes */
+            take_max_minutes: number;
+            /** Teacher */
+            teacher: string;
+            /** Upload Max Bytes */
+            upload_max_bytes: number;
+        };
+        /**
+         * GuestTake
+         * @description What a guest is told of the one take.
+         */
+        GuestTake: {
+            /** Asked */
+            asked: number;
+            /** Clean */
+            clean: number;
+            /** Missed */
+            missed: number;
+            /** Not Clean */
+            not_clean: number;
+            /** Problem */
+            problem: string;
+            /** Says */
+            says: string;
+            /** Stage */
+            stage: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "received" | "queued" | "measuring" | "measured" | "refused" | "failed";
+            /** Unclear */
+            unclear: number;
         };
         /**
          * Guitar
@@ -2303,6 +3669,14 @@ export interface components {
             student_id: number;
         };
         /**
+         * HandOver
+         * @description To which teacher of the studio.
+         */
+        HandOver: {
+            /** Teacher Id */
+            teacher_id: number;
+        };
+        /**
          * Harmonic
          * @description One harmonic of the mains that stands out.
          */
@@ -2343,6 +3717,21 @@ export interface components {
             unit: string;
         };
         /**
+         * HoldRead
+         * @description Why every ladder rests.
+         */
+        HoldRead: {
+            /** Says */
+            says: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * Hum
          * @description Mains hum in the rest of the take; level_dbfs is that of its harmonics together.
          */
@@ -2356,6 +3745,81 @@ export interface components {
             hz: number;
             /** Level Dbfs */
             level_dbfs: number;
+        };
+        /**
+         * InvitationOpen
+         * @description What the invited sees before there is an account.
+         */
+        InvitationOpen: {
+            /** Email */
+            email: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "teacher" | "student";
+            /** Student */
+            student: string | null;
+            /** Studio */
+            studio: string;
+            /** Teacher */
+            teacher: string;
+        };
+        /**
+         * InvitationRead
+         * @description An invitation nobody has used yet.
+         */
+        InvitationRead: {
+            /** Email */
+            email: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "teacher" | "student";
+            /** Student */
+            student: string | null;
+        };
+        /**
+         * Invite
+         * @description An address to write the link to, where a mail server is set; it may be left out.
+         */
+        Invite: {
+            /**
+             * Email
+             * @default
+             */
+            email: string;
+        };
+        /**
+         * Join
+         * @description The account an invitation is for.
+         */
+        Join: {
+            /** Email */
+            email: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Password */
+            password: string;
         };
         /**
          * Judge
@@ -2392,6 +3856,74 @@ export interface components {
             changed: string[];
             /** Done */
             done: string[];
+        };
+        /**
+         * LadderRead
+         * @description Where a drill stands, how it came there, and the steps around it.
+         */
+        LadderRead: {
+            assignment: components["schemas"]["AssignmentRead"];
+            /** History */
+            history: components["schemas"]["MoveRead"][];
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+        };
+        /**
+         * LadderRule
+         * @description When to go up and down, and by how much.
+         */
+        LadderRule: {
+            /**
+             * Ceiling Share
+             * @description Of the fastest even run, the most a picking drill asks for.
+             * @default 0.85
+             */
+            ceiling_share: number;
+            /**
+             * Clean Share
+             * @description Clean notes that make a take clean.
+             * @default 0.95
+             */
+            clean_share: number;
+            /**
+             * Clean Takes
+             * @description Clean takes in a row before a step up.
+             * @default 3
+             */
+            clean_takes: number;
+            /**
+             * Down Share
+             * @default 0.8
+             */
+            down_share: number;
+            /**
+             * Down Takes
+             * @description Takes in a row under down_share before a step down.
+             * @default 2
+             */
+            down_takes: number;
+            /**
+             * Speed
+             * @default tempo_steps
+             * @enum {string}
+             */
+            speed: "tempo_steps" | "notes_per_click" | "overlearn";
+            /**
+             * Subdivisions
+             * @default [
+             *       1,
+             *       2,
+             *       3,
+             *       4,
+             *       6
+             *     ]
+             */
+            subdivisions: number[];
+            /**
+             * Tempo Step Bpm
+             * @default 4
+             */
+            tempo_step_bpm: number;
         };
         /**
          * LengthFound
@@ -2495,6 +4027,108 @@ export interface components {
             u_string_change_db?: number | null;
         };
         /**
+         * Link
+         * @description A link that lets somebody in, shown this once. sent: it was mailed too.
+         */
+        Link: {
+            /** Expires At */
+            expires_at: string | null;
+            /** Id */
+            id: string | null;
+            /** Link */
+            link: string;
+            /** Sent */
+            sent: boolean;
+        };
+        /**
+         * LogDay
+         * @description A day of the logbook: its lines and what was recorded. clean of asked notes over its measured takes.
+         */
+        LogDay: {
+            /** Asked */
+            asked: number;
+            /** Clean */
+            clean: number;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Entries */
+            entries: components["schemas"]["LogRead"][];
+            /** Minutes */
+            minutes: number;
+            /** Takes */
+            takes: number;
+        };
+        /**
+         * LogRead
+         * @description A line of the logbook.
+         */
+        LogRead: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Drill */
+            drill: string | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "practice" | "note" | "discomfort";
+            /** Made By */
+            made_by: string | null;
+            /** Minutes */
+            minutes: number | null;
+            /** Text */
+            text: string;
+        };
+        /**
+         * LogWrite
+         * @description A line of the logbook.
+         */
+        LogWrite: {
+            /** Assignment Id */
+            assignment_id?: number | null;
+            /** Day */
+            day?: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "practice" | "note" | "discomfort";
+            /** Minutes */
+            minutes?: number | null;
+            /** Student Id */
+            student_id: number;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /**
+         * LogbookRead
+         * @description The logbook, newest first. weeks: minutes by the Monday of each week.
+         */
+        LogbookRead: {
+            /** Days */
+            days: components["schemas"]["LogDay"][];
+            hold: components["schemas"]["HoldRead"] | null;
+            /** Weeks */
+            weeks: [
+                string,
+                number
+            ][];
+        };
+        /**
          * Mark
          * @description One word. Of notes, of an extra sound (at_s), or, a comment, of any place or of the take.
          *
@@ -2545,11 +4179,13 @@ export interface components {
         };
         /**
          * Me
-         * @description Who is signed in.
+         * @description Who is signed in. student_id: of somebody who signs in as a student.
          */
         Me: {
             /** Email */
             email: string;
+            /** Leads */
+            leads: boolean;
             /** Name */
             name: string;
             /**
@@ -2557,6 +4193,8 @@ export interface components {
              * @enum {string}
              */
             role: "teacher" | "student";
+            /** Student Id */
+            student_id: number | null;
             /** Studio */
             studio: string;
             /** Take Max Minutes */
@@ -2583,6 +4221,29 @@ export interface components {
             measure: string;
             /** Verdict */
             verdict: ("inside" | "outside" | "unclear") | null;
+        };
+        /**
+         * MoveRead
+         * @description A step that was taken; made_by null: by the rule.
+         */
+        MoveRead: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Made By */
+            made_by: string | null;
+            /** Move */
+            move: string;
+            /** Says */
+            says: string;
+            /** Since */
+            since: string;
+            /** Takes */
+            takes: string[];
+            /** To */
+            to: string;
         };
         /**
          * NoiseEvent
@@ -2770,6 +4431,50 @@ export interface components {
             string: number | null;
         };
         /**
+         * OverviewRead
+         * @description Everything a student works on, their bends by place, their vibrato over time.
+         */
+        OverviewRead: {
+            /** Bends */
+            bends: components["schemas"]["BendPlace"][];
+            /** Drills */
+            drills: components["schemas"]["OverviewRow"][];
+            /** Set Ups */
+            set_ups: components["schemas"]["SetUpChange"][];
+            /** Voice */
+            voice: components["schemas"]["VoicePoint"][];
+        };
+        /**
+         * OverviewRow
+         * @description A drill of a student in a line; clean notes in percent.
+         */
+        OverviewRow: {
+            /** Clean Bpm */
+            clean_bpm: number | null;
+            clean_first: components["schemas"]["ValueRead"] | null;
+            clean_now: components["schemas"]["ValueRead"] | null;
+            /** Core Versions */
+            core_versions: string[];
+            /** Drill */
+            drill: string;
+            /** Drill Id */
+            drill_id: number;
+            /** Family */
+            family: string;
+            /**
+             * First
+             * Format: date-time
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date-time
+             */
+            last: string;
+            /** Takes */
+            takes: number;
+        };
+        /**
          * Pace
          * @description Notes of one slot length, where a drill has several: the same figure slow and fast.
          */
@@ -2786,6 +4491,14 @@ export interface components {
             slot_beats: number;
             /** Spread Db */
             spread_db: number | null;
+        };
+        /**
+         * PartWith
+         * @description Who teaches the students of a teacher who leaves.
+         */
+        PartWith: {
+            /** Students To */
+            students_to: number | null;
         };
         /**
          * Pin
@@ -2838,6 +4551,90 @@ export interface components {
             string: number;
         };
         /**
+         * PlanRead
+         * @description A student's week.
+         */
+        PlanRead: {
+            /** Assignments */
+            assignments: components["schemas"]["AssignmentRead"][];
+            /** Days */
+            days: components["schemas"]["DayRead"][];
+            hold: components["schemas"]["HoldRead"] | null;
+            /**
+             * Monday
+             * Format: date
+             */
+            monday: string;
+            practice: components["schemas"]["PracticeRead"];
+            /** Student */
+            student: string;
+            /** Student Id */
+            student_id: number;
+            /**
+             * Today
+             * Format: date
+             */
+            today: string;
+        };
+        /**
+         * PointRead
+         * @description One take of a series.
+         */
+        PointRead: {
+            /** Bpm */
+            bpm: number | null;
+            /** Core Version */
+            core_version: string;
+            /** Guitar Id */
+            guitar_id: number | null;
+            /** Per Click */
+            per_click: number | null;
+            /**
+             * Played At
+             * Format: date-time
+             */
+            played_at: string;
+            /** Setup Take Id */
+            setup_take_id: string | null;
+            /**
+             * Take Id
+             * Format: uuid
+             */
+            take_id: string;
+            /** U */
+            u: number | null;
+            /** Value */
+            value: number;
+        };
+        /**
+         * PracticeChange
+         * @description Minutes on each weekday from Monday, and the hour a calendar shows.
+         */
+        PracticeChange: {
+            /**
+             * At
+             * Format: time
+             */
+            at: string;
+            /** Minutes */
+            minutes: number[];
+        };
+        /**
+         * PracticeRead
+         * @description When a student practises; feed: whether a calendar can read the plan.
+         */
+        PracticeRead: {
+            /**
+             * At
+             * Format: time
+             */
+            at: string;
+            /** Feed */
+            feed: boolean;
+            /** Minutes */
+            minutes: number[];
+        };
+        /**
          * PreviewAsk
          * @description A drill to be heard, at its own tempo or another.
          */
@@ -2870,6 +4667,53 @@ export interface components {
             length_beats: number;
             /** Seconds Per Beat */
             seconds_per_beat: number;
+        };
+        /**
+         * ProgressRead
+         * @description A drill of a student from take to take. before, after: takes to hear side by side.
+         */
+        ProgressRead: {
+            /** After */
+            after: string | null;
+            /** Before */
+            before: string | null;
+            /** Clean Tempo */
+            clean_tempo: components["schemas"]["CleanTempo"][];
+            /** Core Versions */
+            core_versions: string[];
+            /** Drill */
+            drill: string;
+            /** Drill Id */
+            drill_id: number;
+            /** Series */
+            series: components["schemas"]["SeriesRead"][];
+            /** Set Ups */
+            set_ups: components["schemas"]["SetUpChange"][];
+        };
+        /**
+         * ProposalRead
+         * @description A step that waits for the teacher.
+         */
+        ProposalRead: {
+            /** Assignment Id */
+            assignment_id: number;
+            /** Drill */
+            drill: string;
+            /** Drill Id */
+            drill_id: number;
+            /**
+             * Move
+             * @enum {string}
+             */
+            move: "up" | "down";
+            /** Says */
+            says: string;
+            /** Student */
+            student: string;
+            /** Student Id */
+            student_id: number;
+            /** To Words */
+            to_words: string;
         };
         /**
          * Reference
@@ -2972,6 +4816,60 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "read" | "refused";
+        };
+        /**
+         * SeriesRead
+         * @description A measure over the takes of a drill; limit: its tolerance.
+         */
+        SeriesRead: {
+            /** Key */
+            key: string;
+            /** Limit */
+            limit: number | null;
+            /** Points */
+            points: components["schemas"]["PointRead"][];
+            /** Says */
+            says: string;
+            /** Title */
+            title: string;
+            trend: components["schemas"]["TrendRead"] | null;
+            /** Unit */
+            unit: string;
+            /**
+             * Wanted
+             * @enum {string}
+             */
+            wanted: "zero" | "low" | "high" | "voice";
+        };
+        /**
+         * SetStep
+         * @description The teacher's own step.
+         */
+        SetStep: {
+            step: components["schemas"]["Step"];
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
+         * SetUpChange
+         * @description A set-up take: what lies on its two sides may differ by the guitar.
+         */
+        SetUpChange: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Guitar */
+            guitar: string;
+            /**
+             * Take Id
+             * Format: uuid
+             */
+            take_id: string;
         };
         /**
          * SetupAdvice
@@ -3092,6 +4990,93 @@ export interface components {
             take_id: string;
         };
         /**
+         * SheetChange
+         * @description What the teacher may change on a sheet.
+         */
+        SheetChange: {
+            /** Findings */
+            findings: components["schemas"]["FindingChosen"][];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Paper
+             * @enum {string}
+             */
+            paper: "A4" | "Letter";
+        };
+        /**
+         * SheetMake
+         * @description For whom; since: the day it looks back to, else the last sheet or a week.
+         */
+        SheetMake: {
+            /**
+             * Paper
+             * @default A4
+             * @enum {string}
+             */
+            paper: "A4" | "Letter";
+            /** Since */
+            since?: string | null;
+            /** Student Id */
+            student_id: number;
+        };
+        /**
+         * SheetRead
+         * @description A lesson sheet. link: where the student finds it, if it is shared.
+         */
+        SheetRead: {
+            /** Candidates */
+            candidates: components["schemas"]["FindingOffered"][];
+            /** Findings */
+            findings: components["schemas"]["FindingChosen"][];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Link */
+            link: string | null;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made By */
+            made_by: string | null;
+            /** Note */
+            note: string;
+            /**
+             * Paper
+             * @enum {string}
+             */
+            paper: "A4" | "Letter";
+            /**
+             * Pdf
+             * @enum {string}
+             */
+            pdf: "none" | "waiting" | "ready" | "failed";
+            /**
+             * Since
+             * Format: date
+             */
+            since: string;
+            /** Student */
+            student: string;
+            /** Student Id */
+            student_id: number;
+        };
+        /**
+         * SheetShare
+         * @description Whether there is a link the student may keep.
+         */
+        SheetShare: {
+            /** On */
+            on: boolean;
+        };
+        /**
          * Shelf
          * @description Where a drill stands in a library.
          */
@@ -3103,6 +5088,19 @@ export interface components {
              * @default []
              */
             tags: string[];
+        };
+        /**
+         * ShiftDay
+         * @description Put a day's work off; to null: leave it out.
+         */
+        ShiftDay: {
+            /**
+             * Since
+             * Format: date
+             */
+            since: string;
+            /** To */
+            to: string | null;
         };
         /**
          * Shown
@@ -3139,6 +5137,37 @@ export interface components {
              * @default 0
              */
             vibrato_cv: number;
+        };
+        /**
+         * StandingRead
+         * @description What a ladder says, and the takes it rests on. to_words: the step after it.
+         */
+        StandingRead: {
+            /**
+             * Move
+             * @enum {string}
+             */
+            move: "up" | "down" | "stay" | "held" | "ceiling" | "pair" | "goal" | "top";
+            /** Says */
+            says: string;
+            /** Takes */
+            takes: string[];
+            to: components["schemas"]["Step"];
+            /** To Words */
+            to_words: string;
+        };
+        /**
+         * Step
+         * @description Where a drill stands on its ladder. per_click None: as many notes a click as it is written with.
+         */
+        Step: {
+            /**
+             * Bpm
+             * @description Clicks a minute; null: a free drill.
+             */
+            bpm: number | null;
+            /** Per Click */
+            per_click: number | null;
         };
         /**
          * String
@@ -3212,7 +5241,7 @@ export interface components {
         };
         /**
          * StudentCreate
-         * @description A new student.
+         * @description A new student, or another name.
          */
         StudentCreate: {
             /** Name */
@@ -3220,13 +5249,25 @@ export interface components {
         };
         /**
          * StudentRead
-         * @description A student in a list.
+         * @description A student in a list. account: the address they sign in with, if they do.
          */
         StudentRead: {
+            /** Account */
+            account?: string | null;
             /** Id */
             id: number;
             /** Name */
             name: string;
+        };
+        /**
+         * StudioChange
+         * @description Name and time zone of the studio.
+         */
+        StudioChange: {
+            /** Name */
+            name: string;
+            /** Zone */
+            zone: string;
         };
         /**
          * Summary
@@ -3379,6 +5420,8 @@ export interface components {
             measured_at: string | null;
             /** Original Name */
             original_name: string;
+            /** Per Click */
+            per_click: number | null;
             /**
              * Played At
              * Format: date-time
@@ -3563,6 +5606,22 @@ export interface components {
             vibrato_return_cents: number | null;
         };
         /**
+         * TrendRead
+         * @description Change a week with its 95 % interval; for all but a voice positive is better. sure: the sign is certain.
+         */
+        TrendRead: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Per Week */
+            per_week: number;
+            /** Points */
+            points: number;
+            /** Sure */
+            sure: boolean;
+        };
+        /**
          * TrialRead
          * @description A take measured once more, beside what counts; out_of_date: what counts is no longer what it is compared with.
          */
@@ -3629,6 +5688,16 @@ export interface components {
         UndoMark: {
             /** Undone */
             undone: boolean;
+        };
+        /**
+         * ValueRead
+         * @description A number and how far it is known, where the take says.
+         */
+        ValueRead: {
+            /** U */
+            u: number | null;
+            /** Value */
+            value: number;
         };
         /**
          * VersionRead
@@ -3738,6 +5807,33 @@ export interface components {
             string: number;
         };
         /**
+         * VoicePoint
+         * @description A student's vibrato in one take.
+         */
+        VoicePoint: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Core Version */
+            core_version: string;
+            /** Extent Cents */
+            extent_cents: number;
+            /**
+             * On
+             * @enum {string}
+             */
+            on: "fretted" | "bent";
+            /** Rate Hz */
+            rate_hz: number;
+            /**
+             * Take Id
+             * Format: uuid
+             */
+            take_id: string;
+        };
+        /**
          * VoiceRow
          * @description A student's vibrato on one string, on fretted or bent notes: medians over takes, and from lowest to highest.
          */
@@ -3772,6 +5868,14 @@ export interface components {
             /** Takes */
             takes: number;
         };
+        /**
+         * Welcome
+         * @description What anybody may know before signing in. mail: whether a forgotten password can be asked for by mail.
+         */
+        Welcome: {
+            /** Mail */
+            mail: boolean;
+        };
     };
     responses: never;
     parameters: never;
@@ -3781,6 +5885,29 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    audit: {
+        parameters: {
+            query?: {
+                student_id?: number | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditRead"][];
+                };
+            };
+        };
+    };
     calculators: {
         parameters: {
             query?: never;
@@ -4039,6 +6166,116 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+        };
+    };
+    colleagues: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColleagueRead"][];
+                };
+            };
+        };
+    };
+    invite_teacher: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Invite"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"];
+                };
+            };
+        };
+    };
+    give_lead: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                user_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    part_with_colleague: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                user_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartWith"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    colleague_reset_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                user_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"];
                 };
             };
         };
@@ -4347,7 +6584,9 @@ export interface operations {
     };
     drill: {
         parameters: {
-            query?: never;
+            query?: {
+                per_click?: number | null;
+            };
             header?: never;
             path: {
                 drill_id: number;
@@ -4506,6 +6745,154 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DrillDetail"];
+                };
+            };
+        };
+    };
+    guest_links: {
+        parameters: {
+            query: {
+                student_id: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestLinkRead"][];
+                };
+            };
+        };
+    };
+    make_guest_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuestLinkMake"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestLinkRead"];
+                };
+            };
+        };
+    };
+    withdraw_guest_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    open_guest_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestOpen"];
+                };
+            };
+        };
+    };
+    read_guest_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestTake"];
+                };
+            };
+        };
+    };
+    guest_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Capture */
+                    capture?: string | null;
+                    /** Click */
+                    click?: string | null;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Id */
+                    id?: string | null;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestTake"];
                 };
             };
         };
@@ -4690,6 +7077,94 @@ export interface operations {
             };
         };
     };
+    invitations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationRead"][];
+                };
+            };
+        };
+    };
+    withdraw_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                invitation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    read_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationOpen"];
+                };
+            };
+        };
+    };
+    join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Join"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+        };
+    };
     me: {
         parameters: {
             query?: never;
@@ -4706,6 +7181,786 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
+                };
+            };
+        };
+    };
+    assignments: {
+        parameters: {
+            query?: {
+                student_id?: number | null;
+                running?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssignmentRead"][];
+                };
+            };
+        };
+    };
+    assign: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Assign"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssignmentRead"];
+                };
+            };
+        };
+    };
+    ladder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                assignment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderRead"];
+                };
+            };
+        };
+    };
+    change_assignment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                assignment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AssignmentTerms"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderRead"];
+                };
+            };
+        };
+    };
+    end_assignment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                assignment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    confirm_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                assignment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConfirmStep"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderRead"];
+                };
+            };
+        };
+    };
+    put_off_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                assignment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderRead"];
+                };
+            };
+        };
+    };
+    shift_day: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                assignment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShiftDay"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    set_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                assignment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetStep"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderRead"];
+                };
+            };
+        };
+    };
+    plan_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    make_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedRead"];
+                };
+            };
+        };
+    };
+    end_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    read_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    clear_hold: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    logbook: {
+        parameters: {
+            query: {
+                student_id: number;
+                days?: number;
+                to?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogbookRead"];
+                };
+            };
+        };
+    };
+    write_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LogWrite"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogRead"];
+                };
+            };
+        };
+    };
+    delete_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                entry_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    set_practice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PracticeChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeRead"];
+                };
+            };
+        };
+    };
+    proposals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalRead"][];
+                };
+            };
+        };
+    };
+    week: {
+        parameters: {
+            query: {
+                student_id: number;
+                day?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanRead"];
+                };
+            };
+        };
+    };
+    take_out_studio: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    restore_studio: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArchiveRead"];
+                };
+            };
+        };
+    };
+    overview: {
+        parameters: {
+            query: {
+                student_id: number;
+                guitar_id?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverviewRead"];
+                };
+            };
+        };
+    };
+    progress: {
+        parameters: {
+            query: {
+                student_id: number;
+                drill_id: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgressRead"];
+                };
+            };
+        };
+    };
+    sheets: {
+        parameters: {
+            query: {
+                student_id: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetRead"][];
+                };
+            };
+        };
+    };
+    make_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetMake"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetRead"];
+                };
+            };
+        };
+    };
+    sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetRead"];
+                };
+            };
+        };
+    };
+    change_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetRead"];
+                };
+            };
+        };
+    };
+    delete_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    sheet_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    sheet_pdf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    want_pdf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetRead"];
+                };
+            };
+        };
+    };
+    share_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetShare"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetRead"];
+                };
+            };
+        };
+    };
+    delete_student: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deleted"];
                 };
             };
         };
@@ -4750,6 +8005,128 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudentRead"];
+                };
+            };
+        };
+    };
+    rename_student: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StudentCreate"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudentRead"];
+                };
+            };
+        };
+    };
+    hand_over_student: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandOver"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    invite_student: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Invite"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"];
+                };
+            };
+        };
+    };
+    student_reset_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"];
+                };
+            };
+        };
+    };
+    change_studio: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StudioChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
                 };
             };
         };
@@ -4803,6 +8180,8 @@ export interface operations {
                     guitar_id?: number | null;
                     /** Id */
                     id?: string | null;
+                    /** Per Click */
+                    per_click?: number | null;
                     /** Played At */
                     played_at?: string | null;
                     /** Student Id */
@@ -5104,6 +8483,29 @@ export interface operations {
             };
         };
     };
+    export_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+                form: "notes" | "analysis" | "jams" | "midi" | "clicks" | "contour";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
     mark_take: {
         parameters: {
             query?: never;
@@ -5316,6 +8718,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakeRead"];
+                };
+            };
+        };
+    };
+    welcome: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Welcome"];
                 };
             };
         };

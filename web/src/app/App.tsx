@@ -32,7 +32,46 @@ const GuitarPage = lazy(() =>
 );
 const Bench = lazy(() => import("~/features/bench/Bench").then((m) => ({ default: m.Bench })));
 
+const GuestPage = lazy(() => import("~/features/recorder/GuestPage").then((m) => ({ default: m.GuestPage })));
+const PlanPage = lazy(() => import("~/features/plan/PlanPage").then((m) => ({ default: m.PlanPage })));
+const TodayPage = lazy(() => import("~/features/plan/TodayPage").then((m) => ({ default: m.TodayPage })));
+const LogbookPage = lazy(() =>
+  import("~/features/log/LogbookPage").then((m) => ({ default: m.LogbookPage })),
+);
+const ProgressPage = lazy(() =>
+  import("~/features/progress/ProgressPage").then((m) => ({ default: m.ProgressPage })),
+);
+const DrillProgressPage = lazy(() =>
+  import("~/features/progress/DrillProgressPage").then((m) => ({ default: m.DrillProgressPage })),
+);
+const SheetsPage = lazy(() =>
+  import("~/features/lessons/SheetsPage").then((m) => ({ default: m.SheetsPage })),
+);
+const SheetPage = lazy(() => import("~/features/lessons/SheetPage").then((m) => ({ default: m.SheetPage })));
+const StudioPage = lazy(() =>
+  import("~/features/studio/StudioPage").then((m) => ({ default: m.StudioPage })),
+);
+const AccountPage = lazy(() =>
+  import("~/features/account/AccountPage").then((m) => ({ default: m.AccountPage })),
+);
+const JoinPage = lazy(() => import("~/features/account/JoinPage").then((m) => ({ default: m.JoinPage })));
+const ResetPage = lazy(() => import("~/features/account/ResetPage").then((m) => ({ default: m.ResetPage })));
+
+/** Pages a link opens are the same for everybody; the rest is for who is signed in. */
 export function App() {
+  return (
+    <Suspense fallback={<Loading what="the page" />}>
+      <Routes>
+        <Route path="/join/:token" element={<JoinPage />} />
+        <Route path="/reset/:key" element={<ResetPage />} />
+        <Route path="/guest/:token" element={<GuestPage />} />
+        <Route path="*" element={<SignedIn />} />
+      </Routes>
+    </Suspense>
+  );
+}
+
+function SignedIn() {
   const me = useQuery(meQuery);
   useSignedOutElsewhere();
   if (me.isPending) return <Loading what="Fortimetra" />;
@@ -49,7 +88,11 @@ export function App() {
       <PageBoundary>
         <Suspense fallback={<Loading what="the page" />}>
           <Routes>
-            <Route path="/" element={<Desk me={me.data} />} />
+            <Route
+              path="/"
+              element={me.data.role === "teacher" ? <Desk me={me.data} /> : <TodayPage me={me.data} />}
+            />
+            <Route path="/takes" element={<Desk me={me.data} />} />
             <Route path="/takes/:id" element={<TakePage me={me.data} />} />
             <Route path="/compare/:id/:other?" element={<ComparePage me={me.data} />} />
             <Route path="/drills" element={<Drills me={me.data} />} />
@@ -60,6 +103,19 @@ export function App() {
             <Route path="/record/:id?" element={<RecorderPage me={me.data} />} />
             <Route path="/students" element={<Students />} />
             <Route path="/students/:id" element={<StudentPage me={me.data} />} />
+            <Route path="/students/:id/plan" element={<PlanPage me={me.data} />} />
+            <Route path="/students/:id/progress" element={<ProgressPage me={me.data} />} />
+            <Route path="/students/:id/progress/:drill" element={<DrillProgressPage me={me.data} />} />
+            <Route path="/students/:id/log" element={<LogbookPage me={me.data} />} />
+            <Route path="/students/:id/sheets" element={<SheetsPage me={me.data} />} />
+            <Route path="/plan" element={<PlanPage me={me.data} />} />
+            <Route path="/progress" element={<ProgressPage me={me.data} />} />
+            <Route path="/progress/:drill" element={<DrillProgressPage me={me.data} />} />
+            <Route path="/log" element={<LogbookPage me={me.data} />} />
+            <Route path="/sheets" element={<SheetsPage me={me.data} />} />
+            <Route path="/sheets/:id" element={<SheetPage me={me.data} />} />
+            <Route path="/studio" element={<StudioPage me={me.data} />} />
+            <Route path="/account" element={<AccountPage me={me.data} />} />
             <Route path="/guitars/:id" element={<GuitarPage me={me.data} />} />
             <Route path="/bench/:tool?" element={<Bench />} />
             <Route path="*" element={<NoSuchPage />} />

@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { LogOut, Moon, Sun } from "lucide-react";
 import { type ReactNode, useState } from "react";
-import { NavLink } from "react-router";
+import { Link, NavLink } from "react-router";
 import type { Me } from "~/api/client";
 import { signOut } from "~/api/session";
 import { Button } from "~/ui/Button";
@@ -9,11 +9,23 @@ import { cx } from "~/ui/cx";
 import { Outbox } from "~/ui/Outbox";
 import { keepTheme, storedTheme } from "./theme";
 
-const PLACES = [
+const TEACHERS = [
   { to: "/", label: "Desk" },
   { to: "/record", label: "Record" },
   { to: "/drills", label: "Drills" },
   { to: "/students", label: "Students" },
+  { to: "/bench", label: "Bench" },
+  { to: "/studio", label: "Studio" },
+];
+const STUDENTS = [
+  { to: "/", label: "Today" },
+  { to: "/record", label: "Record" },
+  { to: "/takes", label: "Takes" },
+  { to: "/plan", label: "Plan" },
+  { to: "/progress", label: "Progress" },
+  { to: "/log", label: "Logbook" },
+  { to: "/sheets", label: "Lesson sheets" },
+  { to: "/drills", label: "Drills" },
   { to: "/bench", label: "Bench" },
 ];
 
@@ -29,8 +41,8 @@ export function Shell({ me, children }: { me: Me; children: ReactNode }) {
       <header className="border-b-2 border-ink print:hidden">
         <div className="mx-auto flex max-w-[1400px] flex-wrap items-baseline gap-x-8 gap-y-1 px-6 pt-3 pb-2">
           <span className="text-xl font-bold tracking-tight">Fortimetra</span>
-          <nav aria-label="Main" className="flex gap-5">
-            {PLACES.map(({ to, label }) => (
+          <nav aria-label="Main" className="flex max-w-full gap-5 overflow-x-auto whitespace-nowrap">
+            {(me.role === "teacher" ? TEACHERS : STUDENTS).map(({ to, label }) => (
               <NavLink
                 key={to}
                 to={to}
@@ -47,9 +59,9 @@ export function Shell({ me, children }: { me: Me; children: ReactNode }) {
             ))}
           </nav>
           <div className="ml-auto flex items-center gap-2 text-sm text-ink-soft">
-            <span>
+            <Link className="hover:underline" to="/account" title="Your account">
               {me.name}, {me.studio}
-            </span>
+            </Link>
             <ThemeButton />
             <SignOutButton />
           </div>

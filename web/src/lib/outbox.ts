@@ -11,6 +11,10 @@ export interface Waiting {
   playedAt: string;
   name: string;
   click: string | null;
+  /** Notes to the click, where that is not as the drill is written: a step of a ladder. */
+  perClick?: number | null;
+  /** Sent with a guest's link instead of by somebody who is signed in. */
+  guest?: string;
   capture: string;
   sound: Blob;
   /** Why the server will not have it; it stays here until it is thrown away. */
@@ -70,17 +74,20 @@ export async function sendOne(take: Waiting): Promise<Take> {
 async function sendNow(take: Waiting): Promise<Take> {
   const form = new FormData();
   form.set("id", take.id);
-  form.set("student_id", String(take.studentId));
-  form.set("drill_id", String(take.drillId));
-  form.set("drill_version", String(take.drillVersion));
-  if (take.guitarId !== null) form.set("guitar_id", String(take.guitarId));
-  form.set("played_at", take.playedAt);
+  if (take.guest === undefined) {
+    form.set("student_id", String(take.studentId));
+    form.set("drill_id", String(take.drillId));
+    form.set("drill_version", String(take.drillVersion));
+    if (take.guitarId !== null) form.set("guitar_id", String(take.guitarId));
+    if (take.perClick) form.set("per_click", String(take.perClick));
+    form.set("played_at", take.playedAt);
+  }
   if (take.click !== null) form.set("click", take.click);
   form.set("capture", take.capture);
   form.set("file", take.sound, take.name);
   let answer: Response;
   try {
-    answer = await fetch("/api/v1/takes", {
+    answer = await fetch(take.guest === undefined ? "/api/v1/takes" : `/api/v1/guests/${take.guest}/take`, {
       method: "POST",
       body: form,
       headers: { "X-CSRFToken": csrfToken() },

@@ -6,6 +6,7 @@ import { contourPath, outlinePath, pitchCents, squeeze, targetHz, yOfCents } fro
 function curves(pitch: (number | null)[]): Curves {
   return {
     hop_s: 0.005,
+    confidence: [],
     pitch_cents: pitch,
     level_dbfs: pitch.map(() => -20),
     outline_step_s: 0.01,

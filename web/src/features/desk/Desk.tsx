@@ -15,6 +15,7 @@ import { UploadButton } from "~/ui/upload/UploadButton";
 import { deskWords, isClean } from "./desk.math";
 import { TakeRow } from "./TakeRow";
 import { DESK_KEYS, useDeskKeys } from "./useDeskKeys";
+import { useNextSteps } from "./useNextSteps";
 
 const EVERYBODY = "all";
 const SHOWS: { value: DeskAsked["show"]; label: string }[] = [
@@ -31,6 +32,7 @@ export function Desk({ me }: { me: Me }) {
   const desk = useQuery(deskQuery(asked));
   const students = useQuery(studentsQuery);
   const rows = useMemo(() => desk.data?.rows ?? [], [desk.data]);
+  const next = useNextSteps(teacher, rows, desk.dataUpdatedAt);
   const [here, setHere] = useState<string | null>(null);
   const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
   const [help, setHelp] = useState(false);
@@ -77,6 +79,7 @@ export function Desk({ me }: { me: Me }) {
           judged: false,
         });
     },
+    step: () => current && next.confirm(current),
     show: () => {
       const order = SHOWS.map((s) => s.value);
       setFilter({ show: order[(order.indexOf(filter.show) + 1) % order.length] ?? "waiting" });
@@ -146,6 +149,11 @@ export function Desk({ me }: { me: Me }) {
       {desk.isPending && <Loading what="takes" />}
       {desk.error && <Failed error={desk.error} onRetry={() => desk.refetch()} />}
       {judge.error && <Failed error={judge.error} />}
+      {next.said && (
+        <p role="status" className="mb-3 border-l-4 border-ink bg-sheet px-4 py-2" data-testid="stepped">
+          {next.said}
+        </p>
+      )}
       {last && (
         <p role="status" className="mb-3 flex items-baseline gap-3 border-l-4 border-ink bg-sheet px-4 py-2">
           <span>
@@ -223,7 +231,7 @@ export function Desk({ me }: { me: Me }) {
                     <span className="sr-only">Pick</span>
                   </th>
                 )}
-                {["Student", "Played", "Drill", "Note by note", "Result", "Probably"].map((name) => (
+                {(teacher ? [...HEADS, "Next step"] : HEADS).map((name) => (
                   <th key={name} className={HEAD} scope="col">
                     {name}
                   </th>
@@ -239,6 +247,8 @@ export function Desk({ me }: { me: Me }) {
                   here={row.id === current?.id}
                   picked={teacher ? picked.has(row.id) : null}
                   onPick={() => toggle(row.id)}
+                  next={teacher ? (next.of(row) ?? "none") : null}
+                  onStep={() => next.confirm(row)}
                 />
               ))}
             </tbody>
@@ -259,6 +269,7 @@ export function Desk({ me }: { me: Me }) {
   );
 }
 
+const HEADS = ["Student", "Played", "Drill", "Note by note", "Result", "Probably"];
 const HEAD = "border-b border-ink py-1 pr-4 text-left text-sm font-normal text-ink-soft";
 
 function Nothing({

@@ -1,6 +1,8 @@
 import { Link } from "react-router";
 import type { DeskRow } from "~/api/client";
+import type { Proposal } from "~/api/week";
 import { dayAndTime, stageWords } from "~/lib/words";
+import { Button } from "~/ui/Button";
 import { cx } from "~/ui/cx";
 import { Ticks } from "~/ui/Ticks";
 import { restWords } from "./desk.math";
@@ -14,6 +16,8 @@ export function TakeRow({
   here,
   picked,
   onPick,
+  next,
+  onStep,
 }: {
   take: DeskRow;
   zone: string;
@@ -22,6 +26,9 @@ export function TakeRow({
   /** Null where takes are not picked. */
   picked: boolean | null;
   onPick: () => void;
+  /** The step its ladder proposes; "none" where there is none, null where steps are not confirmed. */
+  next: Proposal | "none" | null;
+  onStep: () => void;
 }) {
   return (
     <tr
@@ -61,6 +68,15 @@ export function TakeRow({
           <span className="block text-ink-soft">judged by {take.judged_by ?? "somebody"}</span>
         )}
       </td>
+      {next !== null && (
+        <td className={`${cell} relative z-10 text-sm`}>
+          {next !== "none" && (
+            <Button onClick={onStep} title={`${next.says} Key: N`} aria-keyshortcuts="N" data-testid="step">
+              {next.move === "up" ? "Up" : "Down"} to {next.to_words}
+            </Button>
+          )}
+        </td>
+      )}
     </tr>
   );
 }

@@ -6,6 +6,7 @@ export const DESK_KEYS: [string, string][] = [
   ["S", "pick it, for several at once"],
   ["A", "pick every take that is clean"],
   ["J", "judged: the picked takes, or this one"],
+  ["N", "confirm the next step of its ladder"],
   ["Z", "take the last back to the Desk"],
   ["W", "what waits, what is judged, all"],
   ["U", "add a recording"],
@@ -18,6 +19,7 @@ export interface DeskActions {
   pick: () => void;
   pickClean: () => void;
   judge: () => void;
+  step: () => void;
   back: () => void;
   show: () => void;
   help: () => void;
@@ -33,6 +35,7 @@ export function useDeskKeys(actions: DeskActions) {
       s: actions.pick,
       a: actions.pickClean,
       j: actions.judge,
+      n: actions.step,
       z: actions.back,
       w: actions.show,
       "?": actions.help,

@@ -1,7 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { api, type Take } from "~/api/client";
+import { api, data, type Take } from "~/api/client";
 import { analysisQuery, isUnfinished, takeQuery, takesQuery } from "~/api/queries";
+import { type Assignment, plansKey } from "~/api/week";
 import { stageWords } from "~/lib/words";
 import { Button, buttonClass } from "~/ui/Button";
 import { Failed } from "~/ui/states";
@@ -17,7 +18,17 @@ import {
 const MOST_WORST = 3;
 
 /** What a take says at once: counts, the three worst places, and what to do with it. */
-export function Answer({ id, onAgain }: { id: string; onAgain: () => void }) {
+export function Answer({
+  id,
+  onAgain,
+  studentId,
+  drillId,
+}: {
+  id: string;
+  onAgain: () => void;
+  studentId: number | null;
+  drillId: number;
+}) {
   const take = useQuery({
     ...takeQuery(id),
     refetchInterval: (q) => (q.state.data && !isUnfinished(q.state.data) ? false : 200),
@@ -40,6 +51,7 @@ export function Answer({ id, onAgain }: { id: string; onAgain: () => void }) {
         </p>
       )}
       {done && take.data && <Found take={take.data} />}
+      {done && studentId !== null && <LadderSays studentId={studentId} drillId={drillId} measured={id} />}
       <div className="mt-5 flex flex-wrap gap-2">
         <Button kind="strong" onClick={onAgain}>
           Again
@@ -55,6 +67,32 @@ export function Answer({ id, onAgain }: { id: string; onAgain: () => void }) {
       </div>
       {discard.error && <Failed error={discard.error} />}
     </section>
+  );
+}
+
+/** What the ladder makes of it, where the drill is assigned. */
+function LadderSays({
+  studentId,
+  drillId,
+  measured,
+}: {
+  studentId: number;
+  drillId: number;
+  measured: string;
+}) {
+  const running = useQuery({
+    queryKey: [...plansKey, "after", measured],
+    queryFn: () =>
+      data<Assignment[]>(
+        api.GET("/api/v1/plans/assignments", { params: { query: { student_id: studentId } } }),
+      ),
+  });
+  const mine = running.data?.find((a) => a.drill_id === drillId);
+  if (!mine) return null;
+  return (
+    <p className="mt-4 max-w-prose border-l-2 border-rule-strong pl-3" data-testid="ladder">
+      {mine.standing.says}
+    </p>
   );
 }
 

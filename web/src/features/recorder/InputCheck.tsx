@@ -165,7 +165,7 @@ function ClickChoice({
           label="Tempo"
           value={String(click.bpm ?? bpm)}
           onChange={(value) => onClick({ ...click, bpm: Number(value) === bpm ? null : Number(value) })}
-          choices={ladder(bpm).map((step) => ({
+          choices={ladder(bpm, click.bpm).map((step) => ({
             value: String(step),
             label: step === bpm ? `${step} bpm, the drill’s` : `${step} bpm`,
           }))}

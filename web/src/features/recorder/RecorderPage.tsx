@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { DrillDetail, Me } from "~/api/client";
 import { drillQuery, drillsQuery, guitarsQuery, studentsQuery } from "~/api/queries";
 import { Button, buttonClass } from "~/ui/Button";
@@ -63,21 +63,38 @@ function ChooseDrill() {
 }
 
 function OneDrill({ id, me }: { id: number; me: Me }) {
-  const drill = useQuery({ ...drillQuery(id), refetchOnWindowFocus: false });
+  const [query] = useSearchParams();
+  const asked = {
+    student: query.get("student"),
+    bpm: Number(query.get("bpm")) || null,
+    perClick: Number(query.get("per_click")) || null,
+  };
+  const drill = useQuery({ ...drillQuery(id, asked.perClick), refetchOnWindowFocus: false });
   if (drill.isPending) return <Loading what="the drill" />;
   if (drill.error) return <Failed error={drill.error} onRetry={() => drill.refetch()} />;
-  return <Recorder drill={drill.data} me={me} />;
+  return <Recorder drill={drill.data} me={me} asked={asked} />;
 }
 
-function Recorder({ drill, me }: { drill: DrillDetail; me: Me }) {
-  const [last, setLast] = useState(lastUsed);
+/** Who plays, and at which step of a ladder, where the address says so. */
+interface Asked {
+  student: string | null;
+  bpm: number | null;
+  perClick: number | null;
+}
+
+function Recorder({ drill, me, asked }: { drill: DrillDetail; me: Me; asked: Asked }) {
+  const [last, setLast] = useState(() => {
+    const used = lastUsed();
+    const bpm = asked.bpm === drill.content.tempo?.bpm ? null : asked.bpm;
+    return { ...used, student: asked.student ?? used.student, click: { ...used.click, bpm } };
+  });
   const students = useQuery(studentsQuery);
   const student =
     students.data?.find((s) => String(s.id) === last.student) ??
     (students.data?.length === 1 ? students.data[0] : undefined);
   const guitars = useQuery({ ...guitarsQuery(student?.id ?? 0), enabled: student !== undefined });
   const guitar = guitars.data?.find((g) => String(g.id) === last.guitar) ?? guitars.data?.[0];
-  const recorder = useRecorder(drill, me.upload_max_bytes);
+  const recorder = useRecorder(drill, me.upload_max_bytes, asked.perClick);
   const { stage, kept, beat, prepare } = recorder;
   const { content, length_beats: lengthBeats } = drill;
   const change = (part: Partial<Last>) => {
@@ -159,7 +176,12 @@ function Recorder({ drill, me }: { drill: DrillDetail; me: Me }) {
             </p>
           )}
           {kept.sent ? (
-            <Answer id={kept.id} onAgain={recorder.again} />
+            <Answer
+              id={kept.id}
+              onAgain={recorder.again}
+              studentId={student?.id ?? null}
+              drillId={drill.id}
+            />
           ) : (
             <>
               {!kept.problem && (
@@ -176,6 +198,12 @@ function Recorder({ drill, me }: { drill: DrillDetail; me: Me }) {
       )}
       {stage !== "kept" && (
         <>
+          {asked.perClick && (
+            <p className="mb-3 text-sm" data-testid="per-click">
+              At this step of your ladder: {asked.perClick} {asked.perClick === 1 ? "note" : "notes"} to a
+              click.
+            </p>
+          )}
           <div className="mb-4 grid max-w-3xl grid-cols-1 gap-x-4 gap-y-3 sm:grid-cols-2">
             <Select
               label="Who plays"

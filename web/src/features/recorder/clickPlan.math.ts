@@ -69,14 +69,15 @@ export function planClicks(
   };
 }
 
-/** The drill's tempo ladder: steps of four below and above its own tempo, which is among them. */
-export function ladder(bpm: number): number[] {
+/** The drill's tempo ladder: steps of four below and above its own tempo, which is among them, and so is the one that is set. */
+export function ladder(bpm: number, set: number | null = null): number[] {
   const steps: number[] = [];
   for (let step = -6; step <= 3; step += 1) {
     const at = bpm + 4 * step;
     if (at >= 20 && at <= 400) steps.push(Math.round(at * 100) / 100);
   }
-  return steps;
+  if (set !== null && !steps.includes(set)) steps.push(set);
+  return steps.sort((a, b) => a - b);
 }
 
 /** The count-in number or bar and beat that is heard now, for those who look. */

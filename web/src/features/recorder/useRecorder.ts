@@ -13,6 +13,8 @@ export type Stage = "closed" | "opening" | "check" | "calibrating" | "playing" |
 export interface Who {
   studentId: number;
   guitarId: number | null;
+  /** The secret of a guest's link. */
+  guest?: string;
 }
 
 export interface Kept {
@@ -30,7 +32,7 @@ const NOT_CALIBRATED =
   "The probes did not come back alike. Turn the loudspeaker up, or hold a headphone to the microphone, keep still, and try again.";
 
 /** One input and the takes made with it. */
-export function useRecorder(drill: DrillDetail, mostBytes: number) {
+export function useRecorder(drill: DrillDetail, mostBytes: number, perClick: number | null = null) {
   const engine = useRef<Engine | null>(null);
   const [stage, setStage] = useState<Stage>("closed");
   const [seen, setSeen] = useState<InputSeen | null>(null);
@@ -130,6 +132,7 @@ export function useRecorder(drill: DrillDetail, mostBytes: number) {
           who.current,
           mostBytes,
           latencyFor(running.card.latencyKey),
+          perClick,
         );
         if (ending === "gone") {
           running.close();
@@ -163,7 +166,7 @@ export function useRecorder(drill: DrillDetail, mostBytes: number) {
         stopping.current = false;
       }
     },
-    [drill, mostBytes],
+    [drill, mostBytes, perClick],
   );
 
   const start = useCallback(
@@ -211,6 +214,7 @@ function takeOf(
   who: Who,
   mostBytes: number,
   latency: { ms: number } | null,
+  perClick: number | null,
 ): Waiting {
   const { tempo } = drill.content;
   const click =
@@ -240,6 +244,8 @@ function takeOf(
     drillId: drill.id,
     drillVersion: drill.version,
     guitarId: who.guitarId,
+    perClick,
+    ...(who.guest === undefined ? {} : { guest: who.guest }),
     playedAt: new Date().toISOString(),
     name: "take.wav",
     click: click && JSON.stringify(click),

@@ -3,6 +3,7 @@ import type { Take } from "~/api/client";
 import { day, dayAndTime } from "~/lib/words";
 import { Button, buttonClass } from "~/ui/Button";
 import { DeleteTake } from "./DeleteTake";
+import { TakeOut } from "./TakeOut";
 
 export interface Judging {
   judge: () => void;
@@ -34,6 +35,7 @@ export function TakeHead({ take, zone, judging }: { take: Take; zone: string; ju
             <Link className={buttonClass("plain", "min-h-9")} to={`/compare/${take.id}`}>
               Compare
             </Link>
+            <TakeOut id={take.id} />
             <DeleteTake take={take} onDeleted={() => navigate("/")} />
           </span>
         )}

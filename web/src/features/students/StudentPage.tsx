@@ -8,8 +8,10 @@ import { Button } from "~/ui/Button";
 import { Field } from "~/ui/form/Field";
 import { Select } from "~/ui/Select";
 import { Failed, Loading } from "~/ui/states";
+import { StudentHead } from "~/ui/student/StudentHead";
 import { Ticks } from "~/ui/Ticks";
 import { UploadButton } from "~/ui/upload/UploadButton";
+import { People } from "./People";
 import { Voice } from "./Voice";
 
 const MOST_TAKES = 12;
@@ -24,20 +26,15 @@ export function StudentPage({ me }: { me: Me }) {
   if (!student) return <p className="py-8">There is no such student here.</p>;
   return (
     <>
-      <p className="text-sm text-ink-soft">
-        <Link className="underline" to="/students">
-          Students
-        </Link>
-      </p>
-      <div className="mb-5 flex items-end gap-4">
-        <h1 className="mr-auto text-2xl font-bold">{student.name}</h1>
+      <StudentHead me={me} id={id}>
         <UploadButton me={me} />
-      </div>
+      </StudentHead>
       <div className="grid gap-x-12 gap-y-8 lg:grid-cols-2">
         <Guitars studentId={id} />
         <Hears studentId={id} zone={me.zone} />
         <Voice studentId={id} />
         <Takes studentId={id} zone={me.zone} />
+        {me.role === "teacher" && <People student={student} me={me} />}
       </div>
     </>
   );

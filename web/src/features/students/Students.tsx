@@ -29,6 +29,9 @@ export function Students() {
                 <Link to={`/students/${student.id}`} className="font-semibold after:absolute after:inset-0">
                   {student.name}
                 </Link>
+                <span className="mr-4 ml-auto text-sm text-ink-soft">
+                  {student.account ? "" : "no account yet"}
+                </span>
                 <span className="figures text-sm text-ink-soft">
                   {count === undefined ? "" : `${count} ${count === 1 ? "take" : "takes"}`}
                 </span>

@@ -21,14 +21,17 @@ class Command(BaseCommand):
         loaded = False
         # The simulated student brings the whole signal processing along; a start with the demo there does not wait for it.
         if not User.objects.filter(email=settings.DEMO_EMAIL).exists():
+            from apps.reports import demo_week
             from apps.takes import demo
 
             with transaction.atomic():
                 loaded = demo.load()
+                demo_week.load(User.objects.select_related("studio").get(email=settings.DEMO_EMAIL))
         self.stdout.write("demo loaded" if loaded else "demo was there")
         note = Path(settings.DATA) / "run" / "sign_in.txt"
         note.parent.mkdir(parents=True, exist_ok=True)
         note.write_text(
             f"Demo sign-in:      {settings.DEMO_EMAIL}  with the password  {settings.DEMO_PASSWORD}\n"
+            f"     as a student: {settings.DEMO_STUDENT_EMAIL}  with the same password\n"
             "The demo's people and recordings are invented.\n"
         )

@@ -1,0 +1,137 @@
+/** What lies between two lessons: plans, ladders, the logbook, progress, lesson sheets, people. */
+import { keepPreviousData, queryOptions } from "@tanstack/react-query";
+import { api, data } from "./client";
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+export type Assignment = Schemas["AssignmentRead"];
+export type AssignmentTerms = Schemas["AssignmentTerms"];
+export type Ladder = Schemas["LadderRead"];
+export type LadderRule = Schemas["LadderRule"];
+export type Step = Schemas["Step"];
+export type Plan = Schemas["PlanRead"];
+export type PlanDay = Schemas["DayRead"];
+export type Block = Schemas["BlockRead"];
+export type Proposal = Schemas["ProposalRead"];
+export type Logbook = Schemas["LogbookRead"];
+export type LogDay = Schemas["LogDay"];
+export type Overview = Schemas["OverviewRead"];
+export type Progress = Schemas["ProgressRead"];
+export type Series = Schemas["SeriesRead"];
+export type BendPlace = Schemas["BendPlace"];
+export type VoicePoint = Schemas["VoicePoint"];
+export type SetUpChange = Schemas["SetUpChange"];
+export type Sheet = Schemas["SheetRead"];
+export type FindingChosen = Schemas["FindingChosen"];
+export type Link = Schemas["Link"];
+export type Colleague = Schemas["ColleagueRead"];
+export type Invitation = Schemas["InvitationRead"];
+export type InvitationOpen = Schemas["InvitationOpen"];
+export type AuditRow = Schemas["AuditRead"];
+export type GuestLink = Schemas["GuestLinkRead"];
+export type GuestOpen = Schemas["GuestOpen"];
+export type GuestTake = Schemas["GuestTake"];
+
+/** Everything of plans; a step that is taken changes all of it. */
+export const plansKey = ["plans"] as const;
+
+export const weekQuery = (studentId: number, day?: string) =>
+  queryOptions({
+    queryKey: [...plansKey, "week", studentId, day ?? "now"],
+    queryFn: () =>
+      data<Plan>(
+        api.GET("/api/v1/plans/week", {
+          params: { query: { student_id: studentId, ...(day ? { day } : {}) } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+
+export const proposalsQuery = queryOptions({
+  queryKey: [...plansKey, "proposals"],
+  queryFn: () => data<Proposal[]>(api.GET("/api/v1/plans/proposals")),
+});
+
+export const ladderQuery = (assignmentId: number) =>
+  queryOptions({
+    queryKey: [...plansKey, "ladder", assignmentId],
+    queryFn: () =>
+      data<Ladder>(
+        api.GET("/api/v1/plans/assignments/{assignment_id}", {
+          params: { path: { assignment_id: assignmentId } },
+        }),
+      ),
+  });
+
+export const logQuery = (studentId: number) =>
+  queryOptions({
+    queryKey: [...plansKey, "log", studentId],
+    queryFn: () =>
+      data<Logbook>(api.GET("/api/v1/plans/log", { params: { query: { student_id: studentId, days: 90 } } })),
+  });
+
+export const overviewQuery = (studentId: number) =>
+  queryOptions({
+    queryKey: ["reports", "overview", studentId],
+    queryFn: () =>
+      data<Overview>(api.GET("/api/v1/reports/overview", { params: { query: { student_id: studentId } } })),
+  });
+
+export const progressQuery = (studentId: number, drillId: number) =>
+  queryOptions({
+    queryKey: ["reports", "progress", studentId, drillId],
+    queryFn: () =>
+      data<Progress>(
+        api.GET("/api/v1/reports/progress", {
+          params: { query: { student_id: studentId, drill_id: drillId } },
+        }),
+      ),
+  });
+
+export const sheetsQuery = (studentId: number) =>
+  queryOptions({
+    queryKey: ["sheets", "of", studentId],
+    queryFn: () =>
+      data<Sheet[]>(api.GET("/api/v1/reports/sheets", { params: { query: { student_id: studentId } } })),
+  });
+
+export const sheetQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["sheets", id],
+    queryFn: () =>
+      data<Sheet>(api.GET("/api/v1/reports/sheets/{sheet_id}", { params: { path: { sheet_id: id } } })),
+  });
+
+export const colleaguesQuery = queryOptions({
+  queryKey: ["colleagues"],
+  queryFn: () => data<Colleague[]>(api.GET("/api/v1/colleagues")),
+});
+
+export const invitationsQuery = queryOptions({
+  queryKey: ["invitations"],
+  queryFn: () => data<Invitation[]>(api.GET("/api/v1/invitations")),
+});
+
+export const auditQuery = (studentId?: number) =>
+  queryOptions({
+    queryKey: ["audit", studentId ?? "all"],
+    queryFn: () =>
+      data<AuditRow[]>(
+        api.GET("/api/v1/audit", {
+          params: { query: studentId === undefined ? {} : { student_id: studentId } },
+        }),
+      ),
+  });
+
+export const guestLinksQuery = (studentId: number) =>
+  queryOptions({
+    queryKey: ["guests", studentId],
+    queryFn: () =>
+      data<GuestLink[]>(api.GET("/api/v1/guests/links", { params: { query: { student_id: studentId } } })),
+  });
+
+export const welcomeQuery = queryOptions({
+  queryKey: ["welcome"],
+  queryFn: () => data<Schemas["Welcome"]>(api.GET("/api/v1/welcome")),
+  staleTime: Number.POSITIVE_INFINITY,
+});

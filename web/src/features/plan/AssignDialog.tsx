@@ -1,0 +1,203 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type DrillRead, data } from "~/api/client";
+import { drillsQuery } from "~/api/queries";
+import { type Assignment, type Ladder, plansKey } from "~/api/week";
+import { useAct } from "~/lib/useAct";
+import { familyWords } from "~/lib/words";
+import { Button } from "~/ui/Button";
+import { Dialog } from "~/ui/Dialog";
+import { Field } from "~/ui/form/Field";
+import { Select } from "~/ui/Select";
+import { Failed, Loading } from "~/ui/states";
+import { TermsForm } from "./TermsForm";
+import { fieldsFor, fieldsOf, stepOf, type TermFields, termsOf } from "./terms.math";
+
+const MOST_SHOWN = 12;
+
+/** A drill for a student to work on: first which, then on what terms. */
+export function AssignDialog({
+  studentId,
+  running,
+  open,
+  onClose,
+}: {
+  studentId: number;
+  running: Assignment[];
+  open: boolean;
+  onClose: () => void;
+}) {
+  const [drill, setDrill] = useState<DrillRead | null>(null);
+  const [fields, setFields] = useState<TermFields>(fieldsFor(60));
+  const assign = useAct(
+    () =>
+      data<Assignment>(
+        api.POST("/api/v1/plans/assignments", {
+          body: {
+            ...termsOf(fields),
+            student_id: studentId,
+            drill_id: drill?.id ?? 0,
+            step: stepOf(fields.bpm, fields.perClick),
+          },
+        }),
+      ),
+    [plansKey],
+    () => close(),
+  );
+  const close = () => {
+    setDrill(null);
+    assign.reset();
+    onClose();
+  };
+  return (
+    <Dialog
+      open={open}
+      onOpenChange={(now) => !now && close()}
+      title={drill ? drill.title : "Assign a drill"}
+      wide
+    >
+      {!drill && (
+        <ChooseDrill
+          taken={new Set(running.map((a) => a.drill_id))}
+          onChosen={(chosen) => {
+            setDrill(chosen);
+            setFields(fieldsFor(chosen.bpm));
+          }}
+        />
+      )}
+      {drill && (
+        <form
+          onSubmit={(event) => {
+            event.preventDefault();
+            assign.mutate();
+          }}
+        >
+          <TermsForm
+            fields={fields}
+            onChange={(part) => setFields((now) => ({ ...now, ...part }))}
+            free={drill.bpm === null}
+            others={running}
+            begins
+          />
+          {assign.error && <Failed error={assign.error} />}
+          <div className="mt-5 flex justify-end gap-3">
+            <Button onClick={() => setDrill(null)}>Another drill</Button>
+            <Button kind="strong" type="submit" disabled={assign.isPending}>
+              Assign it
+            </Button>
+          </div>
+        </form>
+      )}
+    </Dialog>
+  );
+}
+
+function ChooseDrill({ taken, onChosen }: { taken: Set<number>; onChosen: (drill: DrillRead) => void }) {
+  const drills = useQuery(drillsQuery);
+  const [text, setText] = useState("");
+  const [family, setFamily] = useState("all");
+  if (drills.isPending) return <Loading what="drills" />;
+  if (drills.error) return <Failed error={drills.error} onRetry={() => drills.refetch()} />;
+  const offered = drills.data.filter((d) => !d.archived && !taken.has(d.id) && d.family !== "set_up");
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  const found = offered.filter(
+    (d) =>
+      (family === "all" || d.family === family) &&
+      words.every((word) => `${d.title} ${d.tags.join(" ")}`.toLowerCase().includes(word)),
+  );
+  return (
+    <>
+      <div className="mb-3 grid grid-cols-2 gap-3">
+        <Field label="Search" words value={text} onText={setText} />
+        <Select
+          label="Kind"
+          value={family}
+          onChange={setFamily}
+          choices={[
+            { value: "all", label: "All kinds" },
+            ...[...new Set(offered.map((d) => d.family))].map((f) => ({ value: f, label: familyWords(f) })),
+          ]}
+        />
+      </div>
+      <ul className="border-t border-ink">
+        {found.slice(0, MOST_SHOWN).map((d) => (
+          <li key={d.id} className="border-b border-rule">
+            <button
+              type="button"
+              className="flex w-full justify-between gap-4 py-2 text-left hover:bg-corridor"
+              onClick={() => onChosen(d)}
+            >
+              <span>{d.title}</span>
+              <span className="text-sm whitespace-nowrap text-ink-soft">
+                {d.bpm ? `${d.bpm} bpm` : "free time"}
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      <p className="mt-2 text-sm text-ink-soft">
+        {found.length === 0
+          ? "No drill fits."
+          : found.length > MOST_SHOWN && `${found.length - MOST_SHOWN} more; search for them.`}
+      </p>
+    </>
+  );
+}
+
+/** Other terms for what is assigned already. */
+export function TermsDialog({
+  assignment,
+  others,
+  onClose,
+}: {
+  assignment: Assignment;
+  others: Assignment[];
+  onClose: () => void;
+}) {
+  const [fields, setFields] = useState(() => fieldsOf(assignment));
+  const path = { params: { path: { assignment_id: assignment.id } } };
+  const change = useAct(
+    () =>
+      data<Ladder>(
+        api.PUT("/api/v1/plans/assignments/{assignment_id}", {
+          ...path,
+          body: { ...termsOf(fields), begins: assignment.begins },
+        }),
+      ),
+    [plansKey],
+    onClose,
+  );
+  const end = useAct(
+    () => api.DELETE("/api/v1/plans/assignments/{assignment_id}", path),
+    [plansKey],
+    onClose,
+  );
+  return (
+    <Dialog open onOpenChange={(now) => !now && onClose()} title={assignment.drill} wide>
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          change.mutate();
+        }}
+      >
+        <TermsForm
+          fields={fields}
+          onChange={(part) => setFields((now) => ({ ...now, ...part }))}
+          free={assignment.step.bpm === null}
+          others={others.filter((o) => o.id !== assignment.id)}
+          begins={false}
+        />
+        {(change.error ?? end.error) && <Failed error={change.error ?? end.error} />}
+        <div className="mt-5 flex justify-end gap-3">
+          <Button className="mr-auto" onClick={() => end.mutate()} disabled={end.isPending}>
+            Let it rest
+          </Button>
+          <Button onClick={onClose}>Leave it</Button>
+          <Button kind="strong" type="submit" disabled={change.isPending}>
+            Change it
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}

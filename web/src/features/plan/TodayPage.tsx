@@ -1,0 +1,109 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import type { Me } from "~/api/client";
+import { type Assignment, type Block, weekQuery } from "~/api/week";
+import { minutesWords, weekdayWords } from "~/lib/days";
+import { Button, buttonClass } from "~/ui/Button";
+import { Failed, Loading } from "~/ui/states";
+import { HoldNote } from "./HoldNote";
+import { LogDialog, type LogStart } from "./LogDialog";
+import { recordAddress } from "./terms.math";
+
+/** The student's one page: today's minutes, each a thumb away from recording. */
+export function TodayPage({ me }: { me: Me }) {
+  const id = me.student_id ?? 0;
+  const week = useQuery(weekQuery(id));
+  const [logging, setLogging] = useState<LogStart | null>(null);
+  if (week.isPending) return <Loading what="today" />;
+  if (week.error) return <Failed error={week.error} onRetry={() => week.refetch()} />;
+  const { today, days, assignments, hold } = week.data;
+  const day = days.find((d) => d.day === today);
+  const byId = new Map(assignments.map((a) => [a.id, a]));
+  const next = days.find((d) => d.day > today && d.blocks.length > 0);
+  return (
+    <div className="mx-auto max-w-xl">
+      <h1 className="text-2xl font-bold">{weekdayWords(today)}</h1>
+      <p className="mb-4 text-ink-soft" data-testid="today-words">
+        {day && day.minutes > 0
+          ? `${minutesWords(day.minutes)} today.`
+          : `Nothing is planned for today.${next ? ` Next: ${weekdayWords(next.day)}.` : ""}`}
+      </p>
+      {hold && <HoldNote hold={hold} studentId={id} teacher={false} />}
+      <ol className="border-t border-ink" data-testid="today">
+        {day?.blocks.map((block, i) => {
+          const assignment = block.assignment_id === null ? undefined : byId.get(block.assignment_id);
+          if (!assignment)
+            return (
+              // biome-ignore lint/suspicious/noArrayIndexKey: breaks have nothing else to be told by
+              <li key={i} className="border-b border-rule py-3 text-ink-soft">
+                Break, {minutesWords(block.minutes)}. Put the guitar down.
+              </li>
+            );
+          return (
+            <TodayBlock
+              key={assignment.id}
+              assignment={assignment}
+              block={block}
+              onDone={() => setLogging({ kind: "practice", assignment, minutes: block.minutes })}
+            />
+          );
+        })}
+      </ol>
+      {day?.cautions.map((c) => (
+        <p key={c.code} className="mt-3 text-sm text-ink-soft" data-caution={c.code}>
+          {c.text}
+        </p>
+      ))}
+      <div className="mt-6 grid gap-2">
+        <Button className="min-h-12" onClick={() => setLogging({ kind: "note" })}>
+          Write a note
+        </Button>
+        <Button className="min-h-12" onClick={() => setLogging({ kind: "discomfort" })}>
+          I stopped: something hurts
+        </Button>
+      </div>
+      {logging && <LogDialog studentId={id} start={logging} onClose={() => setLogging(null)} />}
+    </div>
+  );
+}
+
+function TodayBlock({
+  assignment: a,
+  block,
+  onDone,
+}: {
+  assignment: Assignment;
+  block: Block;
+  onDone: () => void;
+}) {
+  const done = block.done >= block.minutes - 0.25;
+  return (
+    <li className="border-b border-rule py-3" data-assignment={a.id}>
+      <div className="flex items-baseline justify-between gap-4">
+        <strong>{a.drill}</strong>
+        <span className="figures whitespace-nowrap">{minutesWords(block.minutes)}</span>
+      </div>
+      <p className="text-sm">
+        <span className="figures">{a.step_words}</span>
+        <span className="text-ink-soft">
+          {block.recorded > 0 && `, ${block.recorded} recorded`}
+          {block.done > 0 && `, ${minutesWords(block.done)} done`}
+        </span>
+      </p>
+      {a.note && <p className="text-sm">{a.note}</p>}
+      <p className="mt-1 text-sm text-ink-soft">{a.standing.says}</p>
+      <div className="mt-2 grid grid-cols-2 gap-2">
+        <Link
+          className={buttonClass("strong", "min-h-12")}
+          to={recordAddress(a.drill_id, a.student_id, a.step)}
+        >
+          Record
+        </Link>
+        <Button className="min-h-12" onClick={onDone}>
+          {done ? "Done; log more" : "Played it"}
+        </Button>
+      </div>
+    </li>
+  );
+}

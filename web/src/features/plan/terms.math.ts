@@ -1,0 +1,123 @@
+/** What the form of an assignment holds, as text, and what it asks of the server. */
+import type { Assignment, AssignmentTerms, LadderRule, Step } from "~/api/week";
+
+export type Speed = LadderRule["speed"];
+
+export interface TermFields {
+  minutes: string;
+  days: string;
+  ends: string;
+  note: string;
+  speed: Speed;
+  bpm: string;
+  perClick: string;
+  goalBpm: string;
+  goalPerClick: string;
+  cleanTakes: string;
+  cleanPercent: string;
+  downTakes: string;
+  downPercent: string;
+  tempoStep: string;
+  moves: "confirmed" | "automatic";
+  pairId: string;
+  sharing: "equal" | "weaker";
+}
+
+export const NO_PAIR = "none";
+export const SPEEDS: { value: Speed; label: string }[] = [
+  { value: "tempo_steps", label: "Tempo up in small steps" },
+  { value: "notes_per_click", label: "More notes to a click" },
+  { value: "overlearn", label: "Stay until it is effortless" },
+];
+
+/** House defaults; overlearning stays for ten clean takes. */
+export function fieldsFor(bpm: number | null, speed: Speed = "tempo_steps"): TermFields {
+  return {
+    minutes: "3",
+    days: "5",
+    ends: "",
+    note: "",
+    speed,
+    bpm: bpm === null ? "" : String(bpm),
+    perClick: speed === "notes_per_click" ? "1" : "",
+    goalBpm: "",
+    goalPerClick: "",
+    cleanTakes: speed === "overlearn" ? "10" : "3",
+    cleanPercent: "95",
+    downTakes: "2",
+    downPercent: "80",
+    tempoStep: "4",
+    moves: "confirmed",
+    pairId: NO_PAIR,
+    sharing: "weaker",
+  };
+}
+
+export function fieldsOf(assignment: Assignment): TermFields {
+  const { rule, goal, step } = assignment;
+  return {
+    minutes: String(assignment.minutes),
+    days: String(assignment.days),
+    ends: assignment.ends ?? "",
+    note: assignment.note,
+    speed: rule.speed ?? "tempo_steps",
+    bpm: step.bpm ? String(step.bpm) : "",
+    perClick: step.per_click ? String(step.per_click) : "",
+    goalBpm: goal?.bpm ? String(goal.bpm) : "",
+    goalPerClick: goal?.per_click ? String(goal.per_click) : "",
+    cleanTakes: String(rule.clean_takes ?? 3),
+    cleanPercent: percent(rule.clean_share ?? 0.95),
+    downTakes: String(rule.down_takes ?? 2),
+    downPercent: percent(rule.down_share ?? 0.8),
+    tempoStep: String(rule.tempo_step_bpm ?? 4),
+    moves: assignment.moves,
+    pairId: assignment.pair_id === null ? NO_PAIR : String(assignment.pair_id),
+    sharing: assignment.sharing,
+  };
+}
+
+function percent(share: number): string {
+  return String(Math.round(1000 * share) / 10);
+}
+
+function number(text: string): number | null {
+  const value = Number(text.replace(",", "."));
+  return text.trim() === "" || Number.isNaN(value) ? null : value;
+}
+
+export function stepOf(bpm: string, perClick: string): Step | null {
+  const clicks = number(bpm);
+  return clicks === null ? null : { bpm: clicks, per_click: number(perClick) };
+}
+
+export function termsOf(fields: TermFields): AssignmentTerms {
+  return {
+    minutes: number(fields.minutes) ?? 0,
+    days: number(fields.days) ?? 0,
+    begins: null,
+    ends: fields.ends || null,
+    note: fields.note,
+    rule: {
+      speed: fields.speed,
+      clean_takes: number(fields.cleanTakes) ?? 0,
+      clean_share: (number(fields.cleanPercent) ?? 0) / 100,
+      down_takes: number(fields.downTakes) ?? 0,
+      down_share: (number(fields.downPercent) ?? 0) / 100,
+      tempo_step_bpm: number(fields.tempoStep) ?? 0,
+      subdivisions: [1, 2, 3, 4, 6],
+      ceiling_share: 0.85,
+    },
+    goal: stepOf(fields.goalBpm || (fields.goalPerClick ? fields.bpm : ""), fields.goalPerClick),
+    moves: fields.moves,
+    pair_id: fields.pairId === NO_PAIR ? null : Number(fields.pairId),
+    sharing: fields.sharing,
+  };
+}
+
+/** Where a step is played: the recorder with its tempo and its notes to a click. */
+export function recordAddress(drillId: number, studentId: number, step: Step): string {
+  const query = new URLSearchParams({ student: String(studentId) });
+  if (step.bpm) query.set("bpm", String(step.bpm));
+  if (step.per_click) query.set("per_click", String(step.per_click));
+  return `/record/${drillId}?${query}`;
+}

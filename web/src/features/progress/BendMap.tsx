@@ -1,0 +1,102 @@
+import type { BendPlace } from "~/api/week";
+import { bendWords, signed } from "~/lib/words";
+
+/** Bends by string and fret: how far off they are on average, as small hanging or standing bars. No fretboard of dots. */
+export function BendMap({ places }: { places: BendPlace[] }) {
+  const targets = [...new Set(places.map((p) => p.target_cents))].sort((a, b) => a - b);
+  return (
+    <section aria-label="Bends by place">
+      <h2 className="border-b border-ink pb-1 text-lg font-semibold">Bends by place</h2>
+      <p className="mt-1 text-sm text-ink-soft">
+        Median error of the newest takes, in cents; what hangs is flat, what stands is sharp.
+      </p>
+      {targets.map((target) => (
+        <TargetMap key={target} target={target} places={places.filter((p) => p.target_cents === target)} />
+      ))}
+    </section>
+  );
+}
+
+const CELL = 44;
+const ROW = 46;
+const MOST_CENTS = 45;
+
+function TargetMap({ target, places }: { target: number; places: BendPlace[] }) {
+  const frets = places.map((p) => p.fret);
+  const first = Math.min(...frets);
+  const count = Math.max(...frets) - first + 1;
+  const strings = [...new Set(places.map((p) => p.string))].sort((a, b) => a - b);
+  const width = 34 + count * CELL;
+  return (
+    <figure className="mt-3 overflow-x-auto">
+      <figcaption className="text-sm font-semibold">{bendWords(target)} bend</figcaption>
+      <svg
+        width={width}
+        height={strings.length * ROW + 20}
+        role="img"
+        aria-label={places
+          .map((p) => `string ${p.string} fret ${p.fret}: ${signed(p.error_cents, 0)} cents`)
+          .join(", ")}
+      >
+        {strings.map((string, row) => (
+          <g key={string}>
+            <text x={0} y={row * ROW + ROW / 2 + 4} fontSize={12} fill="var(--ink-soft)">
+              {`str ${string}`}
+            </text>
+            <line
+              x1={34}
+              x2={width}
+              y1={row * ROW + ROW / 2}
+              y2={row * ROW + ROW / 2}
+              stroke="var(--rule-strong)"
+            />
+          </g>
+        ))}
+        {Array.from({ length: count }, (_, i) => first + i).map((fret) => (
+          <text
+            key={fret}
+            x={34 + (fret - first) * CELL + CELL / 2}
+            y={strings.length * ROW + 14}
+            fontSize={12}
+            textAnchor="middle"
+            className="figures"
+            fill="var(--ink-soft)"
+          >
+            {fret}
+          </text>
+        ))}
+        {places.map((p) => (
+          <Place
+            key={`${p.string}-${p.fret}`}
+            place={p}
+            x={34 + (p.fret - first) * CELL + CELL / 2}
+            y={strings.indexOf(p.string) * ROW + ROW / 2}
+          />
+        ))}
+      </svg>
+    </figure>
+  );
+}
+
+function Place({ place: p, x, y }: { place: BendPlace; x: number; y: number }) {
+  const size = ((ROW / 2 - 4) * Math.min(Math.abs(p.error_cents), MOST_CENTS)) / MOST_CENTS;
+  const clear = Math.abs(p.error_cents) > p.u;
+  const colour = !clear ? "var(--ink-soft)" : p.error_cents < 0 ? "var(--under)" : "var(--over)";
+  return (
+    <g>
+      <rect
+        x={x - 16}
+        width={7}
+        y={p.error_cents < 0 ? y : y - size}
+        height={Math.max(1.5, size)}
+        fill={colour}
+      />
+      <text x={x - 5} y={y + (p.error_cents < 0 ? 15 : -5)} fontSize={12} className="figures" fill={colour}>
+        {signed(p.error_cents, 0)}
+      </text>
+      <title>
+        {`string ${p.string}, fret ${p.fret}: ${signed(p.error_cents, 1)} ± ${p.u.toFixed(1)} cents, ${p.count} bends in ${p.takes} takes`}
+      </title>
+    </g>
+  );
+}

@@ -1,0 +1,71 @@
+import type { AuditRow } from "~/api/week";
+import { dayAndTime } from "~/lib/words";
+
+const ACTIONS: Record<string, string> = {
+  saw_take: "looked at a take",
+  heard_take: "listened to a take",
+  took_out_take: "took a take’s results out",
+  deleted_take: "deleted a take",
+  marked_take: "said something of a take",
+  kept_trial: "measured a take otherwise",
+  invited: "invited",
+  withdrew_invitation: "took an invitation back",
+  joined: "made an account",
+  made_reset_link: "made a link for a new password",
+  added_student: "added the student",
+  renamed_student: "renamed the student",
+  handed_over: "handed the student over",
+  parted_with: "parted with a colleague",
+  gave_lead: "gave the lead to",
+  changed_studio: "changed the studio",
+  deleted_student: "deleted a student",
+  made_guest_link: "made a guest link",
+  withdrew_guest_link: "took a guest link back",
+  guest_recorded: "received a guest’s recording",
+  assigned: "assigned",
+  changed_assignment: "changed an assignment",
+  ended_assignment: "ended an assignment",
+  confirmed_step: "confirmed a step",
+  put_off_step: "put a step off",
+  set_step: "set a step",
+  stepped: "took a step",
+  moved_day: "moved a day’s work",
+  changed_practice: "changed the practice times",
+  made_feed: "made a calendar address",
+  ended_feed: "ended a calendar address",
+  logged_practice: "logged practice",
+  logged_note: "wrote in the logbook",
+  logged_discomfort: "logged discomfort",
+  deleted_log: "took a line out of the logbook",
+  cleared_hold: "let the ladders go on",
+  made_sheet: "made a lesson sheet",
+  changed_sheet: "changed a lesson sheet",
+  shared_sheet: "shared a lesson sheet",
+  unshared_sheet: "took a sheet’s link back",
+  deleted_sheet: "deleted a lesson sheet",
+  took_out_archive: "took the archive out",
+  restored: "read an archive in",
+};
+
+/** Who saw or changed what, newest first. */
+export function AuditList({ rows, zone }: { rows: AuditRow[]; zone: string }) {
+  if (rows.length === 0) return <p className="py-2 text-ink-soft">Nothing yet.</p>;
+  return (
+    <ul className="max-h-96 overflow-auto" data-testid="audit">
+      {rows.map((row, i) => (
+        <li
+          // biome-ignore lint/suspicious/noArrayIndexKey: the rows are never reordered, and several may be of one moment
+          key={`${row.at}-${i}`}
+          className="flex justify-between gap-4 border-b border-rule py-1 text-sm"
+        >
+          <span>
+            {row.who} {ACTIONS[row.action] ?? row.action.replaceAll("_", " ")}
+            {row.student && <span className="text-ink-soft"> ({row.student})</span>}
+            {row.what && <span className="text-ink-soft">: {row.what}</span>}
+          </span>
+          <span className="whitespace-nowrap text-ink-soft">{dayAndTime(row.at, zone)}</span>
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -1,0 +1,31 @@
+import { Copy } from "lucide-react";
+import { useState } from "react";
+import { Button } from "./Button";
+
+/** A link that is shown this once: it can be copied, and what it is good for is said. */
+export function LinkOnce({ link, says }: { link: string; says: string }) {
+  const [copied, setCopied] = useState(false);
+  return (
+    <div className="my-3 border-l-4 border-ink bg-sheet px-4 py-3" role="status">
+      <p className="mb-2 text-sm">{says}</p>
+      <div className="flex gap-2">
+        <input
+          className="figures min-h-9 w-full min-w-0 rounded-md border border-rule-strong bg-paper px-2 text-sm"
+          aria-label="Link"
+          data-testid="link"
+          readOnly
+          value={link}
+          onFocus={(event) => event.target.select()}
+        />
+        <Button
+          onClick={() => {
+            void navigator.clipboard.writeText(link).then(() => setCopied(true));
+          }}
+        >
+          <Copy size={16} aria-hidden />
+          {copied ? "Copied" : "Copy"}
+        </Button>
+      </div>
+    </div>
+  );
+}
