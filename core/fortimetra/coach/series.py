@@ -38,17 +38,20 @@ class Followed:
 
 
 def clean_share(clean: int, counted: int) -> Value | None:
-    """Share of clean notes in percent, with the half width of Wilson's 95 % interval about its own middle.
+    """Share of clean notes in percent; u is the distance to the farther end of Wilson's 95 % interval.
 
     >>> found = clean_share(19, 20)
     >>> round(found.value), round(found.u, 1)
-    (95, 11.6)
+    (95, 18.6)
+    >>> round(clean_share(16, 16).u, 1)
+    19.4
     """
     if counted <= 0:
         return None
     share, z2 = clean / counted, Z_95**2
+    middle = (share + z2 / (2 * counted)) / (1 + z2 / counted)
     half = Z_95 * sqrt(share * (1 - share) / counted + z2 / (4 * counted**2)) / (1 + z2 / counted)
-    return Value(100.0 * share, 100.0 * half)
+    return Value(100.0 * share, 100.0 * (abs(share - middle) + half))
 
 
 def _clean(summary: Summary) -> Value | None:

@@ -147,8 +147,8 @@ class PreviewAsked(Schema):
     length_beats: float
 
 
-def drill_read(drill: Any) -> DrillRead:
-    """A list entry, from a drill annotated with the number of its takes."""
+def drill_read(drill: Any, *, takes: int = 0) -> DrillRead:
+    """A list entry."""
     content = drill.current.content
     repeats = content.get("repeats", 1)
     return DrillRead(
@@ -159,7 +159,7 @@ def drill_read(drill: Any) -> DrillRead:
         asked=sum(len(e.get("notes", ())) for e in content["events"]) * repeats,
         repeats=repeats,
         bpm=(content.get("tempo") or {}).get("bpm"),
-        takes=getattr(drill, "take_count", 0),
+        takes=takes,
         strings=sorted({n["string"] for e in content["events"] for n in e.get("notes", ())}),
         level=drill.level,
         tags=drill.tags,

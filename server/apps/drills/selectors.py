@@ -5,9 +5,10 @@ from __future__ import annotations
 from uuid import UUID
 
 from config.problems import not_found
-from django.db.models import QuerySet
+from django.db.models import Count, QuerySet
 
 from apps.drills.models import Drill, DrillVersion, ScoreImport
+from apps.people import selectors as people
 from apps.people.models import User
 
 
@@ -22,6 +23,18 @@ def drill(actor: User, drill_id: int) -> Drill:
     if found is None:
         raise not_found()
     return found
+
+
+def take_counts(actor: User) -> dict[int, int]:
+    """How many takes each drill has of the students this person may see; drills without any are not in it."""
+    rows = (
+        DrillVersion.objects.filter(takes__student__in=people.students(actor))
+        .order_by()
+        .values_list("drill_id")
+        .annotate(Count("takes"))
+    )
+    counts: dict[int, int] = dict(rows)
+    return counts
 
 
 def versions(drill: Drill) -> QuerySet[DrillVersion]:

@@ -64,11 +64,13 @@ def _me(actor: User) -> Me:
 @router.get("/students", response=list[StudentRead], operation_id="students")
 def list_students(request: HttpRequest) -> list[StudentRead]:
     """The students this person may see."""
-    return [_student(s) for s in selectors.students(actor_of(request)).select_related("user")]
+    found = selectors.students(actor_of(request)).select_related("user").annotate(n_takes=Count("takes"))
+    return [_student(s, takes=s.n_takes) for s in found]
 
 
-def _student(student: Student) -> StudentRead:
-    return StudentRead(id=student.pk, name=student.name, account=student.user.email if student.user else None)
+def _student(student: Student, *, takes: int = 0) -> StudentRead:
+    account = student.user.email if student.user else None
+    return StudentRead(id=student.pk, name=student.name, account=account, takes=takes)
 
 
 @router.post("/students", response={201: StudentRead}, operation_id="add_student")

@@ -34,11 +34,12 @@ class Welcome(Schema):
 
 
 class StudentRead(Schema):
-    """A student in a list. account: the address they sign in with, if they do."""
+    """A student in a list. account: the address they sign in with, if they do; takes: how many."""
 
     id: int
     name: str
     account: str | None = None
+    takes: int = 0
 
 
 class StudentCreate(Schema):

@@ -84,12 +84,13 @@ def load(teacher: User) -> None:
             _assign(teacher, student, drills[given.drill], given, now)
         if student.name in MINUTES:
             Practice.objects.create(student=student, minutes=MINUTES[student.name])
+        worked_on = list(student.assignments.order_by("pk"))
         LogEntry.objects.bulk_create(
             LogEntry(
-                student=student, kind=LogEntry.Kind.PRACTICE if minutes else LogEntry.Kind.NOTE, minutes=minutes, text=text,
+                student=student, assignment=worked_on[i % len(worked_on)] if minutes else None, kind=LogEntry.Kind.PRACTICE if minutes else LogEntry.Kind.NOTE, minutes=minutes, text=text,
                 day=now.date() - timedelta(days=days), made_by=teacher, made_at=now,
             )
-            for days, minutes, text in NOTES.get(student.name, ())
+            for i, (days, minutes, text) in enumerate(NOTES.get(student.name, ()))
         )  # fmt: skip
         if student.name == settings.DEMO_STUDENT:
             student.user = User.objects.create_user(

@@ -180,8 +180,12 @@ def _candidates(actor: User, student: Student, since: dt.date, today: dt.date) -
                     "picture": marks_of(analysis, cause.measure, drill.limits()),
                 },
             )
-    ordered = sorted(found.values(), key=lambda f: -f[0])
-    return [candidate for _weight, candidate in ordered[:MOST_CANDIDATES]]
+    ordered = sorted(found.items(), key=lambda f: -f[1][0])
+    # Each cause once before any a second time: three findings that say the same are one.
+    seen: set[str] = set()
+    first = [key for key, _ in ordered if not (key[1] in seen or seen.add(key[1]))]  # type: ignore[func-returns-value]
+    rest = [key for key, _ in ordered if key not in first]
+    return [found[key][1] for key in [*first, *rest][:MOST_CANDIDATES]]
 
 
 def _week(student: Student, today: dt.date) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:

@@ -62,9 +62,13 @@ Given = TypeVar("Given", bound=BaseModel)
 
 
 @router.get("", response=list[TakeRead], operation_id="takes")
-def list_takes(request: HttpRequest, limit: int = 200) -> list[TakeRead]:
+def list_takes(request: HttpRequest, limit: int = 100, student_id: int | None = None) -> list[TakeRead]:
     """Takes, newest first."""
-    return [take_read(t) for t in selectors.takes(actor_of(request))[: max(1, min(limit, 500))]]
+    actor = actor_of(request)
+    found = selectors.takes(actor)
+    if student_id is not None:
+        found = found.filter(student=people.student(actor, student_id))
+    return [take_read(t) for t in selectors.newest(found, max(1, min(limit, 500)))]
 
 
 @router.post("", response={201: TakeRead}, operation_id="upload_take")

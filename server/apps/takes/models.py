@@ -84,7 +84,10 @@ class Take(models.Model):
         ordering = ("-played_at", "-created_at")
         indexes = [
             models.Index(fields=("state", "queued_at"), name="take_to_do"),
-            models.Index(fields=("student", "judged_at"), name="take_to_judge"),
+            # Each holds all that its page sorts or counts by, so that thousands of rows are not read for it.
+            models.Index(fields=("student", "judged_at", "state", "need", "played_at"), name="take_on_desk"),
+            models.Index(fields=("student", "played_at", "created_at"), name="take_newest"),
+            models.Index(fields=("student", "drill_version"), name="take_of_drill"),
         ]
 
     def __str__(self) -> str:

@@ -47,6 +47,14 @@ export const takesQuery = queryOptions({
   refetchInterval: (query) => (query.state.data?.some(isUnfinished) ? WHILE_MEASURING_MS : false),
 });
 
+export const takesOfQuery = (studentId: number, limit: number) =>
+  queryOptions({
+    queryKey: ["takes", "of", studentId, limit],
+    queryFn: () =>
+      data<Take[]>(api.GET("/api/v1/takes", { params: { query: { student_id: studentId, limit } } })),
+    refetchInterval: (query) => (query.state.data?.some(isUnfinished) ? WHILE_MEASURING_MS : false),
+  });
+
 /** Everything the Desk shows, whatever is filtered. */
 export const deskKey = ["takes", "desk"] as const;
 

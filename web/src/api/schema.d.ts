@@ -5249,7 +5249,7 @@ export interface components {
         };
         /**
          * StudentRead
-         * @description A student in a list. account: the address they sign in with, if they do.
+         * @description A student in a list. account: the address they sign in with, if they do; takes: how many.
          */
         StudentRead: {
             /** Account */
@@ -5258,6 +5258,11 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+            /**
+             * Takes
+             * @default 0
+             */
+            takes: number;
         };
         /**
          * StudioChange
@@ -8135,6 +8140,7 @@ export interface operations {
         parameters: {
             query?: {
                 limit?: number;
+                student_id?: number | null;
             };
             header?: never;
             path?: never;

@@ -24,6 +24,7 @@ const RecorderPage = lazy(() =>
   import("~/features/recorder/RecorderPage").then((m) => ({ default: m.RecorderPage })),
 );
 const Students = lazy(() => import("~/features/students/Students").then((m) => ({ default: m.Students })));
+const TakesPage = lazy(() => import("~/features/students/TakesPage").then((m) => ({ default: m.TakesPage })));
 const StudentPage = lazy(() =>
   import("~/features/students/StudentPage").then((m) => ({ default: m.StudentPage })),
 );
@@ -92,7 +93,7 @@ function SignedIn() {
               path="/"
               element={me.data.role === "teacher" ? <Desk me={me.data} /> : <TodayPage me={me.data} />}
             />
-            <Route path="/takes" element={<Desk me={me.data} />} />
+            <Route path="/takes" element={<TakesPage me={me.data} />} />
             <Route path="/takes/:id" element={<TakePage me={me.data} />} />
             <Route path="/compare/:id/:other?" element={<ComparePage me={me.data} />} />
             <Route path="/drills" element={<Drills me={me.data} />} />

@@ -41,7 +41,7 @@ export function Shell({ me, children }: { me: Me; children: ReactNode }) {
       <header className="border-b-2 border-ink print:hidden">
         <div className="mx-auto flex max-w-[1400px] flex-wrap items-baseline gap-x-8 gap-y-1 px-6 pt-3 pb-2">
           <span className="text-xl font-bold tracking-tight">Fortimetra</span>
-          <nav aria-label="Main" className="flex max-w-full gap-5 overflow-x-auto whitespace-nowrap">
+          <nav aria-label="Main" className="flex flex-wrap gap-x-5">
             {(me.role === "teacher" ? TEACHERS : STUDENTS).map(({ to, label }) => (
               <NavLink
                 key={to}

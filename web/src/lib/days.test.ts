@@ -10,7 +10,7 @@ describe("days", () => {
     expect(daysBetween("2026-03-30", "2026-03-28")).toBe(-2);
   });
   it("are said in words", () => {
-    expect(dayWords("2026-11-26")).toBe("Thu, 26 Nov");
+    expect(dayWords("2026-11-26")).toMatch(/^Thu,? 26 Nov$/);
     expect(minutesWords(3)).toBe("3 min");
     expect(minutesWords(2.5)).toBe("2.5 min");
   });

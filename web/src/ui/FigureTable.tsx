@@ -10,14 +10,16 @@ export interface Column {
 export interface FigureTableProps {
   columns: Column[];
   rows: { key: string; cells: ReactNode[] }[];
+  /** As wide as there is room. */
+  wide?: boolean;
 }
 
 /** A small table of figures. */
-export function FigureTable({ columns, rows }: FigureTableProps) {
+export function FigureTable({ columns, rows, wide = false }: FigureTableProps) {
   const side = (i: number) => (columns[i]?.words ? "text-left" : "figures text-right whitespace-nowrap");
   return (
     <div className="overflow-x-auto">
-      <table className="w-full max-w-3xl border-collapse text-sm">
+      <table className={cx("w-full border-collapse text-sm", wide ? "" : "max-w-3xl")}>
         <thead>
           <tr>
             {columns.map(({ label, words }) => (

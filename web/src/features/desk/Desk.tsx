@@ -92,8 +92,20 @@ export function Desk({ me }: { me: Me }) {
       <div className="mb-4 flex flex-wrap items-end gap-4">
         <div className="mr-auto">
           <h1 className="text-2xl font-bold">Desk</h1>
-          <p className="text-ink-soft" data-testid="desk-words">
-            {desk.data ? deskWords(desk.data.counts) : " "}
+          <p className="text-ink-soft">
+            <span data-testid="desk-words">{desk.data ? deskWords(desk.data.counts) : " "}</span>
+            {next.count > 0 && (
+              <>
+                {", "}
+                <button
+                  type="button"
+                  className="underline"
+                  onClick={() => next.firstRow && setHere(next.firstRow.id)}
+                >
+                  {next.count} {next.count === 1 ? "step" : "steps"} to confirm
+                </button>
+              </>
+            )}
           </p>
         </div>
         {teacher && (

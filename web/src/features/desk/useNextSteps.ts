@@ -34,10 +34,11 @@ export function useNextSteps(teacher: boolean, rows: readonly DeskRow[], newest:
     left.delete(key);
   }
   const of = (row: DeskRow) => first.get(row.id);
+  const firstRow = rows.find((row) => first.has(row.id));
   const confirm = (row: DeskRow) => {
     const found = of(row);
     if (found && !act.isPending) act.mutate(found);
   };
   const problem = act.error instanceof Problem ? act.error.message : null;
-  return { of, confirm, said: problem ?? said };
+  return { of, confirm, said: problem ?? said, count: proposals.data?.length ?? 0, firstRow };
 }

@@ -79,7 +79,8 @@ function Line({
       <div>
         <button
           type="button"
-          className="figures text-left underline decoration-rule-strong"
+          className="text-left tabular-nums underline decoration-rule-strong"
+          data-testid="step"
           onClick={onLadder}
         >
           {a.step_words}

@@ -85,7 +85,7 @@ function TodayBlock({
         <span className="figures whitespace-nowrap">{minutesWords(block.minutes)}</span>
       </div>
       <p className="text-sm">
-        <span className="figures">{a.step_words}</span>
+        <span className="tabular-nums">{a.step_words}</span>
         <span className="text-ink-soft">
           {block.recorded > 0 && `, ${block.recorded} recorded`}
           {block.done > 0 && `, ${minutesWords(block.done)} done`}

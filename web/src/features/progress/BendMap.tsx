@@ -3,6 +3,7 @@ import { bendWords, signed } from "~/lib/words";
 
 /** Bends by string and fret: how far off they are on average, as small hanging or standing bars. No fretboard of dots. */
 export function BendMap({ places }: { places: BendPlace[] }) {
+  const frets = places.map((p) => p.fret);
   const targets = [...new Set(places.map((p) => p.target_cents))].sort((a, b) => a - b);
   return (
     <section aria-label="Bends by place">
@@ -11,7 +12,12 @@ export function BendMap({ places }: { places: BendPlace[] }) {
         Median error of the newest takes, in cents; what hangs is flat, what stands is sharp.
       </p>
       {targets.map((target) => (
-        <TargetMap key={target} target={target} places={places.filter((p) => p.target_cents === target)} />
+        <TargetMap
+          key={target}
+          target={target}
+          places={places.filter((p) => p.target_cents === target)}
+          frets={[Math.min(...frets), Math.max(...frets)]}
+        />
       ))}
     </section>
   );
@@ -21,10 +27,17 @@ const CELL = 44;
 const ROW = 46;
 const MOST_CENTS = 45;
 
-function TargetMap({ target, places }: { target: number; places: BendPlace[] }) {
-  const frets = places.map((p) => p.fret);
-  const first = Math.min(...frets);
-  const count = Math.max(...frets) - first + 1;
+/** frets: from the lowest to the highest of all targets, so that their columns stand under each other. */
+function TargetMap({
+  target,
+  places,
+  frets: [first, last],
+}: {
+  target: number;
+  places: BendPlace[];
+  frets: [number, number];
+}) {
+  const count = last - first + 1;
   const strings = [...new Set(places.map((p) => p.string))].sort((a, b) => a - b);
   const width = 34 + count * CELL;
   return (
@@ -80,7 +93,7 @@ function TargetMap({ target, places }: { target: number; places: BendPlace[] }) 
 
 function Place({ place: p, x, y }: { place: BendPlace; x: number; y: number }) {
   const size = ((ROW / 2 - 4) * Math.min(Math.abs(p.error_cents), MOST_CENTS)) / MOST_CENTS;
-  const clear = Math.abs(p.error_cents) > p.u;
+  const clear = Math.abs(p.error_cents) > p.u && Math.round(p.error_cents) !== 0;
   const colour = !clear ? "var(--ink-soft)" : p.error_cents < 0 ? "var(--under)" : "var(--over)";
   return (
     <g>

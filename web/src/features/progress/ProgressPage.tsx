@@ -40,6 +40,7 @@ function DrillLines({ overview, zone, base }: { overview: Overview; zone: string
   return (
     <section aria-label="Drills">
       <FigureTable
+        wide
         columns={[
           { label: "Drill", words: true },
           { label: "takes" },
@@ -58,7 +59,9 @@ function DrillLines({ overview, zone, base }: { overview: Overview; zone: string
             percentWords(row.clean_first),
             percentWords(row.clean_now),
             row.clean_bpm === null ? "" : `${Math.round(row.clean_bpm)} bpm`,
-            day(row.last, zone),
+            <span key="last" className="whitespace-nowrap">
+              {day(row.last, zone)}
+            </span>,
           ],
         }))}
       />

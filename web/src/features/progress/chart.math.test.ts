@@ -42,6 +42,11 @@ describe("a chart over time", () => {
     expect(points[0]?.xPx).toBeLessThan(points[1]?.xPx ?? 0);
     expect(band?.[0]).toBeLessThan(band?.[1] ?? 0);
   });
+  it("ends a share at nothing and at all", () => {
+    const clean = series([100, 90], { wanted: "high", limit: null, unit: "%" });
+    for (const p of clean.points) p.u = 19;
+    expect(layout(clean, FRAME).points[0]?.bar?.[0]).toBeCloseTo(layout(clean, FRAME).points[0]?.yPx ?? 0);
+  });
   it("marks where another version of the measuring begins", () => {
     const laid = layout(series([1, 2, 3]), FRAME);
     const changes = coreChanges(laid);

@@ -41,8 +41,10 @@ export function roundStep(span: number, lines: number): number {
 }
 
 /** The values a chart spans: the points with their bars, the tolerance, and zero where that is what is wanted. */
-export function spanOf(series: Pick<Series, "points" | "limit" | "wanted">): [number, number] {
-  const values = series.points.flatMap((p) => [p.value - (p.u ?? 0), p.value + (p.u ?? 0)]);
+export function spanOf(
+  series: Pick<Series, "points" | "limit" | "wanted"> & { unit?: string },
+): [number, number] {
+  const values = series.points.flatMap((p) => endsOf(p, series));
   if (series.wanted === "zero")
     values.push(0, ...(series.limit === null ? [] : [series.limit, -series.limit]));
   else if (series.limit !== null) values.push(series.limit);
@@ -51,6 +53,18 @@ export function spanOf(series: Pick<Series, "points" | "limit" | "wanted">): [nu
   const high = Math.max(...values);
   const pad = Math.max(1e-6, 0.06 * (high - low));
   return [low - (low === 0 ? 0 : pad), high + pad];
+}
+
+/** The ends of what a value may be; a share ends at nothing and at all. */
+function endsOf(
+  point: { value: number; u: number | null },
+  series: { unit?: string; wanted: Series["wanted"] },
+): [number, number] {
+  const u = point.u ?? 0;
+  const share = series.unit === "%" && series.wanted === "high";
+  return share
+    ? [Math.max(0, point.value - u), Math.min(100, point.value + u)]
+    : [point.value - u, point.value + u];
 }
 
 export function layout(series: Series, frame: Frame): Laid {
@@ -71,7 +85,7 @@ export function layout(series: Series, frame: Frame): Laid {
       takeId: p.take_id,
       xPx: xOf(p.played_at),
       yPx: yOf(p.value),
-      bar: p.u === null ? null : [yOf(p.value + p.u), yOf(p.value - p.u)],
+      bar: p.u === null ? null : [yOf(endsOf(p, series)[1]), yOf(endsOf(p, series)[0])],
       side: sideOf(series, p.value),
       core: p.core_version,
       value: p.value,

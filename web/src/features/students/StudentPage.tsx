@@ -2,19 +2,17 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, data, type EarRead, type GuitarDetail, type GuitarKind, type Me } from "~/api/client";
-import { earChecksQuery, guitarsQuery, studentsQuery, takesQuery } from "~/api/queries";
-import { day, dayAndTime, earWords, GUITAR_KINDS } from "~/lib/words";
+import { earChecksQuery, guitarsQuery, studentsQuery } from "~/api/queries";
+import { day, earWords, GUITAR_KINDS } from "~/lib/words";
 import { Button } from "~/ui/Button";
 import { Field } from "~/ui/form/Field";
 import { Select } from "~/ui/Select";
 import { Failed, Loading } from "~/ui/states";
 import { StudentHead } from "~/ui/student/StudentHead";
-import { Ticks } from "~/ui/Ticks";
 import { UploadButton } from "~/ui/upload/UploadButton";
 import { People } from "./People";
+import { TakesList } from "./TakesPage";
 import { Voice } from "./Voice";
-
-const MOST_TAKES = 12;
 
 /** One student: guitars, what they hear, their takes. */
 export function StudentPage({ me }: { me: Me }) {
@@ -33,7 +31,10 @@ export function StudentPage({ me }: { me: Me }) {
         <Guitars studentId={id} />
         <Hears studentId={id} zone={me.zone} />
         <Voice studentId={id} />
-        <Takes studentId={id} zone={me.zone} />
+        <section aria-label="Takes" className="lg:col-span-2">
+          <h2 className="border-b border-ink pb-1 text-lg font-semibold">Takes</h2>
+          <TakesList studentId={id} zone={me.zone} most={12} />
+        </section>
         {me.role === "teacher" && <People student={student} me={me} />}
       </div>
     </>
@@ -133,30 +134,4 @@ function heardWords(check: EarRead): string {
   const unit = check.unit === "db" ? "dB" : check.unit;
   const digits = check.threshold < 3 ? 1 : 0;
   return `${earWords(check.kind)}: ${check.threshold.toFixed(digits)} ± ${check.u.toFixed(digits)} ${unit}`;
-}
-
-function Takes({ studentId, zone }: { studentId: number; zone: string }) {
-  const takes = useQuery(takesQuery);
-  const own = (takes.data ?? []).filter((t) => t.student_id === studentId);
-  return (
-    <section aria-label="Takes" className="lg:col-span-2">
-      <h2 className="border-b border-ink pb-1 text-lg font-semibold">Takes</h2>
-      {takes.error && <Failed error={takes.error} onRetry={() => takes.refetch()} />}
-      {takes.data && own.length === 0 && <p className="py-2 text-ink-soft">None yet.</p>}
-      <ul>
-        {own.slice(0, MOST_TAKES).map((take) => (
-          <li
-            key={take.id}
-            className="relative grid gap-x-4 gap-y-1 border-b border-rule py-2 hover:bg-sheet sm:grid-cols-[10rem_minmax(0,1fr)_minmax(0,16rem)]"
-          >
-            <span className="tabular-nums">{dayAndTime(take.played_at, zone)}</span>
-            <Link to={`/takes/${take.id}`} className="after:absolute after:inset-0">
-              {take.drill}
-            </Link>
-            <span>{take.ticks && <Ticks ticks={take.ticks} />}</span>
-          </li>
-        ))}
-      </ul>
-    </section>
-  );
 }

@@ -2,13 +2,12 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, data, type Student } from "~/api/client";
-import { studentsQuery, takesQuery } from "~/api/queries";
+import { studentsQuery } from "~/api/queries";
 import { Button } from "~/ui/Button";
 import { Empty, Failed, Loading } from "~/ui/states";
 
 export function Students() {
   const students = useQuery(studentsQuery);
-  const takes = useQuery(takesQuery);
   return (
     <div className="max-w-3xl">
       <h1 className="mb-4 text-2xl font-bold">Students</h1>
@@ -20,7 +19,7 @@ export function Students() {
       {students.data && students.data.length > 0 && (
         <ul className="border-t border-ink">
           {students.data.map((student) => {
-            const count = takes.data?.filter((t) => t.student_id === student.id).length;
+            const count = student.takes;
             return (
               <li
                 key={student.id}
@@ -33,7 +32,7 @@ export function Students() {
                   {student.account ? "" : "no account yet"}
                 </span>
                 <span className="figures text-sm text-ink-soft">
-                  {count === undefined ? "" : `${count} ${count === 1 ? "take" : "takes"}`}
+                  {count} {count === 1 ? "take" : "takes"}
                 </span>
               </li>
             );
