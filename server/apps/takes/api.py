@@ -238,20 +238,19 @@ def say_click(request: HttpRequest, take_id: UUID, payload: ClickSaid) -> TakeRe
 @router.get("/{uuid:take_id}/analysis", response=TakeMeasured, operation_id="take_analysis")
 def read_analysis(request: HttpRequest, take_id: UUID) -> TakeMeasured:
     """What was found in a take, as the teacher left it; a refused take answers with its problem."""
-    actor = actor_of(request)
-    found = _measured(actor, take_id)
-    _saw(actor, selectors.take(actor, take_id), "saw_take")
-    return found
+    return _measured(actor_of(request), take_id, looked=True)
 
 
 def _saw(actor: User, take: Take, action: str) -> None:
     audit.saw(actor, action, student=take.student, what=take.drill_version.drill.title, object_id=take.pk)
 
 
-def _measured(actor: User, take_id: UUID) -> TakeMeasured:
+def _measured(actor: User, take_id: UUID, *, looked: bool = False) -> TakeMeasured:
     analysis = selectors.analysis(actor, take_id)
     drill = word.drill_of(analysis)
     take = selectors.take(actor, take_id)
+    if looked:
+        _saw(actor, take, "saw_take")
     marks = word.marks_of(take)
     set_up = analysis.setup_take
     return TakeMeasured(
@@ -372,8 +371,8 @@ def read_curves(request: HttpRequest, take_id: UUID) -> HttpResponse:
 def read_sound(request: HttpRequest, take_id: UUID) -> FileResponse:
     """A copy every browser plays (FLAC)."""
     actor = actor_of(request)
+    stored = selectors.analysis(actor, take_id).listening
     _saw(actor, selectors.take(actor, take_id), "heard_take")
-    stored = selectors.analysis(actor_of(request), take_id).listening
     return FileResponse(stored.open("rb"), content_type="audio/flac")
 
 

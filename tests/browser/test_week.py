@@ -1,0 +1,411 @@
+"""The week between two lessons in the real page: invitation, a student's telephone, the ladder, the lesson sheet; the archive; guests."""
+
+from __future__ import annotations
+
+import io
+import subprocess
+import sys
+import time
+import urllib.request
+import zipfile
+from contextlib import contextmanager
+
+import numpy as np
+import pytest
+import soundfile
+from fortimetra.drills.fretted_then_bend import fretted_then_bend
+from fortimetra.player.faults import Faults, NoteFault
+from fortimetra.player.render import render
+from pypdf import PdfReader
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.chromium import chromium
+from tests.browser.pages import Pages
+from tests.browser.running import ROOT, start
+
+TITLE = "Two quick bends for the week"
+STUDENT, ADDRESS, PASSWORD = "Wynn Arkell", "wynn@quayside.example", "a lamp over the slipway"
+BPM, BEATS = 120, 8
+RATE = 44_100
+MOST_TAKES = 7
+# Seconds from the key to the first click, about.
+LEAD_S = 0.15
+SEND = (
+    "const [method, path, body, done] = arguments;"
+    "fetch(path, {method, body: JSON.stringify(body), headers: {'Content-Type': 'application/json',"
+    "'X-CSRFToken': document.cookie.match(/csrftoken=([^;]+)/)[1]}}).then((r) => done(r.status))"
+)
+# When the fake microphone began, on the page's own clock.
+WATCH_MICROPHONE = (
+    "const get = navigator.mediaDevices.getUserMedia.bind(navigator.mediaDevices);"
+    "navigator.mediaDevices.getUserMedia = async (asked) => {"
+    "const stream = await get(asked); window.micAt = performance.now(); return stream; };"
+)
+# Press R so that the first beat falls on the beginning of a repeat of what the microphone plays.
+PRESS_IN_TIME = (
+    "const [period, countIn, lead, early] = arguments;"
+    "const now = performance.now() - window.micAt; const want = -countIn - lead - early;"
+    "const wait = ((want - now) % period + period) % period;"
+    "setTimeout(() => window.dispatchEvent(new KeyboardEvent('keydown', {key: 'r'})), wait);"
+)
+
+
+def quick_drill():
+    return fretted_then_bend(title=TITLE, string=3, fret=7, repeats=2, bpm=BPM).model_copy(
+        update={"profile": "starting"}
+    )
+
+
+@pytest.fixture(scope="module")
+def playing(tmp_path_factory):
+    """A student who plays the drill round and round, in time and 4 cents flat, as the microphone hears it."""
+    once = quick_drill().model_copy(update={"repeats": 20})
+    faults = Faults(notes={"bend": NoteFault(cents=-4.0)}, random_ms=0.0)
+    sound, truth = render(once, faults)
+    first = truth.first_beat_s if hasattr(truth, "first_beat_s") else 0.0
+    from scipy.signal import resample_poly
+
+    sound = resample_poly(sound[round(first * truth.sample_rate_hz) :], RATE, truth.sample_rate_hz)
+    period = round(RATE * BEATS * 60 / BPM)
+    sound = 0.6 * sound[: period * 20]
+    file = tmp_path_factory.mktemp("week") / "playing.wav"
+    soundfile.write(file, np.stack([sound, sound], axis=1), RATE, subtype="PCM_16")
+    return file
+
+
+@contextmanager
+def telephone(app, file):
+    """A small browser whose microphone hears the student."""
+    switches = [
+        "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream",
+        f"--use-file-for-fake-audio-capture={file}",
+    ]  # fmt: skip
+    with chromium(width=390, height=844, extra=switches) as driver:
+        driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": WATCH_MICROPHONE})
+        yield Pages(driver, app.url)
+
+
+def field(page, label):
+    found = page.wait(lambda: next((f for f in page.all("label") if f.text.startswith(label)), None))
+    target = found.get_attribute("for")
+    return page.driver.find_element("id", target) if target else found.find_element("css selector", "input, textarea")
+
+
+def send(page, method, path, body):
+    status = page.driver.execute_async_script(SEND, method, path, body)
+    assert status < 300, (path, status)
+
+
+def narrow(page):
+    assert page.driver.execute_script("return document.documentElement.scrollWidth") <= 390
+
+
+def test_from_the_invitation_to_the_lesson_sheet(app, page, playing, tmp_path):
+    link = invited(page, tmp_path)
+    with telephone(app, playing) as phone:
+        phone.open(link.removeprefix(app.url))
+        phone.wait(lambda: "invites you to practise here" in phone.text("main"))
+        field(phone, "E-mail address").send_keys(ADDRESS)
+        field(phone, "Password").send_keys(PASSWORD)
+        phone.button("Begin").click()
+        phone.one("[data-testid=today]", 30)
+        narrow(phone)
+        student = phone.fetch("/api/v1/me")["student_id"]
+        send(phone, "PUT", f"/api/v1/plans/practice/{student}", {"minutes": [20] * 7, "at": "19:00"})
+        phone.open("/")
+        phone.wait(lambda: TITLE in phone.text("[data-testid=today]"))
+        assert f"{BPM} bpm" in phone.text("[data-testid=today]")
+        next(a for a in phone.all("[data-testid=today] a") if a.text == "Record").click()
+        says = play_until_it_moves(phone)
+        assert f"Up to {BPM + 4} bpm: the last 3 takes at {BPM} bpm were clean" in says
+        # What was played is one tap from being logged.
+        phone.open("/")
+        phone.button("Played it").click()
+        phone.button("Log it").click()
+        phone.wait(lambda: "done" in phone.text("[data-testid=today]"))
+        narrow(phone)
+        confirmed(page)
+        phone.open("/")
+        phone.wait(lambda: f"{BPM + 4} bpm" in phone.text("[data-testid=today]"))
+        sheet = lesson_sheet(page)
+        phone.open(sheet.removeprefix(app.url))
+        phone.wait(lambda: STUDENT in phone.text("h1"))
+        narrow(phone)
+
+
+def invited(page, tmp_path):
+    """The teacher brings the drill, adds the student, assigns it, and has a link."""
+    file = tmp_path / "week.json"
+    file.write_text(quick_drill().model_dump_json(by_alias=True))
+    page.open("/drills")
+    page.wait(lambda: page.all("main li"))
+    page.one("input[aria-label='Drill file']").send_keys(str(file))
+    page.wait(lambda: page.text("h1") == TITLE)
+    page.open("/students")
+    field(page, "New student").send_keys(STUDENT)
+    page.button("Add").click()
+    page.wait(lambda: next((a for a in page.all("main a") if a.text == STUDENT), None)).click()
+    page.wait(lambda: STUDENT in page.text("h1"))
+    page.button(f"Invite {STUDENT}").click()
+    link = page.one("[data-testid=link]").get_attribute("value")
+    next(a for a in page.all("nav[aria-label=Student] a") if a.text == "Plan").click()
+    page.button("Assign a drill").click()
+    field(page, "Search").send_keys(TITLE)
+    page.wait(lambda: [b for b in page.all("[role=dialog] li button") if TITLE in b.text])[0].click()
+    days = field(page, "Days a week")
+    days.send_keys(Keys.CONTROL, "a")
+    days.send_keys("7")
+    page.button("Assign it").click()
+    page.wait(lambda: TITLE in page.text("[data-testid=assignments]"))
+    assert "nothing was recorded at this step yet" in page.text("[data-testid=says]")
+    return link
+
+
+def play_until_it_moves(phone):
+    """Takes on the microphone until the ladder proposes a step; what the page says then."""
+    phone.one("[data-testid=input-check]")
+    phone.button("Open the input").click()
+    phone.wait(lambda: phone.one("[data-testid=recorder]").get_attribute("data-stage") == "check", 30)
+    period_ms = 1000 * BEATS * 60 / BPM
+    early_ms, says = 0.0, ""
+    for _ in range(MOST_TAKES):
+        phone.driver.execute_script(PRESS_IN_TIME, period_ms, 1000 * 4 * 60 / BPM, 1000 * LEAD_S, early_ms)
+        phone.wait(lambda: phone.one("[data-testid=recorder]").get_attribute("data-stage") == "kept", 40)
+        phone.wait(lambda: phone.one("[data-testid=answer]").get_attribute("data-state") in {"measured", "refused"}, 60)
+        assert phone.driver.execute_script("return document.documentElement.scrollWidth") <= 390
+        take = phone.fetch("/api/v1/takes?limit=1")[0]
+        if take["state"] == "measured":
+            found = phone.fetch(f"/api/v1/takes/{take['id']}/analysis")["analysis"]
+            off = [
+                n["timing"]["error_ms"] for n in found["notes"] if n["timing"] and n["timing"]["error_ms"] is not None
+            ]
+            early_ms += float(np.median(off)) if off else 0.0
+        says = phone.wait(lambda: phone.text("[data-testid=ladder]"))
+        if says.startswith("Up"):
+            return says
+        phone.button("Again").click()
+    raise AssertionError(says)
+
+
+def confirmed(page):
+    """The teacher confirms the step from the Desk."""
+    page.open("/")
+    step = page.wait(
+        lambda: next(
+            (r.find_element("css selector", "[data-testid=step]") for r in page.all("tr[data-take]")
+             if STUDENT in r.text and r.find_elements("css selector", "[data-testid=step]")), None,
+        ), 30,
+    )  # fmt: skip
+    assert step.text == f"Up to {BPM + 4} bpm"
+    step.click()
+    page.wait(lambda: f"now stands at {BPM + 4} bpm" in page.text("[data-testid=stepped]"))
+
+
+def lesson_sheet(page):
+    """The teacher makes the sheet, writes on it, has the PDF, and shares it; its link."""
+    student = next(s["id"] for s in page.fetch("/api/v1/students") if s["name"] == STUDENT)
+    page.open(f"/students/{student}/sheets")
+    page.button("Make a lesson sheet").click()
+    page.one("[data-testid=sheet-page]", 30)
+    field(page, "A word for the student").send_keys("Well begun.")
+    page.button("Put it on the page").click()
+    sheet = page.driver.current_url.rsplit("/", 1)[1]
+    page.wait(lambda: page.fetch(f"/api/v1/reports/sheets/{sheet}")["note"] == "Well begun.")
+    frame = page.one("[data-testid=sheet-page]")
+    page.driver.switch_to.frame(frame)
+    page.wait(lambda: "Well begun." in page.text("body"))
+    assert TITLE in page.text("body")
+    page.driver.switch_to.default_content()
+    page.button("Make the PDF").click()
+    page.one("[data-testid=pdf]", 40)
+    reader = PdfReader(io.BytesIO(download(page, f"/api/v1/reports/sheets/{sheet}/pdf")))
+    text = reader.pages[0].extract_text()
+    assert len(reader.pages) == 1
+    for part in (STUDENT, "Well begun.", TITLE, f"{BPM + 4} bpm"):
+        assert part in text
+    page.button("A link for the student").click()
+    return page.wait(lambda: page.one("[data-testid=link]").get_attribute("value"))
+
+
+def download(page, path):
+    """A file as the signed-in person gets it."""
+    cookies = "; ".join(f"{c['name']}={c['value']}" for c in page.driver.get_cookies())
+    request = urllib.request.Request(page.url + path, headers={"Cookie": cookies})
+    with urllib.request.urlopen(request, timeout=300) as answer:
+        return answer.read()
+
+
+def test_a_studio_taken_out_and_read_in_elsewhere_is_equal(page, tmp_path_factory):
+    page.measured()
+    page.wait(lambda: page.fetch("/api/v1/takes/desk")["counts"]["unfinished"] == 0, 120)
+    page.open("/studio")
+    page.one("[data-testid=take-out]")
+    taken = download(page, "/api/v1/reports/archive")
+    folder = tmp_path_factory.mktemp("elsewhere")
+    file = folder / "studio.zip"
+    file.write_bytes(taken)
+    other = start(folder / "data", "--empty")
+    try:
+        subprocess.run(
+            [sys.executable, str(ROOT / "run"), "manage", "--data", str(folder / "data"), "create_teacher", "--email",
+             "new@elsewhere.example", "--name", "Ines Maravel", "--studio", "Empty", "--password-stdin"],
+            input=PASSWORD + "\n", text=True, check=True, capture_output=True,
+        )  # fmt: skip
+        with chromium() as driver:
+            there = Pages(driver, other.url)
+            there.open("/")
+            there.one("input[name=email]")
+            there.sign_in("new@elsewhere.example", PASSWORD)
+            there.wait(lambda: there.all("nav"))
+            there.open("/studio")
+            letter = folder / "letter.zip"
+            letter.write_bytes(b"Dear Ines")
+            there.one("[data-testid=archive-file]").send_keys(str(letter))
+            assert "Nothing was changed." in there.sentence()
+            there.one("[data-testid=archive-file]").send_keys(str(file))
+            there.wait(lambda: "are back" in there.text("[data-testid=restored]"), 120)
+            assert {s["name"] for s in there.fetch("/api/v1/students")} == {
+                s["name"] for s in page.fetch("/api/v1/students")
+            }
+            again = download(there, "/api/v1/reports/archive")
+            ours, theirs = contents(taken), contents(again)
+            assert ours.keys() == theirs.keys()
+            differs = {name for name in ours if ours[name] != theirs[name]}
+            # The leading teacher is who read it in, and that it was is written down.
+            assert differs <= {"manifest.json", "tables/users.jsonl", "tables/audit.jsonl"}
+            take = there.measured()
+            there.open(f"/takes/{take['id']}")
+            there.sheet()
+    finally:
+        assert other.stop() == 0
+
+
+def contents(archive):
+    with zipfile.ZipFile(io.BytesIO(archive)) as file:
+        return {name: file.read(name) for name in file.namelist()}
+
+
+def test_a_guest_sends_one_recording_and_a_second_is_refused(app, page, recordings):
+    student = next(s["id"] for s in page.fetch("/api/v1/students") if s["name"] == "Oda Vintersee")
+    page.open(f"/students/{student}")
+    page.choose("One recording without an account, of", "String 3: full bend at fret 7")
+    page.button("Make a link").click()
+    link = page.wait(lambda: page.one("[data-testid=link]").get_attribute("value"))
+    with chromium(width=390, height=844) as driver:
+        guest = Pages(driver, app.url)
+        guest.open(link.removeprefix(app.url))
+        guest.wait(lambda: "asks for one recording" in guest.text("main"))
+        narrow(guest)
+        guest.one("[data-testid=guest-file]").send_keys(str(recordings["letter.wav"]))
+        assert "not an audio file" in guest.sentence()
+        guest.one("[data-testid=guest-file]").send_keys(str(recordings["take.flac"]))
+        guest.wait(lambda: " clean" in guest.text("[data-testid=guest-answer]"), 60)
+        guest.open(link.removeprefix(app.url))
+        guest.wait(lambda: " clean" in guest.text("[data-testid=guest-answer]"))
+        assert not guest.all("[data-testid=guest-file]")
+        assert (
+            guest.driver.execute_async_script(
+                "const done = arguments[0]; fetch('/api/v1/takes').then((r) => done(r.status))"
+            )
+            == 401
+        )
+
+
+def test_discomfort_rests_every_ladder_until_it_is_cleared(app, page):
+    with chromium(width=390, height=844) as driver:
+        phone = Pages(driver, app.url)
+        phone.open("/")
+        phone.one("input[name=email]")
+        phone.sign_in("oda@quayside.example", "harbour-light-evening")
+        phone.one("[data-testid=today]", 30)
+        phone.button("I stopped: something hurts").click()
+        field(phone, "Where, and how").send_keys("left wrist")
+        phone.button("Stop here").click()
+        phone.wait(lambda: "left wrist" in phone.text("[data-testid=hold]"))
+        narrow(phone)
+    student = next(s["id"] for s in page.fetch("/api/v1/students") if s["name"] == "Oda Vintersee")
+    page.open(f"/students/{student}/plan")
+    page.wait(lambda: {a.get_attribute("data-move") for a in page.all("[data-assignment]")} == {"held"})
+    page.button("It is over: let the ladders go on").click()
+    page.wait(lambda: "held" not in {a.get_attribute("data-move") for a in page.all("[data-assignment]")})
+    assert not page.all("[data-testid=hold]")
+
+
+def test_a_day_is_put_off_and_practice_times_are_kept(page):
+    student = next(s["id"] for s in page.fetch("/api/v1/students") if s["name"] == "Jory Tamsin")
+    page.open(f"/students/{student}/plan")
+    page.one("[data-testid=week]")
+    page.one("[aria-label='The week after']").click()
+    page.wait(lambda: page.all("h2")[0].text != "This week" and len(page.all("[data-day]")) == 7)
+    time.sleep(0.3)
+    blocks = {
+        d.get_attribute("data-day"): len(d.find_elements("css selector", "li button")) for d in page.all("[data-day]")
+    }
+    since = next(day for day, count in blocks.items() if count)
+    next(d for d in page.all("[data-day]") if d.get_attribute("data-day") == since).find_elements(
+        "css selector", "button"
+    )[0].click()
+    page.button("Leave it out").click()
+    page.wait(lambda: not page.all("[role=dialog]"))
+    page.wait(
+        lambda: len(
+            next(d for d in page.all("[data-day]") if d.get_attribute("data-day") == since).find_elements("css selector", "li button")
+        ) < blocks[since]
+    )  # fmt: skip
+
+
+def test_a_second_step_is_turned_on_and_asked_for(app, page):
+    """In the page, with the codes an app would show."""
+    from allauth.mfa.totp.internal.auth import format_hotp_value, hotp_value, yield_hotp_counters_from_time
+
+    email = "second@quayside.example"
+    subprocess.run(
+        [sys.executable, str(ROOT / "run"), "manage", "--data", str(app.data), "create_teacher", "--email", email,
+         "--name", "Second", "--studio", "Second", "--password-stdin"],
+        input=PASSWORD + "\n", text=True, check=True, capture_output=True,
+    )  # fmt: skip
+    with chromium() as driver:
+        one = Pages(driver, app.url)
+        one.open("/")
+        one.one("input[name=email]")
+        one.sign_in(email, PASSWORD)
+        one.wait(lambda: one.all("nav"))
+        one.open("/account")
+        field(one, "Your password, to change it").send_keys(PASSWORD)
+        one.button("Go on").click()
+        secret = one.wait(lambda: next((p.text for p in one.all("section p.figures") if p.text), None))
+        code = format_hotp_value(hotp_value(secret, next(yield_hotp_counters_from_time())))
+        field(one, "Code").send_keys(code)
+        one.button("Turn it on").click()
+        one.wait(lambda: one.text("[data-testid=second-step]").startswith("On"))
+        spare = one.wait(lambda: [li.text for li in one.all("section[aria-label='Second step'] li")])
+        one.one("[aria-label='Sign out']").click()
+        one.one("input[name=email]")
+        one.sign_in(email, PASSWORD)
+        one.one("input[name=code]").send_keys(spare[0])
+        one.button("Go on").click()
+        one.wait(lambda: one.all("nav"))
+
+
+def test_a_strangers_addresses_answer_404(app, page):
+    """A colleague of another studio finds nothing of this one, in the page's own words."""
+    take = page.measured()
+    sheets = page.fetch(f"/api/v1/reports/sheets?student_id={take['student_id']}")
+    with chromium() as driver:
+        other = Pages(driver, app.url)
+        other.open("/")
+        other.one("input[name=email]")
+        email = "stranger@quayside.example"
+        subprocess.run(
+            [sys.executable, str(ROOT / "run"), "manage", "--data", str(app.data), "create_teacher", "--email", email,
+             "--name", "Stranger", "--studio", "Elsewhere", "--password-stdin"],
+            input=PASSWORD + "\n", text=True, check=True, capture_output=True,
+        )  # fmt: skip
+        other.sign_in(email, PASSWORD)
+        other.wait(lambda: other.all("nav"))
+        for path in (
+            f"/takes/{take['id']}", f"/students/{take['student_id']}/plan", f"/students/{take['student_id']}/log",
+            f"/students/{take['student_id']}/progress", *(f"/sheets/{s['id']}" for s in sheets),
+        ):  # fmt: skip
+            other.open(path)
+            assert "nothing here for you" in other.sentence(), path
