@@ -6,10 +6,9 @@
 from __future__ import annotations
 
 import sys
-import tempfile
+import time
 from pathlib import Path
 
-import mido
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.chromium import chromium, picture
@@ -19,34 +18,11 @@ FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 
 
 WRITTEN = "String 2: full bend at fret 8, struck again"
-RIFF = (
-    (57, 1.0),
-    (60, 0.5),
-    (62, 0.5),
-    (64, 1.0),
-    (67, 1 / 3),
-    (69, 1 / 3),
-    (67, 1 / 3),
-    (64, 2.0),
-    (62, 1.0),
-    (57, 1.0),
-)
-
-
-def slipway_riff() -> mido.MidiFile:
-    """A lick of our own, as another program would write it: without a tempo, without places."""
-    track = mido.MidiTrack([mido.MetaMessage("track_name", name="Slipway riff")])
-    for number, beats in RIFF:
-        track += [
-            mido.Message("note_on", note=number, velocity=90),
-            mido.Message("note_off", note=number, time=round(480 * beats)),
-        ]
-    return mido.MidiFile(ticks_per_beat=480, tracks=[track])
 
 
 def main(url: str) -> None:
-    """Take them all, 1280 x 800."""
-    with chromium() as driver, tempfile.TemporaryDirectory() as folder:
+    """Take them all, 1280 x 800; a student's day as a telephone shows it."""
+    with chromium() as driver:
         page = Pages(driver, url)
         page.open("/")
         page.one("input[name=email]")
@@ -59,24 +35,9 @@ def main(url: str) -> None:
         page.sheet()
         page.wait(lambda: page.button("Play note").is_enabled())
         picture(driver, FOLDER / "sheet.png")
-        page.one("[data-testid=otherwise] summary").click()
-        label = next(f for f in page.all("[data-testid=otherwise] label") if f.text == "Bends")
-        driver.find_element("id", label.get_attribute("for")).send_keys("38")
-        page.button("Show the effect").click()
-        page.one("[data-testid=trial-counts]", 40)
-        driver.execute_script("window.scrollTo(0, 0)")
-        picture(driver, FOLDER / "trial.png")
-        page.button("Leave it as it was").click()
         page.open(f"/compare/{shown['id']}")
         page.one("[data-testid=pair-strips] svg")
         picture(driver, FOLDER / "compare.png")
-        picked = next(t for t in takes if t["family"] == "alternate_picking" and t["student"] == "Jory Tamsin")
-        page.open(f"/takes/{picked['id']}")
-        page.sheet()
-        page.wait(lambda: page.button("Play note").is_enabled())
-        page.one("[aria-label='Use the dark theme']").click()
-        picture(driver, FOLDER / "sheet-dark.png")
-        page.one("[aria-label='Use the light theme']").click()
         quiet = next(t for t in takes if t["family"] == "low_string_muting")
         page.open(f"/takes/{quiet['id']}")
         page.sheet()
@@ -88,7 +49,10 @@ def main(url: str) -> None:
             ("guitar", f"/guitars/{check['guitar_id']}", "[data-testid=set-up]"),
             ("student", f"/students/{shown['student_id']}", "main li"),
             ("bench", "/bench/push", "[data-output]"),
-            ("targets", "/bench/targets", "[data-testid=target]"),
+            ("plan", f"/students/{shown['student_id']}/plan", "[data-testid=week]"),
+            ("progress", f"/students/{shown['student_id']}/progress/{shown['drill_id']}", "figure"),
+            ("logbook", f"/students/{shown['student_id']}/log", "[data-testid=logbook]"),
+            ("studio", "/studio", "[data-testid=colleagues]"),
             ("make-drill", "/drills/new/legato_cycle", "[data-testid=made] svg"),
         ):
             page.open(path)
@@ -99,13 +63,6 @@ def main(url: str) -> None:
         page.one("[data-testid=edit-sheet]").send_keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
         page.wait(lambda: page.all("[data-testid=event-panel]"))
         picture(driver, FOLDER / "write.png")
-        score = Path(folder) / "slipway riff.mid"
-        slipway_riff().save(str(score))
-        page.open("/drills")
-        page.one("input[aria-label='Drill file']").send_keys(str(score))
-        page.wait(lambda: page.all("[data-testid=proposed]"), 40)
-        picture(driver, FOLDER / "import.png")
-        page.button("Throw away").click()
         page.open(f"/record/{shown['drill_id']}")
         page.one("[data-testid=input-check]")
         page.choose("Who plays", "Pell Harroway")
@@ -114,13 +71,6 @@ def main(url: str) -> None:
         page.button("Measure it").click()
         page.wait(lambda: "Round trip 4" in page.text("[data-testid=latency]"), 30)
         picture(driver, FOLDER / "record.png")
-        page.press("r")
-        page.wait(lambda: "repeat 1" in page.one("[data-testid=recorder]").get_attribute("textContent"), 20)
-        picture(driver, FOLDER / "record-playing.png")
-        page.press(" ")
-        page.wait(lambda: page.button("Discard this take").is_enabled(), 40)
-        page.button("Discard this take").click()
-        page.wait(lambda: page.all("[data-testid=input-check]"))
         page.open("/bench/ear")
         page.wait(lambda: page.button("Begin").is_enabled())
         page.button("Begin").click()
@@ -129,9 +79,18 @@ def main(url: str) -> None:
         page.open("/drills")
         page.wait(lambda: page.all("main li"))
         picture(driver, FOLDER / "drills.png")
-        page.open(f"/drills/{shown['drill_id']}")
-        page.wait(lambda: page.all("main svg"))
-        picture(driver, FOLDER / "drill.png")
+        page.open(f"/students/{shown['student_id']}/sheets")
+        page.button("Make a lesson sheet").click()
+        page.one("[data-testid=sheet-page]", 30)
+        time.sleep(1.5)  # the page inside the page
+        picture(driver, FOLDER / "lesson-sheet.png")
+    with chromium(width=390, height=844) as driver:
+        page = Pages(driver, url)
+        page.open("/")
+        page.one("input[name=email]")
+        page.sign_in("oda@quayside.example", "harbour-light-evening")
+        page.one("[data-testid=today]", 30)
+        picture(driver, FOLDER / "today.png")
 
 
 if __name__ == "__main__":

@@ -45,6 +45,14 @@ def serious(page) -> list[str]:
         "record",
         "compare",
         "said",
+        "plan",
+        "ladder",
+        "progress",
+        "one-progress",
+        "log",
+        "lesson",
+        "studio",
+        "account",
     ],
 )
 def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
@@ -57,7 +65,10 @@ def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
         "drill": f"/drills/{take['drill_id']}", "sheet": f"/takes/{take['id']}",
         "write": f"/drills/{take['drill_id']}/write", "import": "/drills",
         "record": f"/record/{take['drill_id']}", "said": f"/takes/{take['id']}",
-        "compare": f"/compare/{bend['id']}",
+        "compare": f"/compare/{bend['id']}", "studio": "/studio", "account": "/account",
+        **{name: f"/students/{bend['student_id']}/{name}" for name in ("plan", "progress", "log")},
+        "ladder": f"/students/{bend['student_id']}/plan", "lesson": f"/students/{bend['student_id']}/sheets",
+        "one-progress": f"/students/{bend['student_id']}/progress/{bend['drill_id']}",
     }[place]  # fmt: skip
     page.open(path)
     page.wait(lambda: page.all("h1"))
@@ -65,6 +76,14 @@ def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
         page.sheet()
     if place == "compare":
         page.one("[data-testid=pair-strips]")
+    if place == "ladder":
+        page.wait(lambda: page.all("[data-testid=step]"))[0].click()
+        page.one("[data-testid=ladder-says]")
+    if place == "lesson":
+        page.button("Make a lesson sheet").click()
+        page.one("[data-testid=sheet-page]", 30)
+    if place == "one-progress":
+        page.one("figure")
     if place == "said":
         page.press("j")
         page.one("[role=dialog]")

@@ -403,9 +403,10 @@ def test_a_strangers_addresses_answer_404(app, page):
         )  # fmt: skip
         other.sign_in(email, PASSWORD)
         other.wait(lambda: other.all("nav"))
+        words = ("nothing here for you", "not here any more")
         for path in (
             f"/takes/{take['id']}", f"/students/{take['student_id']}/plan", f"/students/{take['student_id']}/log",
             f"/students/{take['student_id']}/progress", *(f"/sheets/{s['id']}" for s in sheets),
         ):  # fmt: skip
             other.open(path)
-            assert "nothing here for you" in other.sentence(), path
+            other.wait(lambda: any(w in other.text("main") for w in words))

@@ -8,7 +8,7 @@ from apps.drills.models import ScoreImport
 from apps.people import invitations
 from apps.people.models import Student, User
 from apps.plans import services as plans
-from apps.reports import sheets
+from apps.reports.models import LessonSheet
 from apps.takes import guests
 from apps.takes.models import DrillGuess, Trial, WordMark
 from config.api import api
@@ -20,6 +20,7 @@ from fortimetra.model.guitar import preset
 from fortimetra.model.ladder import LadderRule, Step
 
 from tests.server.conftest import PASSWORD, client_of
+from tests.server.made import made_take
 
 pytestmark = pytest.mark.django_db
 OPEN = {"health", "welcome"}
@@ -35,12 +36,10 @@ TERMS = plans.Terms(
 
 
 def operations():
+    """Method, path and name of everything the API offers."""
     for path, methods in api.get_openapi_schema()["paths"].items():
         for method, operation in methods.items():
-            yield pytest.param(path, method, operation["operationId"], id=operation["operationId"])
-
-
-OPERATIONS = list(operations())
+            yield method, path, operation["operationId"]
 
 
 # Requests that are valid but for who sends them.
@@ -65,40 +64,33 @@ BODIES = {
 
 
 @pytest.fixture
-def url_of(measured, guitar, teacher):
+def take(student, drill):
+    return made_take(student, drill)
+
+
+@pytest.fixture
+def url_of(take, guitar, teacher):
     check = bench.start(teacher, student=guitar.student, kind="pitch")
-    places = {"take_id": measured.pk, "drill_id": measured.drill_version.drill_id, "guitar_id": guitar.pk}
+    now = timezone.now()
+    drill = take.drill_version.drill
+    places = {"take_id": take.pk, "other_id": take.pk, "drill_id": drill.pk, "guitar_id": guitar.pk}
     brought = ScoreImport.objects.create(
-        studio=teacher.studio, created_by=teacher, file_name="x.mid", upload=b"MThd", asked_at=timezone.now()
+        studio=teacher.studio, created_by=teacher, file_name="x.mid", upload=b"MThd", asked_at=now
     )
-    mark = WordMark.objects.create(
-        take=measured, content={"kind": "comment", "text": "x"}, made_by=teacher, made_at=timezone.now()
-    )
+    mark = WordMark.objects.create(take=take, content={"kind": "comment", "text": "x"}, made_by=teacher, made_at=now)
     trial = Trial.objects.create(
-        take=measured,
-        created_by=teacher,
-        asked_at=timezone.now(),
-        drill_version=measured.drill_version,
-        against=measured.current,
+        take=take, created_by=teacher, asked_at=now, drill_version=take.drill_version, against=take.current
     )
-    places |= {"mark_id": mark.pk, "trial_id": trial.pk, "other_id": measured.pk}
-    assigned = plans.assign(
-        teacher,
-        measured.student,
-        measured.drill_version.drill,
-        terms=TERMS,
-        step=Step(bpm=66),
-        pair=None,
-    )
+    assigned = plans.assign(teacher, take.student, drill, terms=TERMS, step=Step(bpm=66), pair=None)
     entry = plans.log(
-        teacher, measured.student, kind="note", day=timezone.localdate(), minutes=None, text="x", assignment=None
+        teacher, take.student, kind="note", day=timezone.localdate(), minutes=None, text="x", assignment=None
     )
-    places |= {"student_id": measured.student_id, "assignment_id": assigned.pk, "entry_id": entry.pk}
-    places |= {"sheet_id": sheets.make(teacher, measured.student, since=None, paper="A4").pk, "user_id": teacher.pk}
+    sheet = LessonSheet.objects.create(student=take.student, made_by=teacher, made_at=now, content={})
+    places |= {"student_id": take.student_id, "assignment_id": assigned.pk, "entry_id": entry.pk, "sheet_id": sheet.pk}
     places |= {"invitation_id": invitations.invite_teacher(teacher, email="")[0].pk, "form": "notes", "token": "x" * 32}
-    places |= {"link_id": guests.make_link(teacher, student=measured.student, drill=measured.drill_version.drill)[0].pk}
-    places |= {"import_id": brought.pk, "number": 1, "key": "0" * 40}
-    guess = DrillGuess.objects.create(created_by=teacher, upload="guesses/x", asked_at=timezone.now())
+    places |= {"link_id": guests.make_link(teacher, student=take.student, drill=drill)[0].pk, "user_id": teacher.pk}
+    places |= {"mark_id": mark.pk, "trial_id": trial.pk, "import_id": brought.pk, "number": 1, "key": "0" * 40}
+    guess = DrillGuess.objects.create(created_by=teacher, upload="guesses/x", asked_at=now)
     rest = {"guess_id": guess.pk, "check_id": check.pk, "kind": "solid", "calculator_id": "beats"}
     return lambda path: path.format(**places, **rest)
 
@@ -108,29 +100,49 @@ def _call(client, method, path, name=""):
     return client.generic(method.upper(), path, data=body, content_type="application/json")
 
 
-@pytest.mark.parametrize(("path", "method", "name"), OPERATIONS)
-def test_without_signing_in_there_is_only_401(path, method, name, url_of):
-    answer = _call(Client(), method, url_of(path), name)
-    if name in OPEN:
-        assert answer.status_code == 200
-    elif name in BY_LINK:
-        assert answer.status_code in {404, 422}
-        assert "Nele" not in answer.content.decode()
-    else:
-        assert answer.status_code == 401
-        assert answer["Content-Type"] == "application/problem+json"
-        assert answer.json()["code"] == "not_signed_in"
+def test_without_signing_in_there_is_only_401(url_of):
+    for method, path, name in operations():
+        answer = _call(Client(), method, url_of(path), name)
+        if name in OPEN:
+            assert answer.status_code == 200, name
+        elif name in BY_LINK:
+            assert answer.status_code in {404, 422}, name
+            assert "Nele" not in answer.content.decode(), name
+        else:
+            assert answer.status_code == 401, name
+            assert answer["Content-Type"] == "application/problem+json", name
+            assert answer.json()["code"] == "not_signed_in", name
 
 
-@pytest.mark.parametrize(
-    ("path", "method", "name"), [o for o in OPERATIONS if "_id}" in o.values[0] and o.values[2] not in NOBODYS]
-)
-def test_a_stranger_gets_404_for_every_object(path, method, name, measured, url_of, stranger):
-    answer = _call(client_of(stranger), method, url_of(path), name)
-    assert answer.status_code == 404
-    assert answer.json()["code"] == "not_found"
-    measured.refresh_from_db()
-    assert measured.state == "measured"
+# What belongs to the studio, and so to every teacher and student in it.
+OF_THE_STUDIO = {"drill_id", "number", "key", "user_id", "import_id"}
+
+
+@pytest.fixture
+def actors(teacher, stranger):
+    """Everybody who is wrong: from another studio, a colleague, another student of the same teacher."""
+    colleague = User.objects.create_user("cy@a.example", PASSWORD, name="Cy", studio=teacher.studio, role="teacher")
+    other = User.objects.create_user("ove@a.example", PASSWORD, name="Ove", studio=teacher.studio, role="student")
+    Student.objects.create(studio=teacher.studio, teacher=teacher, user=other, name="Ove")
+    return {"stranger": stranger, "colleague": colleague, "other student": other}
+
+
+@pytest.mark.parametrize("who", ["stranger", "colleague", "other student"])
+def test_the_wrong_person_gets_404_for_every_object(who, actors, take, url_of):
+    client = client_of(actors[who])
+    walked = 0
+    for method, path, name in operations():
+        objects = {part.split("}")[0] for part in path.split("{")[1:]}
+        own = {o for o in objects if o.endswith("_id")} - (set() if who == "stranger" else OF_THE_STUDIO)
+        if not own or name in NOBODYS or name in BY_LINK:
+            continue
+        answer = _call(client, method, url_of(path), name)
+        assert answer.status_code == 404, (who, name, answer.content[:200])
+        assert answer.json()["code"] == "not_found", (who, name)
+        walked += 1
+    assert walked > 40
+    take.refresh_from_db()
+    assert take.state == "measured"
 
 
 def test_lists_hold_only_ones_own(measured, stranger, student, teacher):

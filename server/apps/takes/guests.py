@@ -48,10 +48,10 @@ def links(actor: User) -> QuerySet[GuestLink]:
 
 def withdraw(actor: User, link_id: UUID) -> None:
     """Take a link back; a take that was made with it stays."""
-    require_teacher(actor)
     found = links(actor).select_related("student").filter(pk=link_id).first()
     if found is None:
         raise not_found()
+    require_teacher(actor)
     audit.changed(actor, "withdrew_guest_link", student=found.student, object_id=found.pk)
     found.delete()
 

@@ -32,10 +32,11 @@ export function Chart({ series, setUps, zone }: { series: Series; setUps: SetUpC
         </span>
       </figcaption>
       <div ref={ref}>
+        {/* biome-ignore lint/a11y/useSemanticElements: a drawing whose points are links */}
         <svg
           width={frame.widthPx}
           height={HEIGHT}
-          role="img"
+          role="group"
           aria-label={`${series.title}: ${series.points.map((p) => numberWords(p.value, series.unit)).join(", ")}`}
         >
           {laid.band && (
