@@ -1,6 +1,7 @@
 """The plan as iCalendar, read by another reader (vobject), over a change of the clocks and in other zones."""
 
 import datetime as dt
+import io
 import json
 from dataclasses import replace
 from zoneinfo import ZoneInfo
@@ -9,6 +10,7 @@ import pytest
 import vobject
 from apps.plans import planning, services
 from apps.plans.calendar import calendar_file
+from dateutil.tz import tzical
 from django.test import Client
 from django.utils import timezone
 from fortimetra.model.ladder import Step
@@ -72,13 +74,14 @@ def test_a_change_of_the_clocks_moves_no_evening(planned, teacher, student, at, 
     teacher.studio.save()
     student.refresh_from_db()
     at(day)
-    _calendar, events = events_of(calendar_file(student))
-    starts = [e.dtstart.value for e in events]
-    assert {s.time() for s in starts} == {dt.time(19, 30)}
-    assert {s.utcoffset().total_seconds() / 3600 for s in starts} == offsets
-    # The zone is in the file itself: a reader need not know it.
-    there = ZoneInfo(zone)
-    assert all(s == s.replace(tzinfo=there) for s in starts)
+    content = calendar_file(student)
+    _calendar, events = events_of(content)
+    walls = [e.dtstart.value.replace(tzinfo=None) for e in events]
+    assert {w.time() for w in walls} == {dt.time(19, 30)}
+    # The zone is in the file itself, and says what the zone's own table says (read by dateutil, IANA's by zoneinfo).
+    written, there = tzical(io.StringIO(content.decode())).get(zone), ZoneInfo(zone)
+    assert {w.replace(tzinfo=written).utcoffset().total_seconds() / 3600 for w in walls} == offsets
+    assert all(w.replace(tzinfo=written).utcoffset() == w.replace(tzinfo=there).utcoffset() for w in walls)
 
 
 def test_a_feed_is_read_by_its_address_until_there_is_a_new_one(planned, client, student):

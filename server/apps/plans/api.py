@@ -35,6 +35,7 @@ from apps.plans.schemas import (
     LogDay,
     LogRead,
     LogWrite,
+    NeedsRead,
     PlanRead,
     PracticeChange,
     PracticeRead,
@@ -127,6 +128,12 @@ def list_assignments(request: HttpRequest, student_id: int | None = None, runnin
 def list_proposals(request: HttpRequest) -> list[ProposalRead]:
     """Steps that wait for this teacher's word, for the Desk."""
     return [proposal_read(a) for a in services.proposals(actor_of(request))[:500]]
+
+
+@router.get("/needs", response=list[NeedsRead], operation_id="needs")
+def list_needs(request: HttpRequest) -> list[NeedsRead]:
+    """Of every student: what they work on, steps that wait, whether something hurts, this week's minutes, the newest take."""
+    return [NeedsRead(**vars(n)) for n in selectors.needs(actor_of(request))]
 
 
 @router.post("/assignments", response={201: AssignmentRead}, operation_id="assign")

@@ -44,5 +44,7 @@ def calendar_file(student: Student) -> bytes:
             event.add("summary", assignment.drill.title)
             event.add("description", f"{block.minutes:g} minutes, {step_words(Step.model_validate(assignment.step))}")
             calendar.add_component(event)
-    calendar.add_missing_timezones()
+    calendar.add_missing_timezones(
+        first_date=first - planning.MOST_AHEAD, last_date=first + WEEKS * planning.WEEK + planning.MOST_AHEAD
+    )
     return bytes(calendar.to_ical())

@@ -70,6 +70,17 @@ class ProposalRead(Schema):
     says: str
 
 
+class NeedsRead(Schema):
+    """What a teacher wants to know of a student at a glance. steps: ladders that wait for a word; held: discomfort was logged."""
+
+    student_id: int
+    works_on: int
+    steps: int
+    held: bool
+    minutes_this_week: float
+    newest_take: dt.datetime | None
+
+
 class AssignmentTerms(Schema):
     """What an assignment asks; ends null: until the goal is reached. rule null: the house's, of the drill's school."""
 

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import datetime as dt
+from dataclasses import dataclass
+from typing import Any
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
 from config.problems import not_found
-from django.db.models import QuerySet
+from django.db.models import Count, Max, QuerySet, Sum
 from django.utils import timezone
 
 from apps.people import selectors as people
@@ -63,6 +65,39 @@ def log_entry(actor: User, entry_id: UUID) -> LogEntry:
     if found is None:
         raise not_found()
     return found
+
+
+@dataclass(frozen=True)
+class StudentNeeds:
+    """What a teacher wants to know of a student at a glance."""
+
+    student_id: int
+    works_on: int
+    steps: int
+    held: bool
+    minutes_this_week: float
+    newest_take: dt.datetime | None
+
+
+def needs(actor: User) -> list[StudentNeeds]:
+    """Of every student this person may see, in a handful of statements however many there are."""
+    own = people.students(actor)
+    week_began = today(actor.studio) - dt.timedelta(days=today(actor.studio).weekday())
+    running = Assignment.objects.filter(student__in=own, ended_at=None).order_by()
+    works_on = _by_student(running, Count("pk"))
+    steps = _by_student(running.filter(standing__move__in=("up", "down")), Count("pk"))
+    held = set(Hold.objects.filter(student__in=own, cleared_at=None).values_list("student_id", flat=True))
+    log = LogEntry.objects.filter(student__in=own, day__gte=week_began).order_by()
+    minutes = _by_student(log, Sum("minutes"))
+    newest = _by_student(Take.objects.filter(student__in=own).order_by(), Max("played_at"))
+    return [
+        StudentNeeds(pk, works_on.get(pk, 0), steps.get(pk, 0), pk in held, minutes.get(pk) or 0.0, newest.get(pk))
+        for pk in own.values_list("pk", flat=True)
+    ]
+
+
+def _by_student(rows: QuerySet[Any], what: Any) -> dict[int, Any]:
+    return dict(rows.values_list("student_id").annotate(what))
 
 
 def zone(studio: Studio) -> ZoneInfo:

@@ -61,6 +61,7 @@ def _finding(content: dict[str, Any], chosen: dict[str, Any]) -> dict[str, Any]:
         # Made of numbers alone; nothing a person wrote is in it.
         "svg": mark_safe(svg_of(picture)) if picture else "",  # noqa: S308
         "unit": picture["unit"] if picture else "",
+        "measure": picture.get("measure", "") if picture else "",
         "limit": picture["limit"] if picture else None,
     }
 

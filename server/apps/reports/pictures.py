@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from html import escape
 
 from fortimetra.model.analysis import Analysis, NoteFound
@@ -27,24 +27,24 @@ UNIT = {
 }
 
 
-def deviation_of(note: NoteFound, measure: str) -> tuple[float, str] | None:
-    """A note's deviation in a measure and its verdict; None where it has none."""
+def deviation_of(note: NoteFound, measure: str, limits: Mapping[str, float]) -> tuple[float, str] | None:
+    """A note's deviation in a measure and its verdict; None where it has none. Of a string that rings: above the tolerance."""
     part = getattr(note, measure, None)
     if part is None or part.verdict is None:
         return None
     value: float | None
-    if measure == "bend":
+    if measure in ("bend", "pitch"):
         value = part.error_cents
     elif measure == "vibrato":
         value = part.return_error_cents
-    elif measure in ("pitch",):
-        value = part.error_cents
     elif measure == "timing":
         value = part.error_ms
     elif measure == "level":
         value = part.deviation_db
     elif measure == "length":
         value = None if part.length_ratio is None else 100.0 * (part.length_ratio - 1.0)
+    elif measure == "noise" and part.worst_ring_db is not None and "ring_db" in limits:
+        value = part.worst_ring_db - limits["ring_db"]
     else:
         value = None
     return None if value is None else (value, part.verdict)
@@ -52,7 +52,7 @@ def deviation_of(note: NoteFound, measure: str) -> tuple[float, str] | None:
 
 def marks_of(analysis: Analysis, measure: str, limits: dict[str, float]) -> dict[str, object] | None:
     """What a picture of a measure needs, to be kept with a sheet; None where fewer than two notes have a number."""
-    found = [(n, d) for n in analysis.notes if (d := deviation_of(n, measure)) is not None]
+    found = [(n, d) for n in analysis.notes if (d := deviation_of(n, measure, limits)) is not None]
     if len(found) < 2:
         return None
     limit = limits.get(LIMIT_OF.get(measure, ""))
@@ -60,6 +60,7 @@ def marks_of(analysis: Analysis, measure: str, limits: dict[str, float]) -> dict
         each = [n.timing.limit_ms for n, _ in found if n.timing is not None and n.timing.limit_ms is not None]
         limit = min(each, default=None)
     return {
+        "measure": measure,
         "unit": UNIT[measure],
         "limit": limit,
         "marks": [[round(value, 2), verdict] for _note, (value, verdict) in found[:120]],

@@ -1224,6 +1224,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/plans/needs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Needs
+         * @description Of every student: what they work on, steps that wait, whether something hurts, this week's minutes, the newest take.
+         */
+        get: operations["needs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/plans/practice/{student_id}": {
         parameters: {
             query?: never;
@@ -4244,6 +4264,24 @@ export interface components {
             takes: string[];
             /** To */
             to: string;
+        };
+        /**
+         * NeedsRead
+         * @description What a teacher wants to know of a student at a glance. steps: ladders that wait for a word; held: discomfort was logged.
+         */
+        NeedsRead: {
+            /** Held */
+            held: boolean;
+            /** Minutes This Week */
+            minutes_this_week: number;
+            /** Newest Take */
+            newest_take: string | null;
+            /** Steps */
+            steps: number;
+            /** Student Id */
+            student_id: number;
+            /** Works On */
+            works_on: number;
         };
         /**
          * NoiseEvent
@@ -7574,6 +7612,26 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    needs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NeedsRead"][];
+                };
             };
         };
     };

@@ -12,6 +12,7 @@ export type Step = Schemas["Step"];
 export type Plan = Schemas["PlanRead"];
 export type PlanDay = Schemas["DayRead"];
 export type Block = Schemas["BlockRead"];
+export type Needs = Schemas["NeedsRead"];
 export type Proposal = Schemas["ProposalRead"];
 export type Logbook = Schemas["LogbookRead"];
 export type LogDay = Schemas["LogDay"];
@@ -50,6 +51,11 @@ export const weekQuery = (studentId: number, day?: string) =>
 export const proposalsQuery = queryOptions({
   queryKey: [...plansKey, "proposals"],
   queryFn: () => data<Proposal[]>(api.GET("/api/v1/plans/proposals")),
+});
+
+export const needsQuery = queryOptions({
+  queryKey: [...plansKey, "needs"],
+  queryFn: () => data<Needs[]>(api.GET("/api/v1/plans/needs")),
 });
 
 export const ladderQuery = (assignmentId: number) =>

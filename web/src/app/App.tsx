@@ -102,7 +102,7 @@ function SignedIn() {
             <Route path="/drills/:id/write" element={<Editor />} />
             <Route path="/drills/:id" element={<DrillPage me={me.data} />} />
             <Route path="/record/:id?" element={<RecorderPage me={me.data} />} />
-            <Route path="/students" element={<Students />} />
+            <Route path="/students" element={<Students me={me.data} />} />
             <Route path="/students/:id" element={<StudentPage me={me.data} />} />
             <Route path="/students/:id/plan" element={<PlanPage me={me.data} />} />
             <Route path="/students/:id/progress" element={<ProgressPage me={me.data} />} />

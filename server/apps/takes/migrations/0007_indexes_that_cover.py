@@ -5,30 +5,29 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('drills', '0003_levels_tags_imports'),
-        ('guitars', '0002_description'),
-        ('people', '0002_invitations_and_audit'),
-        ('takes', '0006_guests_and_steps'),
+        ("drills", "0003_levels_tags_imports"),
+        ("guitars", "0002_description"),
+        ("people", "0002_invitations_and_audit"),
+        ("takes", "0006_guests_and_steps"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.RemoveIndex(
-            model_name='take',
-            name='take_to_judge',
+            model_name="take",
+            name="take_to_judge",
         ),
         migrations.AddIndex(
-            model_name='take',
-            index=models.Index(fields=['student', 'judged_at', 'state', 'need', 'played_at'], name='take_on_desk'),
+            model_name="take",
+            index=models.Index(fields=["student", "judged_at", "state", "need", "played_at"], name="take_on_desk"),
         ),
         migrations.AddIndex(
-            model_name='take',
-            index=models.Index(fields=['student', 'played_at', 'created_at'], name='take_newest'),
+            model_name="take",
+            index=models.Index(fields=["student", "played_at", "created_at"], name="take_newest"),
         ),
         migrations.AddIndex(
-            model_name='take',
-            index=models.Index(fields=['student', 'drill_version'], name='take_of_drill'),
+            model_name="take",
+            index=models.Index(fields=["student", "drill_version"], name="take_of_drill"),
         ),
     ]

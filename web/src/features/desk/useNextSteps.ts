@@ -4,7 +4,7 @@ import { api, type DeskRow, data, Problem } from "~/api/client";
 import { type Ladder, type Proposal, plansKey, proposalsQuery } from "~/api/week";
 import { useAct } from "~/lib/useAct";
 
-/** Steps that ladders propose, beside the first take of their student and drill; confirmed with one key. */
+/** Steps that ladders propose, beside the newest take of their student and drill; confirmed with one key. */
 export function useNextSteps(teacher: boolean, rows: readonly DeskRow[], newest: number) {
   const proposals = useQuery({ ...proposalsQuery, enabled: teacher });
   const { refetch } = proposals;
@@ -26,7 +26,8 @@ export function useNextSteps(teacher: boolean, rows: readonly DeskRow[], newest:
   );
   const first = new Map<string, Proposal>();
   const left = new Map((proposals.data ?? []).map((p) => [`${p.student_id}/${p.drill_id}`, p]));
-  for (const row of rows) {
+  // The newest is among those it rests on.
+  for (const row of [...rows].sort((a, b) => b.played_at.localeCompare(a.played_at))) {
     const key = `${row.student_id}/${row.drill_id}`;
     const found = left.get(key);
     if (!found) continue;

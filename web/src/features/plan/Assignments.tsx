@@ -30,6 +30,7 @@ export function Assignments({ plan, me }: { plan: Plan; me: Me }) {
           <Line
             key={a.id}
             assignment={a}
+            over={a.ends !== null && a.ends < plan.today}
             teacher={teacher}
             onTerms={() => setChanged(a)}
             onLadder={() => setLadder(a.id)}
@@ -48,11 +49,14 @@ export function Assignments({ plan, me }: { plan: Plan; me: Me }) {
 
 function Line({
   assignment: a,
+  over,
   teacher,
   onTerms,
   onLadder,
 }: {
   assignment: Assignment;
+  /** The day it was meant to end has gone by. */
+  over: boolean;
   teacher: boolean;
   onTerms: () => void;
   onLadder: () => void;
@@ -72,6 +76,7 @@ function Line({
         <p className="text-sm text-ink-soft">
           {minutesWords(a.minutes)} on {a.days} days a week
           {a.ends && `, until ${dayWords(a.ends)}`}
+          {over && ": its time is over; give it more, or let it rest"}
           {a.pair && `, paired with ${a.pair}`}
         </p>
         {a.note && <p className="text-sm">{a.note}</p>}

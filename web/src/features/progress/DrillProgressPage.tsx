@@ -51,7 +51,14 @@ function Found({ progress, zone }: { progress: Progress; zone: string }) {
           Clean up to <strong className="figures">{Math.round(best)} bpm</strong>
           <span className="text-ink-soft">
             {" "}
-            ({progress.clean_tempo.map((c) => `${dayWords(c.day)}: ${Math.round(c.bpm)}`).join("; ")})
+            (
+            {progress.clean_tempo
+              .map(
+                (c) =>
+                  `${dayWords(c.day)}: ${c.per_click ? `${c.per_click} a click at ` : ""}${Math.round(c.bpm)}`,
+              )
+              .join("; ")}
+            )
           </span>
         </p>
       )}

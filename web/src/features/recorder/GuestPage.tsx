@@ -63,7 +63,13 @@ function Record({ token, there }: { token: string; there: GuestOpen }) {
         </p>
       )}
       <DrillTab content={drill.content} lengthBeats={drill.length_beats} />
-      <InputCheck recorder={recorder} content={drill.content} click={click} onClick={setClick} />
+      <InputCheck
+        recorder={recorder}
+        content={drill.content}
+        click={click}
+        onClick={setClick}
+        simulated={false}
+      />
       <div className="mt-5 flex flex-wrap gap-3">
         <Button
           kind="strong"

@@ -7,7 +7,7 @@ import { Slider } from "~/ui/Slider";
 import { type ClickSettings, ladder } from "./clickPlan.math";
 import { inputFindings } from "./inputWords.math";
 import { Meter } from "./Meter";
-import { type InputChoice, inputs } from "./soundCard";
+import { type InputChoice, inputs, SIMULATED } from "./soundCard";
 import type { useRecorder } from "./useRecorder";
 
 const DEFAULT = "default";
@@ -17,10 +17,12 @@ export interface InputCheckProps {
   content: DrillContent;
   click: ClickSettings;
   onClick: (click: ClickSettings) => void;
+  /** Whether the stand-in for a sound card is offered too. */
+  simulated?: boolean;
 }
 
 /** Which input, whether it is good, how late it is, and what the click does. */
-export function InputCheck({ recorder, content, click, onClick }: InputCheckProps) {
+export function InputCheck({ recorder, content, click, onClick, simulated = true }: InputCheckProps) {
   const { stage, seen, card, latency, trouble } = recorder;
   const [choices, setChoices] = useState<InputChoice[]>([]);
   const [device, setDevice] = useState(DEFAULT);
@@ -55,7 +57,9 @@ export function InputCheck({ recorder, content, click, onClick }: InputCheckProp
             }}
             choices={[
               { value: DEFAULT, label: "The system’s input" },
-              ...choices.map((c) => ({ value: c.id, label: c.label })),
+              ...choices
+                .filter((c) => simulated || c.id !== SIMULATED)
+                .map((c) => ({ value: c.id, label: c.label })),
             ]}
           />
         </div>

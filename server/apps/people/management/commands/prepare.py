@@ -7,6 +7,8 @@ from typing import Any
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandParser
 
+from apps.people.audit import forget_old
+
 
 class Command(BaseCommand):
     """Tables, and the demo data once."""
@@ -18,5 +20,6 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         call_command("migrate", interactive=False, verbosity=0)
+        forget_old()
         if options["demo"]:
             call_command("load_demo")

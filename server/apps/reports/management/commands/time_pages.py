@@ -31,6 +31,7 @@ def pages(teacher: User) -> dict[str, str]:
         "Desk, one student": f"/takes/desk?show=all&student_id={student}",
         "steps to confirm": "/plans/proposals",
         "students": "/students",
+        "what students need": "/plans/needs",
         "a student's takes": f"/takes?student_id={student}&limit=100",
         "newest takes": "/takes?limit=100",
         "drills": "/drills",
