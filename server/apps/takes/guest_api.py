@@ -18,8 +18,9 @@ from apps.people import selectors as people
 from apps.people.actor import actor_of, require_teacher
 from apps.takes import guests
 from apps.takes.api import given
+from apps.takes.guest_schemas import GuestLinkMake, GuestLinkRead, GuestOpen, GuestTake
 from apps.takes.models import GuestLink
-from apps.takes.schemas import Capture, GuestLinkMake, GuestLinkRead, GuestOpen, GuestTake
+from apps.takes.schemas import Capture
 
 router = Router(tags=["guests"], by_alias=True)
 

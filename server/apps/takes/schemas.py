@@ -286,50 +286,6 @@ class CompareRead(Schema):
     comparison: Comparison
 
 
-class GuestOpen(Schema):
-    """What a guest sees before recording. open: nothing was recorded with this link yet."""
-
-    studio: str
-    teacher: str
-    open: bool
-    drill: DrillDetail
-    upload_max_bytes: int
-    take_max_minutes: float
-
-
-class GuestTake(Schema):
-    """What a guest is told of the one take."""
-
-    state: TakeState
-    stage: str
-    problem: str
-    asked: int
-    clean: int
-    not_clean: int
-    unclear: int
-    missed: int
-    says: str
-
-
-class GuestLinkMake(Schema):
-    """For whom, and what is to be played."""
-
-    student_id: int
-    drill_id: int
-
-
-class GuestLinkRead(Schema):
-    """A guest link; link is shown this once."""
-
-    id: UUID
-    student_id: int
-    drill: str
-    made_at: datetime
-    expires_at: datetime
-    used: bool
-    link: str | None
-
-
 class Curves(Schema):
     """Columns. pitch_cents: above MIDI 0 at A4 = 440 (6900 is 440 Hz), null where unvoiced."""
 

@@ -1,0 +1,55 @@
+"""What the API says of guests: one recording by somebody without an account."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from uuid import UUID
+
+from ninja import Schema
+
+from apps.drills.schemas import DrillDetail
+from apps.takes.schemas import TakeState
+
+
+class GuestOpen(Schema):
+    """What a guest sees before recording. open: nothing was recorded with this link yet."""
+
+    studio: str
+    teacher: str
+    open: bool
+    drill: DrillDetail
+    upload_max_bytes: int
+    take_max_minutes: float
+
+
+class GuestTake(Schema):
+    """What a guest is told of the one take."""
+
+    state: TakeState
+    stage: str
+    problem: str
+    asked: int
+    clean: int
+    not_clean: int
+    unclear: int
+    missed: int
+    says: str
+
+
+class GuestLinkMake(Schema):
+    """For whom, and what is to be played."""
+
+    student_id: int
+    drill_id: int
+
+
+class GuestLinkRead(Schema):
+    """A guest link; link is shown this once."""
+
+    id: UUID
+    student_id: int
+    drill: str
+    made_at: datetime
+    expires_at: datetime
+    used: bool
+    link: str | None
