@@ -136,7 +136,8 @@ def measure_take(
         heard = segment(contour, onsets_s)
     else:
         tell("align", 0.70)
-        matched = _listened(mono, contour, candidates, drill, levels, rate_hz=rate, pins=pins)
+        first_s = click.heard_s if click else None
+        matched = _listened(mono, contour, candidates, drill, levels, rate_hz=rate, pins=pins, first_beat_s=first_s)
         heard = matched.notes
     contour = without_stiffness(contour, heard)
     if not heard:
@@ -289,9 +290,10 @@ def _listened(
     *,
     rate_hz: int,
     pins: Sequence[Pin],
+    first_beat_s: float | None,
 ) -> Match:
     try:
-        return listen(mono, contour, candidates, drill, rate_hz=rate_hz, pins=pins)
+        return listen(mono, contour, candidates, drill, rate_hz=rate_hz, pins=pins, first_beat_s=first_beat_s)
     except TakeError as error:
         raise (_drowned(levels) if error.code == "no_notes" else None) or error from None
 

@@ -153,3 +153,27 @@ def test_the_drill_whose_notes_were_played_is_guessed_among_the_whole_library():
 def test_notes_of_no_drill_are_no_guess():
     nothing = [note(i * 0.61, 47.3 + 1.7 * (i % 5)) for i in range(20)]
     assert rank(nothing, [DRILL]) == ()
+
+
+@pytest.mark.parametrize("count", [1, 2])
+def test_who_stops_early_played_the_first_repeats(count):
+    result = match(performance(repeats=count), DRILL)
+    assert played(result) == [i < 4 * count for i in range(12)]
+
+
+@pytest.mark.parametrize("skipped", [0, 1, 2])
+def test_the_recorders_click_says_which_repeat_it_was(skipped):
+    heard = performance(first_s=2.0 + 8.0 * skipped, repeats=1)
+    result = match(heard, DRILL, first_beat_s=2.0)
+    assert played(result) == [i // 4 == skipped for i in range(12)]
+
+
+def test_where_the_click_lies_outweighs_nothing_that_was_heard():
+    heard = performance(repeats=3)
+    assert match(heard, DRILL, first_beat_s=500.0).heard == match(heard, DRILL).heard == tuple(heard)
+
+
+def test_a_click_is_heard_after_its_round_trip():
+    click = Click(format="fortimetra-click", version=1, source="recorder", bpm=60, first_beat_s=1.5, latency_ms=40.0)
+    assert click.heard_s == pytest.approx(1.54)
+    assert click.model_copy(update={"first_beat_s": None}).heard_s is None

@@ -52,10 +52,12 @@ def listen(
     *,
     rate_hz: int,
     pins: Sequence[Pin] = (),
+    first_beat_s: float | None = None,
 ) -> Match:
     """Pair what sounds with what is asked; the heard notes end where the next one begins.
 
-    mono: float32, shape (n_samples,). pins: what somebody who listened said is what. Raises TakeError as `match`.
+    mono: float32, shape (n_samples,). pins: what somebody who listened said is what. first_beat_s: as
+    `match`. Raises TakeError as `match`.
     """
     found = _nodes(contour, candidates, drill)
     if not found:
@@ -65,7 +67,7 @@ def listen(
     found = _with_pinned(found, contour, [at_s for _, at_s in said if at_s is not None])
     pinned = _pinned(found, len(places), said)
     told = _told(mono, contour, found, drill, rate_hz)
-    matched = match(found, drill, told, pinned)
+    matched = match(found, drill, told, pinned, first_beat_s=first_beat_s)
     matched = replace(matched, extras=tuple(n for n in matched.extras if _begins(n, contour)))
     fixed = frozenset(np.flatnonzero(pinned != FREE).tolist())
     matched = _with_slurs(matched, mono, contour, drill, rate_hz, fixed)

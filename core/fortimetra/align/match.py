@@ -45,6 +45,7 @@ CONTOUR_FROM_S = 0.12
 SALIENCE_COST = 2.2
 TOLD_AS_ASKED, TOLD_AS_ASKED_SHORT = 0.1, 0.2
 BAND = 500
+WHICH_REPEAT_COST = 1e-6
 # What a person said is what: free, not played, or the place of its heard note. Worth more than any path without it.
 FREE, NOT_PLAYED = -2, -1
 PINNED_WORTH = 1e4
@@ -126,18 +127,21 @@ def match(
     drill: Drill,
     told: Salience | None = None,
     pinned: NDArray[np.int64] | None = None,
+    *,
+    first_beat_s: float | None = None,
 ) -> Match:
     """Pair heard and asked notes.
 
     told: what the spectrum after each attack holds, where it was looked at; its places are the heard notes.
     pinned: for each asked event the place of the heard note it is, NOT_PLAYED, or FREE, as somebody who listened said.
-    Raises TakeError: no_notes if nothing was heard, wrong_drill if what was heard does not look like the drill.
+    first_beat_s: where beat 0 is heard, where the recorder knows; it tells which of several like repeats was played. Without
+    it the first of them was. Raises TakeError: no_notes if nothing was heard, wrong_drill if what was heard does not look like the drill.
     """
     events = asked_events(drill)
     if not heard:
         raise no_notes()
     offset = 0.0
-    pairs = _pair(heard, events, drill, offset, told, pinned)
+    pairs = _pair(heard, events, drill, offset, told, pinned, first_beat_s)
     differences = [
         100.0 * (heard[i].plain_midi - events[j].start_midi)
         for j, i in enumerate(pairs)
@@ -146,7 +150,7 @@ def match(
     if len(differences) >= 3 and abs(float(np.median(differences))) > 20.0:
         # A guitar out of tune as a whole: align by what it is tuned to.
         offset = float(np.median(differences))
-        pairs = _pair(heard, events, drill, offset, told, pinned)
+        pairs = _pair(heard, events, drill, offset, told, pinned, first_beat_s)
     chosen = tuple(heard[i] if i >= 0 else None for i in pairs)
     used = sorted(i for i in pairs if i >= 0)
     spared = set(used)
@@ -216,6 +220,7 @@ def _pair(
     offset_cents: float,
     told: Salience | None,
     pinned: NDArray[np.int64] | None,
+    first_beat_s: float | None,
 ) -> list[int]:
     """For each event the index of its heard note, or -1."""
     kinds, kind = np.unique(
@@ -232,6 +237,7 @@ def _pair(
         TEMPO_COST_PER_OCTAVE if drill.tempo else FREE_TEMPO_COST_PER_OCTAVE,
         np.full(len(events), FREE) if pinned is None else pinned,
         _owners(pinned, len(heard)),
+        np.nan if first_beat_s is None else first_beat_s,
     )
     return [int(i) for i in pairs]
 
@@ -291,7 +297,7 @@ def _semitones(difference: FloatArray) -> FloatArray:
 @njit(cache=True)
 def _cheapest(
     heard_s: Any, pitch_cost: Any, unclear_cost: Any, leave_cost: Any, asked_s: Any, kind: Any, sort: Any,
-    tempo_cost: float, pinned: Any, owner: Any,
+    tempo_cost: float, pinned: Any, owner: Any, first_s: float,
 ) -> Any:  # fmt: skip
     n, m = len(heard_s), len(asked_s)
     width = min(m, 2 * BAND + 1)
@@ -312,7 +318,9 @@ def _cheapest(
             here = pinned[j] == i
             if not here and (pinned[j] != FREE or owner[i] != FREE):
                 continue
-            cost = min(most, outside * left[i]) + MISSED_COST * j
+            # Of repeats that fit alike the one where the click says, or the first: too little to outweigh anything heard.
+            away = float(j) if np.isnan(first_s) else abs(heard_s[i] - first_s - asked_s[j])
+            cost = min(most, outside * left[i]) + MISSED_COST * j + WHICH_REPEAT_COST * away
             for back_i in range(max(0, i - REACH_HEARD), i):
                 dt = max(1e-3, heard_s[i] - heard_s[back_i])
                 skipped = left[i] - left[back_i + 1]

@@ -27,6 +27,11 @@ class Click(Document):
     ] = None
     channel: Annotated[int | None, Field(ge=0, le=1)] = None
 
+    @property
+    def heard_s(self) -> float | None:
+        """Where a note on beat 0 is heard, as far as the click's source knows."""
+        return None if self.first_beat_s is None else self.first_beat_s + (self.latency_ms or 0.0) / 1000.0
+
 
 class FrettedPitch(Model):
     """A fretted note as other takes of the guitar have it."""

@@ -1,0 +1,88 @@
+import { cleanup, fireEvent, render, screen } from "@testing-library/react";
+import { MemoryRouter, Route, Routes } from "react-router";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import type { Series } from "~/api/week";
+import { BendMap } from "./BendMap";
+import { Chart } from "./Chart";
+
+beforeEach(() => {
+  vi.stubGlobal(
+    "ResizeObserver",
+    class {
+      observe() {}
+      unobserve() {}
+      disconnect() {}
+    },
+  );
+});
+
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+});
+
+const SERIES = {
+  key: "bend_error",
+  title: "Bend error",
+  unit: "cents",
+  wanted: "zero",
+  limit: 15,
+  trend: null,
+  says: "Better by 7.4 ± 3 cents a week, over 7 takes.",
+  points: [-40, 4].map((value, i) => ({
+    take_id: `t${i}`,
+    played_at: `2026-11-1${i}T19:00:00Z`,
+    core_version: i === 0 ? "0.1" : "0.2",
+    bpm: 66,
+    per_click: null,
+    guitar_id: 1,
+    setup_take_id: null,
+    value,
+    u: 2,
+  })),
+} as Series;
+
+describe("a chart of progress", () => {
+  it("says its trend, marks versions and set-ups, and leads to takes by keyboard", () => {
+    const setUps = [{ at: "2026-11-10T20:00:00Z", take_id: "s", guitar: "Blue solid-body" }];
+    render(
+      <MemoryRouter>
+        <Routes>
+          <Route path="/" element={<Chart series={SERIES} setUps={setUps} zone="UTC" />} />
+          <Route path="/takes/:id" element={<p>the sheet</p>} />
+        </Routes>
+      </MemoryRouter>,
+    );
+    expect(screen.getByTestId("trend").textContent).toBe(SERIES.says);
+    expect(screen.getByText("measured by 0.2 from here")).toBeTruthy();
+    expect(screen.getByTestId("set-up-change").textContent).toContain("Blue solid-body");
+    const points = screen.getAllByRole("link");
+    expect(points.map((p) => p.getAttribute("aria-label"))).toEqual([
+      "−40 cents, open the take",
+      "4.0 cents, open the take",
+    ]);
+    fireEvent.keyDown(points[0] as Element, { key: "Enter" });
+    expect(screen.getByText("the sheet")).toBeTruthy();
+  });
+});
+
+describe("bends by place", () => {
+  it("are told by string and fret, each target by itself", () => {
+    const place = { takes: 2, count: 8, u: 1.5 };
+    render(
+      <BendMap
+        places={[
+          { string: 3, fret: 7, target_cents: 200, error_cents: -17, ...place },
+          { string: 2, fret: 8, target_cents: 200, error_cents: 0.4, ...place },
+          { string: 4, fret: 9, target_cents: 100, error_cents: 12, ...place },
+        ]}
+      />,
+    );
+    expect(screen.getByText("half bend")).toBeTruthy();
+    expect(screen.getByText("full bend")).toBeTruthy();
+    expect(screen.getByLabelText(/string 3 fret 7: −17 cents/)).toBeTruthy();
+    // What is within its uncertainty has no colour of its own.
+    expect(screen.getByText("0").getAttribute("fill")).toBe("var(--ink-soft)");
+    expect(screen.getByText("−17").getAttribute("fill")).toBe("var(--under)");
+  });
+});
