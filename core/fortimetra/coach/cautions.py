@@ -1,4 +1,8 @@
-"""Cautions, shown where the plan or a drill makes them relevant. Common practice, no source; no medical advice."""
+"""Cautions that the plan or a drill makes relevant. Common practice, no source; no medical advice.
+
+What belongs to one place stands there: a hum that may be a grounding fault in the set-up advice, hearing beside the click,
+consent where a student is added.
+"""
 
 from __future__ import annotations
 
@@ -37,20 +41,7 @@ WIDE_BEND = Caution(
     "A half step is the comfortable limit for bends on heavy strings and on acoustic guitars; this drill asks for more.",
 )
 BREAKING = Caution("breaking", "Strings can break under a far bend: keep your face away from them.")
-HEARING = Caution(
-    "hearing", "With headphones and a click, keep the level moderate and take pauses; follow your country's guidance."
-)
-GROUNDING = Caution(
-    "grounding",
-    "Noise that changes when the strings are touched can be a grounding fault: have the amplifier checked by a qualified "
-    "person.",
-)
-MINORS = Caution(
-    "minors",
-    "Recordings of a person are personal data; for minors the studio needs the consent its local law asks for. Recordings "
-    "can be deleted for good.",
-)
-ALL = {c.code: c for c in (STRAIN, PAIN, WIDE_BEND, BREAKING, HEARING, GROUNDING, MINORS)}
+ALL = {c.code: c for c in (STRAIN, PAIN, WIDE_BEND, BREAKING)}
 
 
 def heavy(guitar: Guitar) -> bool:

@@ -208,6 +208,9 @@ function ClickChoice({
           accent on the first of the bar
         </label>
       </div>
+      <p className="mt-2 max-w-prose text-sm text-ink-soft" data-caution="hearing">
+        With headphones and a click, keep the level moderate and take pauses.
+      </p>
     </details>
   );
 }

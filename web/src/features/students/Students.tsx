@@ -76,7 +76,7 @@ function AddStudent() {
   });
   return (
     <form
-      className="mt-6 flex items-end gap-3"
+      className="mt-6 flex flex-wrap items-end gap-3"
       onSubmit={(event) => {
         event.preventDefault();
         add.mutate();
@@ -95,6 +95,10 @@ function AddStudent() {
       <Button type="submit" disabled={add.isPending || !name.trim()}>
         Add
       </Button>
+      <p className="max-w-prose text-sm text-ink-soft" data-caution="minors">
+        Recordings of a person are personal data; for minors you need the consent your local law asks for. A
+        student can be deleted for good with everything of theirs.
+      </p>
       {add.error && <Failed error={add.error} />}
     </form>
   );
