@@ -276,10 +276,13 @@ def test_an_earlier_and_a_later_take_side_by_side(page):
         for t in page.fetch("/api/v1/takes")
         if t["drill"] == DRILL and t["student"] == "Oda Vintersee" and t["summary"]
     ]
-    later, earlier = sorted(takes, key=lambda t: t["played_at"], reverse=True)[:2]
+    by_day = sorted(takes, key=lambda t: t["played_at"])
+    earlier, later = by_day[0], by_day[-1]
     page.open(f"/takes/{later['id']}")
     page.sheet()
     next(a for a in page.all("a") if a.text == "Compare").click()
+    page.one("[data-testid=pair-strips]")
+    page.open(f"/compare/{later['id']}/{earlier['id']}")
     page.one("[data-testid=pair-strips]")
     told = page.fetch(f"/api/v1/takes/{later['id']}/compare/{earlier['id']}")["comparison"]
     assert f"{told['gained']} notes became clean" in page.text("[data-testid=gained]")
