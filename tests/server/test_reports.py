@@ -15,8 +15,9 @@ from apps.people.models import AuditEntry, Student, User
 from apps.plans import services as plans
 from apps.reports.models import LessonSheet
 from apps.reports.tasks import set_sheet
-from apps.takes.models import Take
+from apps.takes.models import DrillGuess, Take
 from django.conf import settings as django_settings
+from django.core.files.base import ContentFile
 from django.test import Client
 from django.utils import timezone
 from fortimetra import Analysis as AnalysisContent
@@ -309,6 +310,8 @@ def test_a_deleted_student_leaves_no_file_and_no_name(
     )
     LessonSheet.objects.filter(pk=sheet["id"]).update(pdf_state="waiting")
     set_sheet(sheet["id"])
+    guess = DrillGuess(created_by=user, asked_at=timezone.now())
+    guess.upload.save("x", ContentFile(b"x"))
     media = Path(django_settings.MEDIA_ROOT)
     assert [f for f in media.rglob("*") if f.is_file()]
     with django_capture_on_commit_callbacks(execute=True):

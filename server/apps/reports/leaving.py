@@ -11,7 +11,7 @@ from apps.people import audit
 from apps.people.actor import require_teacher
 from apps.people.models import Student, User
 from apps.takes import services as takes
-from apps.takes.models import Analysis, Take
+from apps.takes.models import Analysis, DrillGuess, Take
 
 REMAINS = (
     "What remains: the studio’s drills, also those made for this student, and a line in the record saying that a student was "
@@ -42,6 +42,8 @@ def delete_student(actor: User, student: Student) -> Gone:
         Take.objects.filter(student=student).update(current=None)
         student.assignments.all().delete()
         account = student.user
+        if account is not None:
+            files += [g.upload for g in DrillGuess.objects.filter(created_by=account)]
         count = len(own)
         Student.objects.filter(pk=student.pk).first().delete()  # type: ignore[union-attr]
         if account is not None:
