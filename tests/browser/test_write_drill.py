@@ -74,7 +74,7 @@ def empty(page):
 
 def to_sheet(page):
     """Reach the sheet by the Tab key."""
-    for _ in range(40):
+    for _ in range(60):
         page.press(Keys.TAB)
         if page.driver.switch_to.active_element.get_attribute("data-testid") == "edit-sheet":
             return
