@@ -58,7 +58,7 @@ export function InputCheck({ recorder, content, click, onClick, simulated = true
             choices={[
               { value: DEFAULT, label: "The system’s input" },
               ...choices
-                .filter((c) => simulated || c.id !== SIMULATED)
+                .filter((c) => c.id !== DEFAULT && (simulated || c.id !== SIMULATED))
                 .map((c) => ({ value: c.id, label: c.label })),
             ]}
           />
