@@ -270,12 +270,16 @@ def test_a_take_that_is_deleted_under_review_is_said_to_be_gone(page, recordings
     page.wait(lambda: "is not here any more" in page.text("main"))
 
 
+# Takes of the demo's Oda of this drill.
+ODAS = 7
+
+
 def test_an_earlier_and_a_later_take_side_by_side(page):
-    takes = [
-        t
-        for t in page.fetch("/api/v1/takes")
-        if t["drill"] == DRILL and t["student"] == "Oda Vintersee" and t["summary"]
-    ]
+    def measured():
+        takes = page.fetch("/api/v1/takes")
+        return [t for t in takes if t["drill"] == DRILL and t["student"] == "Oda Vintersee" and t["summary"]]
+
+    takes = page.wait(lambda: found if len(found := measured()) >= ODAS else None, 120)
     by_day = sorted(takes, key=lambda t: t["played_at"])
     earlier, later = by_day[0], by_day[-1]
     page.open(f"/takes/{later['id']}")
