@@ -79,7 +79,7 @@ const wire = vi.hoisted(() => {
   const Native = globalThis.Request;
   globalThis.Request = class extends Native {
     constructor(input: RequestInfo | URL, init?: RequestInit) {
-      super(typeof input === "string" && input.startsWith("/") ? `http://localhost${input}` : input, init);
+      super(typeof input === "string" ? new URL(input, document.baseURI) : input, init);
     }
   };
   globalThis.fetch = async (input) => {
