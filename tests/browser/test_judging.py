@@ -249,6 +249,7 @@ def test_another_tab_has_changed_the_take_meanwhile(app, page, own):
     page.wait(lambda: counts(page).get("does not count") == 1)
     page.press(Keys.ARROW_RIGHT, "m")
     page.wait(lambda: len(page.fetch(f"/api/v1/takes/{own}/analysis")["marks"]) == 2)
+    time.sleep(1.0)  # the answer is on its way to the page, which may not confirm what it has not seen
     page.press(Keys.ENTER)
     page.wait(lambda: page.fetch(f"/api/v1/takes/{own}")["judged_by"] == "Ines Maravel")
 
