@@ -180,7 +180,7 @@ def _ladder(actor: User, assignment_id: int) -> LadderRead:
     found = selectors.assignment(actor, assignment_id)
     return LadderRead(
         assignment=assignment_read(found),
-        history=[move_read(m) for m in services.ladder_of(found)],
+        history=[move_read(m) for m in selectors.moves(found)[:100]],
         steps=ladders.further_steps(found),
     )
 

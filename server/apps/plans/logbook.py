@@ -34,9 +34,8 @@ def days(actor: User, student: Student, *, to: dt.date, count: int) -> list[Book
     found: dict[dt.date, BookDay] = {}
     for entry in selectors.log(actor, student).filter(day__gte=since, day__lte=to):
         found.setdefault(entry.day, BookDay(entry.day)).entries.append(entry)
-    here = selectors.zone(student.studio)
     for played_at, counts in selectors.takes_on(student, since, to).values_list("played_at", "current__counts"):
-        day = played_at.astimezone(here).date()
+        day = selectors.day_of(student, played_at)
         book = found.setdefault(day, BookDay(day))
         book.takes += 1
         book.asked += (counts or {}).get("asked", 0) - (counts or {}).get("excluded", 0)

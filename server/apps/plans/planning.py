@@ -72,12 +72,11 @@ def plan(student: Student, *, monday: dt.date, weeks: int = 1) -> Plan:
     for day, assignment_id, minutes in entries.values_list("day", "assignment_id", "minutes"):
         if assignment_id is not None:
             done[day, assignment_id] = done.get((day, assignment_id), 0.0) + (minutes or 0.0)
-    here = selectors.zone(student.studio)
     recorded: dict[tuple[dt.date, int], int] = {}
     for played_at, drill_id in selectors.takes_on(student, monday, last).values_list(
         "played_at", "drill_version__drill_id"
     ):
-        key = (played_at.astimezone(here).date(), drill_id)
+        key = (selectors.day_of(student, played_at), drill_id)
         recorded[key] = recorded.get(key, 0) + 1
     return Plan(student, practice, selectors.hold(student), days, {a.pk: a for a in running}, done, recorded)
 

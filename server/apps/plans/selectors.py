@@ -110,6 +110,11 @@ def today(studio: Studio) -> dt.date:
     return timezone.localdate(timezone=zone(studio))
 
 
+def day_of(student: Student, at: dt.datetime) -> dt.date:
+    """The studio's day of a moment."""
+    return at.astimezone(zone(student.studio)).date()
+
+
 def takes_on(student: Student, since: dt.date, to: dt.date) -> QuerySet[Take]:
     """Takes played from one day to another in the studio's zone."""
     here = zone(student.studio)

@@ -19,7 +19,7 @@ from apps.people.actor import require_teacher
 from apps.people.models import Student, User
 from apps.people.tokens import new_token
 from apps.plans import ladders, planning, selectors
-from apps.plans.models import Assignment, Hold, LadderMove, LogEntry, Practice, Shift
+from apps.plans.models import Assignment, Hold, LogEntry, Practice, Shift
 
 MOST_RUNNING = 30
 MOST_DAY_MINUTES = 240.0
@@ -249,8 +249,3 @@ def proposals(actor: User) -> QuerySet[Assignment]:
     """Ladders with a step to confirm."""
     require_teacher(actor)
     return selectors.assignments(actor).filter(standing__move__in=("up", "down"))
-
-
-def ladder_of(assignment: Assignment) -> list[LadderMove]:
-    """Steps that were taken, newest first."""
-    return list(selectors.moves(assignment)[:100])

@@ -74,7 +74,7 @@ def make(actor: User, student: Student, *, since: dt.date | None, paper: str) ->
     if since is None:
         since = today - dt.timedelta(days=SINCE_DAYS)
         if last is not None:
-            since = max(min(plans_day(student, last.made_at), today), today - dt.timedelta(days=60))
+            since = max(min(plans.day_of(student, last.made_at), today), today - dt.timedelta(days=60))
     if since > today:
         raise ServiceError(422, "since_later", "A sheet looks back; choose a day that was.")
     made = LessonSheet.objects.create(
@@ -86,11 +86,6 @@ def make(actor: User, student: Student, *, since: dt.date | None, paper: str) ->
     )
     audit.changed(actor, "made_sheet", student=student, object_id=made.pk)
     return made
-
-
-def plans_day(student: Student, at: dt.datetime) -> dt.date:
-    """The studio's day of a moment."""
-    return at.astimezone(plans.zone(student.studio)).date()
 
 
 def _content(actor: User, student: Student, since: dt.date, today: dt.date) -> dict[str, Any]:
@@ -172,7 +167,7 @@ def _candidates(actor: User, student: Student, since: dt.date, today: dt.date) -
                 {
                     "drill": take.drill_version.drill.title,
                     "take_id": str(take.pk),
-                    "played_on": plans_day(student, take.played_at).isoformat(),
+                    "played_on": plans.day_of(student, take.played_at).isoformat(),
                     "says": cause.says,
                     "evidence": cause.evidence,
                     "because": cause.because,

@@ -105,7 +105,7 @@ def read_take(request: HttpRequest, token: str) -> GuestTake:
 
 
 def _answer(link: GuestLink) -> GuestTake:
-    take = guests.take_of(link)
+    take = link.take
     if take is None:
         if link.used_at is not None:
             raise ServiceError(404, "deleted", "The recording made with this link was deleted.")

@@ -19,7 +19,7 @@ from apps.people.actor import require_teacher
 from apps.people.models import Student, User
 from apps.people.tokens import digest_of, new_token
 from apps.takes import services
-from apps.takes.models import GuestLink, Take
+from apps.takes.models import GuestLink
 
 GOOD_FOR = timedelta(days=14)
 
@@ -94,8 +94,3 @@ def receive(
         locked.save(update_fields=["used_at", "take"])
         audit.changed(None, "guest_recorded", student=link.student, what=link.drill.title, object_id=take.pk)
     return opened(token)
-
-
-def take_of(link: GuestLink) -> Take | None:
-    """What was recorded with a link, unless it was deleted."""
-    return link.take

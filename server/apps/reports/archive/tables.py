@@ -26,6 +26,7 @@ from apps.drills.models import Drill, DrillVersion
 from apps.guitars.models import Guitar
 from apps.people.models import AuditEntry, Student, Studio, User
 from apps.plans.models import Assignment, Hold, LadderMove, LogEntry, Practice, Shift
+from apps.reports.archive.shapes import Counts, Minutes, SheetContent, Standing
 from apps.reports.models import LessonSheet
 from apps.takes.models import Analysis, Take, WordMark
 
@@ -115,7 +116,7 @@ TABLES: tuple[Table, ...] = (
         {"take": "takes", "drill_version": "drill_versions", "setup_take": "takes"},
         checks={"content": AnalysisContent.model_validate, "summary": Summary.model_validate,
                 "guitar": GuitarContent.model_validate, "setup": SetupContent.model_validate,
-                "tolerances": Tolerances.model_validate, "counts": _is(dict), "places": _is(dict)},
+                "tolerances": Tolerances.model_validate, "counts": Counts.validate_python, "places": Counts.validate_python},
         files={"curves": "results/{key}/curves.json.gz", "listening": "results/{key}/listen.flac"}, batch=20,
     ),
     Table(
@@ -127,13 +128,13 @@ TABLES: tuple[Table, ...] = (
         ("kind", "seed", "said", "started_at", "finished_at", "threshold", "u", "false_alarms", "reason", "invented"),
         _student(), {"student": "students"}, checks={"said": _is(list)},
     ),
-    Table("practice", Practice, ("minutes", "at"), _student(), {"student": "students"}, checks={"minutes": _each(float)}),
+    Table("practice", Practice, ("minutes", "at"), _student(), {"student": "students"}, checks={"minutes": Minutes.validate_python}),
     Table(
         "assignments", Assignment,
         ("made_at", "note", "minutes", "days", "begins", "ends", "ended_at", "sharing", "rule", "goal", "step", "step_since",
          "moves", "standing", "newest_share"),
         _student(), {"student": "students", "drill": "drills", "made_by": "users"}, later={"pair": "assignments"},
-        checks={"rule": LadderRule.model_validate, "goal": _step, "step": _step, "standing": _is(dict)},
+        checks={"rule": LadderRule.model_validate, "goal": _step, "step": _step, "standing": Standing.model_validate},
     ),
     Table(
         "ladder_moves", LadderMove, ("at", "move", "since", "to", "says", "takes"), _student("assignment__student"),
@@ -148,7 +149,7 @@ TABLES: tuple[Table, ...] = (
     Table("holds", Hold, ("since", "cleared_at"), _student(), {"student": "students", "entry": "log", "cleared_by": "users"}),
     Table(
         "lesson_sheets", LessonSheet, ("made_at", "paper", "content"), _student(),
-        {"student": "students", "made_by": "users"}, checks={"content": _is(dict)}, uuid=True,
+        {"student": "students", "made_by": "users"}, checks={"content": SheetContent.model_validate}, uuid=True,
     ),
     Table(
         "audit", AuditEntry, ("at", "actor_name", "action", "what", "object_id"), lambda s: Q(studio=s),
