@@ -16,6 +16,7 @@ from ops import setup
 from ops.say import StartError, report, say, step
 from ops.services import LOOPBACK, SERVER, Stack, interrupt_on_term
 
+MOST_TEST_PROCESSES = 4
 TEST_PARTS = ("core", "server", "reference", "browser", "checks", "web")
 
 
@@ -112,7 +113,7 @@ def _sign_in_hint(data: Path, *, empty: bool) -> str:
 
 
 def test(arguments: Sequence[str]) -> int:
-    """Everything, or the named parts; other arguments go to pytest, whose line closes the run."""
+    """Everything, or the named parts; other arguments go to pytest, which then runs all in one process."""
     parts = [a for a in arguments if a in TEST_PARTS]
     passed_on = [a for a in arguments if a not in TEST_PARTS]
     chosen = parts or list(TEST_PARTS)
@@ -125,23 +126,39 @@ def test(arguments: Sequence[str]) -> int:
     paths = sorted({f"tests/{'checks/test_web.py' if p == 'web' else p}" for p in chosen})
     if "tests/checks" in paths and "tests/checks/test_web.py" in paths:
         paths.remove("tests/checks/test_web.py")
-    command = [str(setup.PYTHON), "-m", "pytest", *paths, *passed_on]
+    runs = [[*paths, *passed_on]] if passed_on else _shared_out(paths)
     env = os.environ | {
         "NUMBA_CACHE_DIR": str(setup.VAR / "numba"),
         "OMP_NUM_THREADS": "1",
         "OPENBLAS_NUM_THREADS": "1",
     }
     if not needs_data:
-        return subprocess.run(command, cwd=setup.ROOT, env=env).returncode
+        return _pytest(runs, env)
     with tempfile.TemporaryDirectory(prefix="fortimetra-test-", dir=_memory_folder()) as folder:
         stack = Stack(Path(folder), throwaway=True)
         try:
             stack.start_database()
             stack.start_broker()
             env = stack.environment() | {"FORTIMETRA_TEST_LOGS": str(setup.VAR / "test-log")}
-            return subprocess.run(command, cwd=setup.ROOT, env=env).returncode
+            return _pytest(runs, env)
         finally:
             stack.stop()
+
+
+def _shared_out(paths: Sequence[str]) -> list[list[str]]:
+    """What computes goes to as many processes as there are cores; the browser, which records in step with a click, runs alone."""
+    browser = [p for p in paths if p == "tests/browser"]
+    rest = [p for p in paths if p not in browser]
+    processes = min(os.cpu_count() or 1, MOST_TEST_PROCESSES)
+    shared = [[*rest, "-n", str(processes), "--dist", "loadgroup"]] if rest else []
+    return [*shared, *([browser] if browser else [])]
+
+
+def _pytest(runs: Sequence[Sequence[str]], env: dict[str, str]) -> int:
+    """Every run, also after one that failed."""
+    return max(
+        [subprocess.run([setup.PYTHON, "-m", "pytest", *run], cwd=setup.ROOT, env=env).returncode for run in runs]
+    )
 
 
 def _memory_folder() -> str | None:

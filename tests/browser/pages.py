@@ -77,6 +77,7 @@ class Pages:
                 None,
             )
         )
+        self.wait(trigger.is_enabled)  # its choices have arrived
         trigger.send_keys(Keys.ENTER)
         highlighted = self.wait(lambda: self.all("[role=option][data-highlighted]"))[0].text
         options = [o.text for o in self.all("[role=option]")]

@@ -243,8 +243,20 @@ def test_another_tab_has_changed_the_take_meanwhile(app, page, own):
         second.sheet()
         second.press("x")
         second.wait(lambda: counts(second).get("does not count") == 1)
+        # The page shows what was said before the server has it.
+        second.wait(lambda: len(second.fetch(f"/api/v1/takes/{own}/analysis")["marks"]) == 1)
     page.press(Keys.ENTER)
     assert "was changed meanwhile" in page.sentence()
+    # It stays when the Desk moves on meanwhile and another take comes next.
+    next_take = next(t["id"] for t in page.fetch("/api/v1/takes/desk?show=waiting")["rows"] if t["id"] != own)
+    judge(page, [next_take], True)
+    asked = "return performance.getEntriesByType('resource').filter((e) => e.name.includes('/takes/desk')).length"
+    before = page.driver.execute_script(asked)
+    page.driver.execute_script("window.dispatchEvent(new Event('visibilitychange'))")
+    page.wait(lambda: page.driver.execute_script(asked) > before)
+    time.sleep(0.5)  # what the page would do with the answer
+    assert "was changed meanwhile" in page.sentence()
+    judge(page, [next_take], False)
     # What was said there is here now, and what is said here is added to it.
     page.wait(lambda: counts(page).get("does not count") == 1)
     page.press(Keys.ARROW_RIGHT, "m")

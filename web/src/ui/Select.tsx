@@ -22,10 +22,11 @@ export function Select({ label, value, onChange, choices, placeholder = "Choose"
       <label htmlFor={id} className="text-sm text-ink-soft">
         {label}
       </label>
-      <Radix.Root value={value} onValueChange={onChange}>
+      {/* An empty list cannot be chosen from, and choices that come later would not take the keys. */}
+      <Radix.Root value={value} onValueChange={onChange} disabled={choices.length === 0}>
         <Radix.Trigger
           id={id}
-          className="flex min-h-9 items-center justify-between gap-2 rounded-md border border-rule-strong bg-sheet px-3 text-left data-[placeholder]:text-ink-soft"
+          className="flex min-h-9 items-center justify-between gap-2 rounded-md border border-rule-strong bg-sheet px-3 text-left data-[disabled]:opacity-50 data-[placeholder]:text-ink-soft"
         >
           <Radix.Value placeholder={placeholder} />
           <Radix.Icon>

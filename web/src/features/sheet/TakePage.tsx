@@ -21,11 +21,16 @@ import { type Judging, TakeHead } from "./TakeHead";
 import { TakeSheet } from "./TakeSheet";
 import { useNextTake } from "./useNextTake";
 
-/** A take in whatever state it is. */
+/** The take of the address; what was said of one is not shown with the next. */
 export function TakePage({ me }: { me: Me }) {
   const { id = "" } = useParams();
+  return <OneTake key={id} id={id} me={me} />;
+}
+
+/** A take in whatever state it is. */
+function OneTake({ id, me }: { id: string; me: Me }) {
   const take = useQuery(takeQuery(id));
-  const judging = useJudging(take.data, me.role === "teacher");
+  const judging = useJudging(id, take.data, me.role === "teacher");
   if (take.isPending) return <Loading what="the take" />;
   if (take.error instanceof Problem && take.error.status === 404) return <Gone />;
   if (take.error) return <Failed error={take.error} onRetry={() => take.refetch()} />;
@@ -52,8 +57,7 @@ function Gone() {
 }
 
 /** Judged as it stands, then the next of the Desk; null for who may not. */
-function useJudging(take: Take | undefined, teacher: boolean): Judging | null {
-  const id = take?.id ?? "";
+function useJudging(id: string, take: Take | undefined, teacher: boolean): Judging | null {
   const next = useNextTake(id, teacher);
   const [problem, setProblem] = useState<string | null>(null);
   const judge = useJudge((answer, asked) => {
@@ -67,10 +71,7 @@ function useJudging(take: Take | undefined, teacher: boolean): Judging | null {
     if (asked.judged) next.go();
   });
   const { prepare } = next;
-  useEffect(() => {
-    prepare();
-    setProblem(null);
-  }, [prepare]);
+  useEffect(prepare, [prepare]);
   if (!take || !teacher) return null;
   const wanted = (judged: boolean) => ({ takes: [{ id, word_version: take.word_version }], judged });
   return {
