@@ -9,5 +9,10 @@ export default defineConfig({
   resolve: { alias: { "~": fileURLToPath(new URL("./src", import.meta.url)) } },
   build: { assetsInlineLimit: 0, target: "es2022", chunkSizeWarningLimit: 700 },
   // The built files are served by Django in every mode but unit tests.
-  test: { environment: "jsdom", globals: false, include: ["src/**/*.test.{ts,tsx}"] },
+  test: {
+    environment: "jsdom",
+    globals: false,
+    include: ["src/**/*.test.{ts,tsx}"],
+    setupFiles: ["src/testing/setup.ts"],
+  },
 } as Parameters<typeof defineConfig>[0]);

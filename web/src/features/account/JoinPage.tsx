@@ -67,10 +67,12 @@ function Join({ token, there }: { token: string; there: InvitationOpen }) {
         value={password}
         onText={setPassword}
       />
-      <p className="text-sm text-ink-soft">
-        Your recordings and what is measured in them are seen by you and your teacher. Your teacher can delete
-        them for good.
-      </p>
+      {there.role === "student" && (
+        <p className="text-sm text-ink-soft">
+          Your recordings and what is measured in them are seen by you and your teacher. Your teacher can
+          delete them for good.
+        </p>
+      )}
       <Button kind="strong" type="submit" className="min-h-11" disabled={join.isPending}>
         {join.isPending ? "One moment …" : "Begin"}
       </Button>

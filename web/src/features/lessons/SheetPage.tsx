@@ -7,6 +7,7 @@ import { useAct } from "~/lib/useAct";
 import { day } from "~/lib/words";
 import { Button } from "~/ui/Button";
 import { LinkOnce } from "~/ui/LinkOnce";
+import { Sure } from "~/ui/Sure";
 import { Failed, Loading } from "~/ui/states";
 import { PdfButton } from "./PdfButton";
 import { WordsForm } from "./WordsForm";
@@ -55,12 +56,17 @@ function OneSheet({ sheet, me }: { sheet: Sheet; me: Me }) {
           </Button>
         )}
         {teacher && (
-          <Button kind="quiet" onClick={() => remove.mutate()} disabled={remove.isPending}>
-            Delete
-          </Button>
+          <Sure
+            label="Delete"
+            title="Delete this lesson sheet?"
+            says="Its page, its PDF and its link are gone for good; the takes stay."
+            yes="Delete for good"
+            no="Keep it"
+            act={remove}
+          />
         )}
       </div>
-      {(share.error ?? remove.error) && <Failed error={share.error ?? remove.error} />}
+      {share.error && <Failed error={share.error} />}
       {teacher && sheet.link && (
         <LinkOnce link={sheet.link} says="Whoever has this link can read this sheet, and nothing else." />
       )}

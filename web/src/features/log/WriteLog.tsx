@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { api } from "~/api/client";
 import { plansKey } from "~/api/week";
+import { typedNumber } from "~/lib/typed";
 import { useAct } from "~/lib/useAct";
 import { Button } from "~/ui/Button";
 import { Field } from "~/ui/form/Field";
@@ -13,7 +14,7 @@ export function WriteLog({ studentId }: { studentId: number }) {
   const [text, setText] = useState("");
   const write = useAct(
     () => {
-      const played = Number(minutes.replace(",", ".")) || null;
+      const played = typedNumber(minutes, "Minutes");
       return api.POST("/api/v1/plans/log", {
         body: {
           student_id: studentId,

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { api } from "~/api/client";
 import { type Assignment, plansKey } from "~/api/week";
+import { typedNumber } from "~/lib/typed";
 import { useAct } from "~/lib/useAct";
 import { Button } from "~/ui/Button";
 import { Dialog } from "~/ui/Dialog";
@@ -35,7 +36,7 @@ export function LogDialog({
           student_id: studentId,
           kind,
           day: null,
-          minutes: kind === "practice" ? Number(minutes.replace(",", ".")) || null : null,
+          minutes: kind === "practice" ? typedNumber(minutes, "How long") : null,
           text,
           assignment_id: assignment?.id ?? null,
         },

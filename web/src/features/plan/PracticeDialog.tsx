@@ -2,6 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data } from "~/api/client";
 import { type Plan, plansKey } from "~/api/week";
+import { typedNumber } from "~/lib/typed";
 import { useAct } from "~/lib/useAct";
 import { Button, buttonClass } from "~/ui/Button";
 import { Dialog } from "~/ui/Dialog";
@@ -28,7 +29,7 @@ export function PracticeDialog({
     () =>
       api.PUT("/api/v1/plans/practice/{student_id}", {
         ...path,
-        body: { minutes: minutes.map((m) => Number(m.replace(",", ".")) || 0), at },
+        body: { minutes: minutes.map((m, i) => typedNumber(m, DAYS[i] ?? "") ?? 0), at },
       }),
     [plansKey],
     onClose,

@@ -74,7 +74,18 @@ export function TermsForm({
               <Field label="A take is clean from" unit="%" inputMode="decimal" {...bind("cleanPercent")} />
               <Field label="Takes to go down" inputMode="numeric" {...bind("downTakes")} />
               <Field label="each under" unit="%" inputMode="decimal" {...bind("downPercent")} />
-              {!perClick && <Field label="Step" unit="bpm" inputMode="decimal" {...bind("tempoStep")} />}
+              {perClick ? (
+                <Field label="Notes to a click" {...bind("subdivisions")} />
+              ) : (
+                <Field label="Step" unit="bpm" inputMode="decimal" {...bind("tempoStep")} />
+              )}
+              <Field
+                label="Picked: at most, of the fastest even run"
+                className="col-span-2"
+                unit="%"
+                inputMode="decimal"
+                {...bind("ceilingPercent")}
+              />
             </div>
           </details>
         </>

@@ -36,7 +36,7 @@ export function TodayPage({ me }: { me: Me }) {
           if (!assignment)
             return (
               // biome-ignore lint/suspicious/noArrayIndexKey: breaks have nothing else to be told by
-              <li key={i} className="border-b border-rule py-3 text-ink-soft">
+              <li key={`break ${i}`} className="border-b border-rule py-3 text-ink-soft">
                 Break, {minutesWords(block.minutes)}. Put the guitar down.
               </li>
             );

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { fieldsFor, recordAddress, stepOf, termsOf } from "./terms.math";
+import { fieldsFor, fieldsOf, recordAddress, stepOf, termsOf } from "./terms.math";
 
 describe("terms of an assignment", () => {
   it("begin with the house's rule, ten takes where one overlearns", () => {
@@ -14,8 +14,35 @@ describe("terms of an assignment", () => {
   });
   it("read numbers with a comma, and nothing out of nonsense", () => {
     expect(termsOf({ ...fieldsFor(66), minutes: "2,5" }).minutes).toBe(2.5);
-    expect(termsOf({ ...fieldsFor(66), minutes: "some" }).minutes).toBe(0);
+    expect(() => termsOf({ ...fieldsFor(66), minutes: "some" })).toThrow("A day: “some” is no number.");
     expect(stepOf("", "2")).toBeNull();
+  });
+  it("keep a rule of one's own as it is", () => {
+    const rule = {
+      speed: "notes_per_click",
+      clean_takes: 4,
+      clean_share: 0.9,
+      down_takes: 3,
+      down_share: 0.7,
+      tempo_step_bpm: 6,
+      subdivisions: [1, 2, 4],
+      ceiling_share: 0.8,
+    } as const;
+    const assignment = {
+      minutes: 3,
+      days: 5,
+      ends: null,
+      note: "",
+      rule,
+      goal: null,
+      step: { bpm: 60, per_click: 2 },
+      moves: "automatic",
+      pair_id: 4,
+      sharing: "equal",
+    } as unknown as Parameters<typeof fieldsOf>[0];
+    const terms = termsOf(fieldsOf(assignment));
+    expect(terms.rule).toEqual(rule);
+    expect(terms).toMatchObject({ moves: "automatic", pair_id: 4, sharing: "equal" });
   });
   it("lead to the recorder at their step", () => {
     expect(recordAddress(7, 3, { bpm: 84, per_click: null })).toBe("/record/7?student=3&bpm=84");

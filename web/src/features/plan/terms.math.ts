@@ -1,5 +1,6 @@
 /** What the form of an assignment holds, as text, and what it asks of the server. */
 import type { Assignment, AssignmentTerms, LadderRule, Step } from "~/api/week";
+import { typedNumber, typedNumbers } from "~/lib/typed";
 
 export type Speed = LadderRule["speed"];
 
@@ -18,6 +19,8 @@ export interface TermFields {
   downTakes: string;
   downPercent: string;
   tempoStep: string;
+  subdivisions: string;
+  ceilingPercent: string;
   moves: "confirmed" | "automatic";
   pairId: string;
   sharing: "equal" | "weaker";
@@ -47,6 +50,8 @@ export function fieldsFor(bpm: number | null, speed: Speed = "tempo_steps"): Ter
     downTakes: "2",
     downPercent: "80",
     tempoStep: "4",
+    subdivisions: "1 2 3 4 6",
+    ceilingPercent: "85",
     moves: "confirmed",
     pairId: NO_PAIR,
     sharing: "weaker",
@@ -70,6 +75,8 @@ export function fieldsOf(assignment: Assignment): TermFields {
     downTakes: String(rule.down_takes ?? 2),
     downPercent: percent(rule.down_share ?? 0.8),
     tempoStep: String(rule.tempo_step_bpm ?? 4),
+    subdivisions: (rule.subdivisions ?? [1, 2, 3, 4, 6]).join(" "),
+    ceilingPercent: percent(rule.ceiling_share ?? 0.85),
     moves: assignment.moves,
     pairId: assignment.pair_id === null ? NO_PAIR : String(assignment.pair_id),
     sharing: assignment.sharing,
@@ -80,32 +87,28 @@ function percent(share: number): string {
   return String(Math.round(1000 * share) / 10);
 }
 
-function number(text: string): number | null {
-  const value = Number(text.replace(",", "."));
-  return text.trim() === "" || Number.isNaN(value) ? null : value;
-}
-
 export function stepOf(bpm: string, perClick: string): Step | null {
-  const clicks = number(bpm);
-  return clicks === null ? null : { bpm: clicks, per_click: number(perClick) };
+  const clicks = typedNumber(bpm, "Clicks a minute");
+  return clicks === null ? null : { bpm: clicks, per_click: typedNumber(perClick, "Notes to a click") };
 }
 
+/** What the server is asked for; throws a Problem where something typed is no number. */
 export function termsOf(fields: TermFields): AssignmentTerms {
   return {
-    minutes: number(fields.minutes) ?? 0,
-    days: number(fields.days) ?? 0,
+    minutes: typedNumber(fields.minutes, "A day") ?? 0,
+    days: typedNumber(fields.days, "Days a week") ?? 0,
     begins: null,
     ends: fields.ends || null,
     note: fields.note,
     rule: {
       speed: fields.speed,
-      clean_takes: number(fields.cleanTakes) ?? 0,
-      clean_share: (number(fields.cleanPercent) ?? 0) / 100,
-      down_takes: number(fields.downTakes) ?? 0,
-      down_share: (number(fields.downPercent) ?? 0) / 100,
-      tempo_step_bpm: number(fields.tempoStep) ?? 0,
-      subdivisions: [1, 2, 3, 4, 6],
-      ceiling_share: 0.85,
+      clean_takes: typedNumber(fields.cleanTakes, "Clean takes to go up") ?? 0,
+      clean_share: (typedNumber(fields.cleanPercent, "A take is clean from") ?? 0) / 100,
+      down_takes: typedNumber(fields.downTakes, "Takes to go down") ?? 0,
+      down_share: (typedNumber(fields.downPercent, "Each under") ?? 0) / 100,
+      tempo_step_bpm: typedNumber(fields.tempoStep, "Step") ?? 0,
+      subdivisions: typedNumbers(fields.subdivisions, "Notes to a click, in turn"),
+      ceiling_share: (typedNumber(fields.ceilingPercent, "Of the fastest even run, at most") ?? 0) / 100,
     },
     goal: stepOf(fields.goalBpm || (fields.goalPerClick ? fields.bpm : ""), fields.goalPerClick),
     moves: fields.moves,

@@ -8,6 +8,7 @@ import { Button } from "~/ui/Button";
 import { Dialog } from "~/ui/Dialog";
 import { LinkOnce } from "~/ui/LinkOnce";
 import { Select } from "~/ui/Select";
+import { Sure } from "~/ui/Sure";
 import { Failed, Loading } from "~/ui/states";
 
 /** The teachers of the studio. Students are seen by their own teacher alone. */
@@ -20,10 +21,6 @@ export function Colleagues({ me }: { me: Me }) {
         api.POST("/api/v1/colleagues/{user_id}/reset-link", { params: { path: { user_id: id } } }),
       ),
     [],
-  );
-  const lead = useAct(
-    (id: number) => api.POST("/api/v1/colleagues/{user_id}/lead", { params: { path: { user_id: id } } }),
-    [["colleagues"], meQuery.queryKey],
   );
   return (
     <section aria-label="Teachers">
@@ -48,9 +45,7 @@ export function Colleagues({ me }: { me: Me }) {
                 <Button kind="quiet" onClick={() => reset.mutate(row.id)}>
                   New password
                 </Button>
-                <Button kind="quiet" onClick={() => lead.mutate(row.id)}>
-                  Give the lead
-                </Button>
+                <Lead colleague={row} />
                 <Button kind="quiet" onClick={() => setLeaving(row)}>
                   Leaves
                 </Button>
@@ -60,9 +55,26 @@ export function Colleagues({ me }: { me: Me }) {
         ))}
       </ul>
       {reset.data && <LinkOnce link={reset.data.link} says="With this link the new password is set, once." />}
-      {(reset.error ?? lead.error) && <Failed error={reset.error ?? lead.error} />}
+      {reset.error && <Failed error={reset.error} />}
       {leaving && <Leaves colleague={leaving} others={rows.data ?? []} onClose={() => setLeaving(null)} />}
     </section>
+  );
+}
+
+function Lead({ colleague }: { colleague: Colleague }) {
+  const lead = useAct(
+    () => api.POST("/api/v1/colleagues/{user_id}/lead", { params: { path: { user_id: colleague.id } } }),
+    [["colleagues"], meQuery.queryKey],
+  );
+  return (
+    <Sure
+      label="Give the lead"
+      title={`Does ${colleague.name} lead the studio?`}
+      says="From then on they invite and part with teachers and take the archive out; you no longer do. Only they can give it back."
+      yes="Give the lead"
+      no="Keep it"
+      act={lead}
+    />
   );
 }
 
