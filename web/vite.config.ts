@@ -10,9 +10,21 @@ export default defineConfig({
   build: { assetsInlineLimit: 0, target: "es2022", chunkSizeWarningLimit: 700 },
   // The built files are served by Django in every mode but unit tests.
   test: {
-    environment: "jsdom",
-    globals: false,
-    include: ["src/**/*.test.{ts,tsx}"],
-    setupFiles: ["src/testing/setup.ts"],
+    projects: [
+      {
+        extends: true,
+        test: { name: "figures", environment: "node", include: ["src/**/*.math.test.ts"], isolate: false },
+      },
+      {
+        extends: true,
+        test: {
+          name: "pages",
+          environment: "jsdom",
+          include: ["src/**/*.test.{ts,tsx}"],
+          exclude: ["src/**/*.math.test.ts"],
+          setupFiles: ["src/testing/setup.ts"],
+        },
+      },
+    ],
   },
 } as Parameters<typeof defineConfig>[0]);

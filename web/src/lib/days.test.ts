@@ -11,6 +11,7 @@ describe("days", () => {
   });
   it("are said in words", () => {
     expect(dayWords("2026-11-26")).toMatch(/^Thu,? 26 Nov$/);
+    expect(dayWords("2025-11-26")).toMatch(/^Wed,? 26 Nov 2025$/);
     expect(minutesWords(3)).toBe("3 min");
     expect(minutesWords(2.5)).toBe("2.5 min");
   });

@@ -7,7 +7,10 @@ function utc(day: string): Date {
 }
 
 export function dayWords(day: string): string {
-  return new Intl.DateTimeFormat("en-GB", NAMES).format(utc(day));
+  const thisYear = day.slice(0, 4) === String(new Date().getFullYear());
+  return new Intl.DateTimeFormat("en-GB", { ...NAMES, ...(thisYear ? {} : { year: "numeric" }) }).format(
+    utc(day),
+  );
 }
 
 export function weekdayWords(day: string): string {

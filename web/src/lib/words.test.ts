@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { bendWords, centsWords, dayAndTime, megabytes, plusMinus, signed, verdictWords } from "./words";
+import { bendWords, centsWords, day, dayAndTime, megabytes, plusMinus, signed, verdictWords } from "./words";
 
 describe("words", () => {
   it.each([
@@ -44,6 +44,14 @@ describe("words", () => {
   it("shows times in the studio's zone", () => {
     expect(dayAndTime("2026-11-09T17:30:00Z", "Europe/Lisbon")).toContain("17:30");
     expect(dayAndTime("2026-11-09T23:30:00Z", "Asia/Tokyo")).toContain("Tue 10 Nov");
+  });
+
+  it("says the year where it is another one", () => {
+    expect(day("2026-11-26T12:00:00Z", "UTC")).toBe("26 November");
+    expect(day("2025-11-26T12:00:00Z", "UTC")).toBe("26 November 2025");
+    // The year begins with the studio, not with the reader.
+    expect(day("2025-12-31T23:30:00Z", "Asia/Tokyo")).toBe("1 January");
+    expect(dayAndTime("2024-02-01T12:00:00Z", "UTC")).toContain("2024");
   });
 
   it("sizes files for people", () => {

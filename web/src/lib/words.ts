@@ -52,14 +52,22 @@ export function stageWords(stage: string): string {
 }
 
 export function dayAndTime(iso: string, zone: string): string {
+  const at = new Date(iso);
   return new Intl.DateTimeFormat("en-GB", {
     weekday: "short",
     day: "numeric",
     month: "short",
     hour: "2-digit",
     minute: "2-digit",
+    ...yearOf(at, zone),
     timeZone: zone,
-  }).format(new Date(iso));
+  }).format(at);
+}
+
+/** The year where it is another one: a day of last November would be taken for one of this. */
+function yearOf(at: Date, zone: string): { year?: "numeric" } {
+  const year = new Intl.DateTimeFormat("en-GB", { year: "numeric", timeZone: zone });
+  return year.format(at) === year.format(new Date()) ? {} : { year: "numeric" };
 }
 
 export const GUITAR_KINDS = [
@@ -82,9 +90,13 @@ export function earWords(kind: string): string {
 
 /** A day without its hour. */
 export function day(iso: string, zone: string): string {
-  return new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "long", timeZone: zone }).format(
-    new Date(iso),
-  );
+  const at = new Date(iso);
+  return new Intl.DateTimeFormat("en-GB", {
+    day: "numeric",
+    month: "long",
+    ...yearOf(at, zone),
+    timeZone: zone,
+  }).format(at);
 }
 
 export function megabytes(bytes: number): string {

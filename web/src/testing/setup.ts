@@ -1,6 +1,6 @@
 /** Before every file of unit tests: a network that answers only what a test has said, and what jsdom lacks. */
 import { cleanup } from "@testing-library/react";
-import { afterAll, afterEach } from "vitest";
+import { afterAll, afterEach, beforeEach, vi } from "vitest";
 import { forget, network } from "./wire";
 
 const NativeRequest = globalThis.Request;
@@ -24,10 +24,14 @@ if (typeof document !== "undefined") {
   Element.prototype.releasePointerCapture ??= () => {};
 }
 
+// Days of the tests are days of this week; only the date stands still, waiting goes on.
+beforeEach(() => vi.useFakeTimers({ toFake: ["Date"], now: new Date("2026-11-26T12:00:00Z") }));
+
 network.listen({ onUnhandledRequest: "error" });
 
 afterEach(() => {
   if (typeof document !== "undefined") cleanup();
+  vi.useRealTimers();
   network.resetHandlers();
   forget();
 });
