@@ -13,6 +13,7 @@ import { Select } from "~/ui/Select";
 import { Empty, Failed, Loading } from "~/ui/states";
 import { UploadButton } from "~/ui/upload/UploadButton";
 import { deskWords, isClean } from "./desk.math";
+import { StepsDialog } from "./StepsDialog";
 import { TakeRow } from "./TakeRow";
 import { DESK_KEYS, useDeskKeys } from "./useDeskKeys";
 import { useNextSteps } from "./useNextSteps";
@@ -36,6 +37,7 @@ export function Desk({ me }: { me: Me }) {
   const [here, setHere] = useState<string | null>(null);
   const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
   const [help, setHelp] = useState(false);
+  const [steps, setSteps] = useState(false);
   const [last, setLast] = useState<{ rows: DeskRow[]; changed: number } | null>(null);
   const navigate = useNavigate();
   const judge = useJudge((answer, wanted) => {
@@ -79,7 +81,7 @@ export function Desk({ me }: { me: Me }) {
           judged: false,
         });
     },
-    step: () => current && next.confirm(current),
+    step: () => current && next.confirm(next.of(current)),
     show: () => {
       const order = SHOWS.map((s) => s.value);
       setFilter({ show: order[(order.indexOf(filter.show) + 1) % order.length] ?? "waiting" });
@@ -94,15 +96,11 @@ export function Desk({ me }: { me: Me }) {
           <h1 className="text-2xl font-bold">Desk</h1>
           <p className="text-ink-soft">
             <span data-testid="desk-words">{desk.data ? deskWords(desk.data.counts) : " "}</span>
-            {next.count > 0 && (
+            {next.all.length > 0 && (
               <>
                 {", "}
-                <button
-                  type="button"
-                  className="underline"
-                  onClick={() => next.firstRow && setHere(next.firstRow.id)}
-                >
-                  {next.count} {next.count === 1 ? "step" : "steps"} to confirm
+                <button type="button" className="underline" onClick={() => setSteps(true)}>
+                  {next.all.length} {next.all.length === 1 ? "step" : "steps"} to confirm
                 </button>
               </>
             )}
@@ -260,12 +258,21 @@ export function Desk({ me }: { me: Me }) {
                   picked={teacher ? picked.has(row.id) : null}
                   onPick={() => toggle(row.id)}
                   next={teacher ? (next.of(row) ?? "none") : null}
-                  onStep={() => next.confirm(row)}
+                  onStep={() => next.confirm(next.of(row))}
                 />
               ))}
             </tbody>
           </table>
         </>
+      )}
+      {steps && (
+        <StepsDialog
+          proposals={next.all}
+          said={next.said}
+          pending={next.pending}
+          onConfirm={next.confirm}
+          onClose={() => setSteps(false)}
+        />
       )}
       <Dialog open={help} onOpenChange={setHelp} title="Keys of the Desk">
         <dl className="grid grid-cols-[6rem_1fr] gap-y-2">

@@ -35,11 +35,9 @@ export function useNextSteps(teacher: boolean, rows: readonly DeskRow[], newest:
     left.delete(key);
   }
   const of = (row: DeskRow) => first.get(row.id);
-  const firstRow = rows.find((row) => first.has(row.id));
-  const confirm = (row: DeskRow) => {
-    const found = of(row);
-    if (found && !act.isPending) act.mutate(found);
+  const confirm = (proposal: Proposal | undefined) => {
+    if (proposal && !act.isPending) act.mutate(proposal);
   };
   const problem = act.error instanceof Problem ? act.error.message : null;
-  return { of, confirm, said: problem ?? said, count: proposals.data?.length ?? 0, firstRow };
+  return { of, confirm, said: problem ?? said, pending: act.isPending, all: proposals.data ?? [] };
 }

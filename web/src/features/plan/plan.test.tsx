@@ -1,10 +1,8 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { cleanup, fireEvent, render, screen, waitFor, within } from "@testing-library/react";
-import type { ReactNode } from "react";
-import { MemoryRouter } from "react-router";
-import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import type { Me } from "~/api/client";
-import type { Assignment, Plan } from "~/api/week";
+import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
+import { describe, expect, it, vi } from "vitest";
+import { assignment, plan, STUDENT, TEACHER } from "~/testing/made";
+import { shown } from "~/testing/shown";
+import { answers, refused, sent } from "~/testing/wire";
 import { Assignments } from "./Assignments";
 import { HoldNote } from "./HoldNote";
 import { LogDialog } from "./LogDialog";
@@ -12,118 +10,22 @@ import { TermsForm } from "./TermsForm";
 import { fieldsFor } from "./terms.math";
 import { WeekTable } from "./WeekTable";
 
-const TEACHER = { role: "teacher", zone: "UTC" } as Me;
-const STUDENT = { role: "student", zone: "UTC" } as Me;
-
-function assignment(part: Partial<Assignment> = {}): Assignment {
-  return {
-    id: 1,
-    student_id: 3,
-    student: "Oda",
-    drill_id: 7,
-    drill: "String 3: full bend at fret 7",
-    family: "fretted_then_bend",
-    drill_archived: false,
-    note: "",
-    minutes: 4,
-    days: 5,
-    begins: "2026-11-01",
-    ends: null,
-    ended_at: null,
-    pair_id: null,
-    pair: null,
-    sharing: "weaker",
-    rule: { speed: "tempo_steps" },
-    goal: null,
-    step: { bpm: 66, per_click: null },
-    step_words: "66 bpm",
-    step_since: "2026-11-01T10:00:00Z",
-    moves: "confirmed",
-    standing: {
-      move: "up",
-      to: { bpm: 70, per_click: null },
-      to_words: "70 bpm",
-      says: "Up to 70 bpm.",
-      takes: [],
-    },
-    newest_share: 1,
-    ...part,
-  } as Assignment;
-}
-
-function plan(part: Partial<Plan> = {}): Plan {
-  const days = Array.from({ length: 7 }, (_, i) => ({
-    day: `2026-11-${23 + i}`,
-    minutes: i < 5 ? 4 : 0,
-    available: 20,
-    blocks: i < 5 ? [{ assignment_id: 1, minutes: 4, done: i === 0 ? 4 : 0, recorded: i === 0 ? 2 : 0 }] : [],
-    left_out: i === 1 ? ["A scale"] : [],
-    cautions: [],
-  }));
-  return {
-    student_id: 3,
-    student: "Oda",
-    monday: "2026-11-23",
-    today: "2026-11-26",
-    days,
-    assignments: [assignment()],
-    hold: null,
-    practice: { minutes: [20, 20, 20, 20, 20, 0, 0], at: "19:00:00", feed: false },
-    ...part,
-  } as Plan;
-}
-
-// Before anything is loaded: the client keeps the fetch it finds when it is made.
-const wire = vi.hoisted(() => {
-  const kept = { sent: [] as { path: string; body: unknown }[], status: 200 };
-  const Native = globalThis.Request;
-  globalThis.Request = class extends Native {
-    constructor(input: RequestInfo | URL, init?: RequestInit) {
-      super(typeof input === "string" ? new URL(input, document.baseURI) : input, init);
-    }
-  };
-  globalThis.fetch = async (input) => {
-    const request = input as Request;
-    const text = await request.clone().text();
-    kept.sent.push({ path: new URL(request.url).pathname, body: text ? JSON.parse(text) : null });
-    const body =
-      kept.status === 200 ? {} : { code: "changed_meanwhile", detail: "The proposal has changed: Stay." };
-    return new Response(JSON.stringify(body), {
-      status: kept.status,
-      headers: { "Content-Type": "application/json" },
-    });
-  };
-  return kept;
-});
-
-beforeEach(() => {
-  wire.sent = [];
-  wire.status = 200;
-});
-
-afterEach(() => {
-  cleanup();
-});
-
-function shown(children: ReactNode) {
-  const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
-  return render(
-    <QueryClientProvider client={client}>
-      <MemoryRouter>{children}</MemoryRouter>
-    </QueryClientProvider>,
-  );
-}
-
 describe("assignments", () => {
   it("offer the teacher the step, with the sentence that was read", async () => {
+    answers({ "POST /api/v1/plans/assignments/{assignment_id}/confirm": {} });
     shown(<Assignments plan={plan()} me={TEACHER} />);
     fireEvent.click(screen.getByRole("button", { name: "Up to 70 bpm" }));
-    await waitFor(() => expect(wire.sent[0]?.path).toBe("/api/v1/plans/assignments/1/confirm"));
-    expect(wire.sent[0]?.body).toEqual({ says: "Up to 70 bpm." });
+    await waitFor(() => expect(sent()[0]?.path).toBe("/api/v1/plans/assignments/1/confirm"));
+    expect(sent()[0]?.body).toEqual({ says: "Up to 70 bpm." });
   });
 
   it("say what a refused confirmation was refused for", async () => {
-    wire.status = 409;
+    answers({
+      "POST /api/v1/plans/assignments/{assignment_id}/confirm": refused(
+        409,
+        "The proposal has changed: Stay.",
+      ),
+    });
     shown(<Assignments plan={plan()} me={TEACHER} />);
     fireEvent.click(screen.getByRole("button", { name: "Up to 70 bpm" }));
     expect((await screen.findByRole("alert")).textContent).toBe("The proposal has changed: Stay.");
@@ -159,6 +61,7 @@ describe("the week", () => {
   });
 
   it("puts a day's work off to today or later, or leaves it out", async () => {
+    answers({ "POST /api/v1/plans/assignments/{assignment_id}/shift": {} });
     shown(<WeekTable plan={plan()} />);
     const monday = screen.getByTestId("week").querySelector("[data-day='2026-11-23'] li button");
     fireEvent.click(monday as Element);
@@ -166,25 +69,27 @@ describe("the week", () => {
     expect(within(dialog).getByText(/nothing has to be made up for/)).toBeTruthy();
     expect(within(dialog).queryByRole("button", { name: /25 Nov/ })).toBeNull();
     fireEvent.click(within(dialog).getByRole("button", { name: "Today" }));
-    await waitFor(() => expect(wire.sent[0]?.body).toEqual({ since: "2026-11-23", to: "2026-11-26" }));
+    await waitFor(() => expect(sent()[0]?.body).toEqual({ since: "2026-11-23", to: "2026-11-26" }));
   });
 });
 
 describe("discomfort", () => {
   it("says why ladders rest and who may let them go on", async () => {
+    answers({ "POST /api/v1/plans/hold/{student_id}/clear": {} });
     const hold = { since: "2026-11-26T10:00:00Z", text: "left wrist", says: "Discomfort was logged." };
     shown(<HoldNote hold={hold} studentId={3} teacher={false} />);
     expect(screen.getByTestId("hold").textContent).toContain("See a doctor");
     fireEvent.click(screen.getByRole("button"));
-    await waitFor(() => expect(wire.sent[0]?.path).toBe("/api/v1/plans/hold/3/clear"));
+    await waitFor(() => expect(sent()[0]?.path).toBe("/api/v1/plans/hold/3/clear"));
   });
 
   it("is logged without minutes", async () => {
+    answers({ "POST /api/v1/plans/log": {} });
     shown(<LogDialog studentId={3} start={{ kind: "discomfort" }} onClose={() => {}} />);
     fireEvent.change(screen.getByLabelText("Where, and how"), { target: { value: "thumb" } });
     fireEvent.click(screen.getByRole("button", { name: "Stop here" }));
     await waitFor(() =>
-      expect(wire.sent[0]?.body).toMatchObject({ kind: "discomfort", minutes: null, text: "thumb" }),
+      expect(sent()[0]?.body).toMatchObject({ kind: "discomfort", minutes: null, text: "thumb" }),
     );
   });
 });

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
-import type { Me } from "~/api/client";
+import { type Me, Problem } from "~/api/client";
 import { drillsQuery, guitarsQuery, studentsQuery, takesQuery } from "~/api/queries";
 import { guessDrill, uploadTake } from "~/api/upload";
 import { megabytes } from "~/lib/words";
@@ -86,7 +86,10 @@ export function ManyDialog({ me, files, drillId, onClose }: ManyDialogProps) {
         );
         set(i, { state: "sent" });
       } catch (error) {
-        set(i, { state: "refused", why: error instanceof Error ? error.message : "It was not sent." });
+        // What did not arrive may be sent again as it is; what the server will not have needs something changed.
+        const lost = !(error instanceof Problem) || error.status === 0 || error.status >= 500;
+        const why = error instanceof Error ? error.message : "It was not sent.";
+        set(i, { state: lost ? "waiting" : "refused", why });
       }
     }
     setSending(false);
@@ -109,7 +112,8 @@ export function ManyDialog({ me, files, drillId, onClose }: ManyDialogProps) {
           const row = rows[i] as Row;
           return (
             <li
-              key={file.name + file.size}
+              // biome-ignore lint/suspicious/noArrayIndexKey: the files stay in their order, and two may be alike
+              key={i}
               className="border-b border-rule py-3"
               data-testid="one-of-many"
               data-state={row.state}
