@@ -1,5 +1,7 @@
 /** Lengths as the trade writes them; mm inside, inch and thousandths outside. Pure. */
 
+import { numberIn } from "./typed";
+
 export type LengthUnit = "mm" | "inch";
 export const MM_PER_INCH = 25.4;
 
@@ -16,13 +18,12 @@ export function gaugeText(mm: number, unit: LengthUnit): string {
 
 /** mm of what was typed; null for nothing, NaN for what is no number. */
 export function lengthMm(text: string, unit: LengthUnit): number | null {
-  if (text.trim() === "") return null;
-  const value = Number(text.replace(",", "."));
-  return unit === "mm" ? value : value * MM_PER_INCH;
+  const value = numberIn(text);
+  return value === null || unit === "mm" ? value : value * MM_PER_INCH;
 }
 
 export function gaugeMm(text: string, unit: LengthUnit): number {
-  const value = text.trim() === "" ? Number.NaN : Number(text.replace(",", "."));
+  const value = numberIn(text) ?? Number.NaN;
   return unit === "mm" ? value : (value / 1000) * MM_PER_INCH;
 }
 

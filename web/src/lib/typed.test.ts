@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { Problem } from "~/api/client";
-import { typedNumber, typedNumbers } from "./typed";
+import { numberIn, typedNumber, typedNumbers } from "./typed";
 
 describe("typed numbers", () => {
   it("have a point or a comma, or are left out", () => {
@@ -13,6 +13,13 @@ describe("typed numbers", () => {
   it.each(["ten", "1,000.5", "5 min", "Infinity", "--3"])("are refused with a sentence: %s", (text) => {
     expect(() => typedNumber(text, "Minutes")).toThrow(Problem);
     expect(() => typedNumber(text, "Minutes")).toThrow(`Minutes: “${text}” is no number.`);
+  });
+
+  it("have either minus, and no number is NaN", () => {
+    expect(numberIn("−12,5")).toBe(-12.5);
+    expect(numberIn("-3")).toBe(-3);
+    expect(numberIn("")).toBeNull();
+    expect(numberIn("1e999")).toBeNaN();
   });
 
   it("come in rows", () => {

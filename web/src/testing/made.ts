@@ -34,9 +34,16 @@ export function drill(part: Partial<DrillRead> = {}): DrillRead {
     family: "fretted_then_bend",
     bpm: 66,
     archived: false,
+    asked: 4,
+    built_in: true,
+    level: 1,
+    repeats: 4,
+    strings: [3],
     tags: [],
+    takes: 0,
+    version: 1,
     ...part,
-  } as DrillRead;
+  };
 }
 
 export function assignment(part: Partial<Assignment> = {}): Assignment {
@@ -57,7 +64,16 @@ export function assignment(part: Partial<Assignment> = {}): Assignment {
     pair_id: null,
     pair: null,
     sharing: "weaker",
-    rule: { speed: "tempo_steps" },
+    rule: {
+      speed: "tempo_steps",
+      clean_takes: 3,
+      clean_share: 0.95,
+      down_takes: 2,
+      down_share: 0.8,
+      tempo_step_bpm: 4,
+      subdivisions: [1, 2, 3, 4, 6],
+      ceiling_share: 0.85,
+    },
     goal: null,
     step: { bpm: 66, per_click: null },
     step_words: "66 bpm",
@@ -72,7 +88,7 @@ export function assignment(part: Partial<Assignment> = {}): Assignment {
     },
     newest_share: 1,
     ...part,
-  } as Assignment;
+  };
 }
 
 /** A week from Monday the 23rd, seen on Thursday the 26th. */
@@ -95,7 +111,7 @@ export function plan(part: Partial<Plan> = {}): Plan {
     hold: null,
     practice: { minutes: [20, 20, 20, 20, 20, 0, 0], at: "19:00:00", feed: false },
     ...part,
-  } as Plan;
+  };
 }
 
 export function sheet(part: Partial<Sheet> = {}): Sheet {
@@ -103,6 +119,10 @@ export function sheet(part: Partial<Sheet> = {}): Sheet {
     says,
     drill: `Drill ${i + 1}`,
     tries: `Try ${i + 1}`,
+    because: "",
+    evidence: "",
+    played_on: "2026-11-25",
+    take_id: `t${i}`,
   }));
   return {
     id: "5b0e4f3e-0000-4000-8000-000000000001",
@@ -118,7 +138,7 @@ export function sheet(part: Partial<Sheet> = {}): Sheet {
     candidates: offered,
     findings: offered.slice(0, 2).map((f, candidate) => ({ candidate, says: f.says, tries: f.tries })),
     ...part,
-  } as Sheet;
+  };
 }
 
 export function take(part: Partial<Take> = {}): Take {
@@ -132,12 +152,24 @@ export function take(part: Partial<Take> = {}): Take {
     state: "measured",
     stage: "",
     fraction: 1,
-    received_at: "2026-11-26T18:00:00Z",
+    played_at: "2026-11-26T18:00:00Z",
     measured_at: "2026-11-26T18:00:05Z",
     judged_at: null,
     judged_by: null,
     word_version: 0,
     headline: "",
+    capture: null,
+    click: null,
+    drill_version: 1,
+    guitar: null,
+    guitar_id: null,
+    invented: true,
+    original_name: "take.flac",
+    per_click: null,
+    problem: null,
+    size_bytes: 1_200_000,
+    summary: null,
+    ticks: "",
     ...part,
-  } as Take;
+  };
 }

@@ -46,8 +46,11 @@ type Place = `${Method} ${keyof paths & string}` | `${Method} /_allauth/${string
 
 /** Answer these addresses from now on; null is an answer without content, a function gets what was sent. */
 export function answers(table: Partial<Record<Place, unknown>>): void {
+  // As on the server, an address written out goes before one that names a part.
+  const names = (place: string) => place.split("{").length;
+  const places = Object.entries(table).sort(([a], [b]) => names(a) - names(b));
   network.use(
-    ...Object.entries(table).map(([place, given]) => {
+    ...places.map(([place, given]) => {
       const [method = "GET", path = ""] = place.split(" ");
       const verb = method.toLowerCase() as "get" | "post" | "put" | "delete" | "patch";
       return http[verb](`*${path.replaceAll(/\{(\w+)\}/g, ":$1")}`, async ({ request }) => {

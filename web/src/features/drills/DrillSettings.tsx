@@ -1,5 +1,6 @@
 import { memo } from "react";
 import type { DrillContent } from "~/api/client";
+import { numberIn } from "~/lib/typed";
 import { Field } from "~/ui/form/Field";
 import { Select } from "~/ui/Select";
 
@@ -73,7 +74,7 @@ export const DrillSettings = memo(function DrillSettings({ drill, onChange }: Dr
       inputMode="decimal"
       defaultValue={String(now)}
       onBlur={(event) => {
-        const value = Number(event.target.value.replace(",", "."));
+        const value = numberIn(event.target.value) ?? Number.NaN;
         const { low, high } = NUMBERS[name];
         const whole = name === "swing" || name === "bpm" || Number.isInteger(value);
         if (Number.isFinite(value) && value >= low && value <= high && whole && value !== now) set(value);

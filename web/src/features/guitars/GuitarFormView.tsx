@@ -6,6 +6,7 @@ import {
   type GuitarContent,
   type GuitarDetail,
   type GuitarKind,
+  Problem,
   type StringPull,
 } from "~/api/client";
 import type { LengthUnit } from "~/lib/lengths.math";
@@ -14,7 +15,7 @@ import { Button } from "~/ui/Button";
 import { Field } from "~/ui/form/Field";
 import { Select } from "~/ui/Select";
 import { Failed } from "~/ui/states";
-import { formOf, type GuitarForm, guitarOf, inUnit, shifted } from "./guitar.math";
+import { formOf, type GuitarForm, guitarOf, inUnit, shifted, unreadable } from "./guitar.math";
 import { StringsTable } from "./StringsTable";
 
 const KEPT_UNIT = "fortimetra.lengths";
@@ -30,13 +31,18 @@ export function GuitarFormView({ guitar }: { guitar: GuitarDetail }) {
   const queries = useQueryClient();
   const pulls = usePulls(form, guitar.pulls);
   const save = useMutation({
-    mutationFn: () =>
-      data<GuitarDetail>(
+    mutationFn: async () => {
+      const field = unreadable(form);
+      // It would be taken for a field that was left empty.
+      if (field)
+        throw new Problem(0, "no_number", `${field}: this is no number. Correct it or leave it empty.`);
+      return data<GuitarDetail>(
         api.PUT("/api/v1/guitars/{guitar_id}", {
           params: { path: { guitar_id: guitar.id } },
           body: { name: form.name, description: guitarOf(form) },
         }),
-      ),
+      );
+    },
     onSuccess: (kept) => {
       setForm(formOf(kept.name, kept.description, form.unit));
       return queries.invalidateQueries({ queryKey: ["guitars"] });

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { GuitarContent } from "~/api/client";
-import { formOf, guitarOf, inUnit, shifted } from "./guitar.math";
+import { formOf, guitarOf, inUnit, shifted, unreadable } from "./guitar.math";
 
 const GUITAR: GuitarContent = {
   format: "fortimetra-guitar",
@@ -35,6 +35,15 @@ describe("the guitar's form", () => {
   it("sends what is no number as nothing, so that the server names the field", () => {
     const form = { ...formOf("x", GUITAR, "mm"), scale: "long" };
     expect(guitarOf(form).scale_mm).toBeNull();
+  });
+
+  it("finds what may be left empty but is no number", () => {
+    const form = formOf("x", GUITAR, "mm");
+    expect(unreadable(form)).toBeNull();
+    expect(unreadable({ ...form, radius: "" })).toBeNull();
+    expect(unreadable({ ...form, radius: "flat" })).toBe("Fretboard radius");
+    const strings = form.strings.map((s, i) => (i === 1 ? { ...s, unitWeight: "1.9 g" } : s));
+    expect(unreadable({ ...form, strings })).toBe("Unit weight of string 2");
   });
 
   it("lowers the whole set by a semitone", () => {

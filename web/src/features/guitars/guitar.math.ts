@@ -1,6 +1,7 @@
 /** A guitar's form: text as typed, and the description it stands for. Pure. */
 import type { GuitarContent, GuitarKind } from "~/api/client";
 import { gaugeMm, gaugeText, type LengthUnit, lengthMm, lengthText } from "~/lib/lengths.math";
+import { numberIn } from "~/lib/typed";
 
 export interface StringForm {
   pitch: string;
@@ -46,6 +47,17 @@ export function formOf(name: string, guitar: GuitarContent, unit: LengthUnit): G
   };
 }
 
+/** The first field that may be left empty but holds something that is no number; null where there is none. */
+export function unreadable(form: GuitarForm): string | null {
+  const optional: [string, string][] = [
+    ...form.strings.map((s, i): [string, string] => [`Unit weight of string ${i + 1}`, s.unitWeight]),
+    ["Action, string 1 over fret 12", form.actionTreble],
+    ["Action, lowest string", form.actionBass],
+    ["Fretboard radius", form.radius],
+  ];
+  return optional.find(([, text]) => Number.isNaN(numberIn(text)))?.[0] ?? null;
+}
+
 /** The description a form stands for; what is no number goes out as null and is refused with its field's name. */
 export function guitarOf(form: GuitarForm): GuitarContent {
   const length = (text: string) => finite(lengthMm(text, form.unit));
@@ -56,16 +68,14 @@ export function guitarOf(form: GuitarForm): GuitarContent {
     strings: form.strings.map((string) => ({
       gauge_mm: finite(gaugeMm(string.gauge, form.unit), 4) as number,
       wound: string.wound,
-      unit_weight_g_per_m: string.unitWeight.trim()
-        ? finite(Number(string.unitWeight.replace(",", ".")))
-        : null,
+      unit_weight_g_per_m: finite(numberIn(string.unitWeight)),
     })),
     scale_mm: length(form.scale) as number,
     tuning: form.strings.map(({ pitch }) =>
       pitch.trim() && Number.isFinite(Number(pitch)) ? Number(pitch) : pitch.trim(),
     ),
     capo: finite(Number(form.capo)) as number,
-    a4_hz: finite(Number(form.a4.replace(",", "."))) as number,
+    a4_hz: finite(numberIn(form.a4)) as number,
     action_treble_mm: length(form.actionTreble),
     action_bass_mm: length(form.actionBass),
     radius_mm: length(form.radius),

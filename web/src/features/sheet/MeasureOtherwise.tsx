@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Take, TakeMeasured } from "~/api/client";
 import { drillsQuery } from "~/api/queries";
+import { numberIn } from "~/lib/typed";
 import { Button } from "~/ui/Button";
 import { Field } from "~/ui/form/Field";
 import { Select } from "~/ui/Select";
@@ -29,11 +30,11 @@ export function MeasureOtherwise({ measured, trying }: { measured: TakeMeasured;
       (tolerances[name] !== undefined || name === "onset_ms") && drill.content.measures.includes(measure),
   );
   const changed = Object.entries(limits).filter(
-    ([name, text]) => text.trim() !== "" && Number(text.replace("−", "-")) !== tolerances[name],
+    ([name, text]) => numberIn(text) !== null && numberIn(text) !== tolerances[name],
   );
-  const wrong = changed.some(([, text]) => !Number.isFinite(Number(text.replace("−", "-"))));
-  const seconds = Number(first);
-  const placed = beats !== "told" || (first !== "" && Number.isFinite(seconds) && seconds >= 0);
+  const wrong = changed.some(([, text]) => Number.isNaN(numberIn(text)));
+  const seconds = numberIn(first);
+  const placed = beats !== "told" || (seconds !== null && seconds >= 0);
   const act = () => {
     const tried: Partial<Tried> = {};
     if (changed.length) {
@@ -44,7 +45,7 @@ export function MeasureOtherwise({ measured, trying }: { measured: TakeMeasured;
       >;
       tried.tolerances = {
         ...own,
-        ...Object.fromEntries(changed.map(([name, text]) => [name, Number(text.replace("−", "-"))])),
+        ...Object.fromEntries(changed.map(([name, text]) => [name, numberIn(text) as number])),
       };
     }
     if (tempo && beats !== OWN) {

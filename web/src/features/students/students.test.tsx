@@ -115,7 +115,7 @@ describe("one student's page", () => {
       "GET /api/v1/bench/ear-checks": [
         check({ kind: "pitch", threshold: 6.4, u: 1.2, unit: "cents" }),
         check({ kind: "level", threshold: 1.24, u: 0.31, unit: "db" }),
-        check({ kind: "time", threshold: null, u: null, unit: "ms" }),
+        check({ kind: "timing", threshold: null, u: null, unit: "ms" }),
       ],
     });
     shown(<StudentPage me={TEACHER} />, { at: "/students/3", path: "/students/:id" });
