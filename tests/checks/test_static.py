@@ -1,5 +1,6 @@
 """Linters, type checks, and that everything generated or locked is what it claims to be."""
 
+import ast
 import re
 import subprocess
 from pathlib import Path
@@ -75,3 +76,24 @@ def test_readme_shows_the_two_commands():
     readme = (ROOT / "README.md").read_text()
     assert "./run start" in readme
     assert "./run test" in readme
+
+
+def recorded_actions():
+    """What the server writes into the record of who did what: names, and beginnings of names that are put together."""
+    for path in (ROOT / "server" / "apps").rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text())):
+            if not (isinstance(node, ast.Call) and ast.unparse(node.func) in {"audit.changed", "audit.saw"}):
+                continue
+            chosen = node.args[1]
+            for action in [chosen.body, chosen.orelse] if isinstance(chosen, ast.IfExp) else [chosen]:
+                first = action.values[0] if isinstance(action, ast.JoinedStr) else action
+                if isinstance(first, ast.Constant):
+                    yield first.value, isinstance(action, ast.JoinedStr)
+
+
+def test_every_recorded_action_has_its_words():
+    shown = re.findall(r"^  (\w+): \"", (ROOT / "web/src/ui/AuditList.tsx").read_text(), re.M)
+    found = list(recorded_actions())
+    assert len(found) > 25
+    for action, put_together in found:
+        assert action in shown or (put_together and any(name.startswith(action) for name in shown)), action

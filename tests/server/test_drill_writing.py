@@ -204,11 +204,11 @@ def test_a_score_that_breaks_its_reader_is_refused(client, sent, monkeypatch, er
 def test_a_lost_message_is_sent_again_and_a_killer_given_up(client, sent):
     score = bring(client, "x.mid", drill_to_midi(fretted_then_bend(title="t", string=3, fret=7)).content)
     sent.clear()
-    late = timezone.now() - imports.PATIENCE - timedelta(seconds=1)
+    late = timezone.now() - imports.READING.patience - timedelta(seconds=1)
     ScoreImport.objects.update(asked_at=late)
     assert client.get(f"/api/v1/drills/imports/{score}").json()["state"] == "waiting"
     assert sent == [("drills.read_score", [score])]
-    ScoreImport.objects.update(asked_at=late, attempts=imports.MOST_ATTEMPTS)
+    ScoreImport.objects.update(asked_at=late, attempts=imports.READING.most_attempts)
     assert client.get(f"/api/v1/drills/imports/{score}").json()["state"] == "refused"
     tasks.read_score(score)  # a message that comes late changes nothing
     assert client.get(f"/api/v1/drills/imports/{score}").json()["state"] == "refused"

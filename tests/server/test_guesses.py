@@ -4,6 +4,7 @@ import pytest
 from apps.takes import guesses
 from apps.takes.models import DrillGuess
 from apps.takes.tasks import guess
+from config import errands
 from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
@@ -16,7 +17,7 @@ pytestmark = pytest.mark.django_db
 @pytest.fixture
 def woken(monkeypatch):
     found = []
-    monkeypatch.setattr(guesses, "wake", found.append)
+    monkeypatch.setattr(errands, "send", lambda task, key: found.append(key))
     return found
 
 
@@ -80,11 +81,11 @@ def test_others_see_nothing_of_it(ask, stranger, client):
 
 def test_a_lost_message_is_sent_again_and_given_up_after_that(client, ask, woken):
     asked = ask().json()
-    old = timezone.now() - guesses.PATIENCE * 2
+    old = timezone.now() - guesses.HEARING.patience * 2
     DrillGuess.objects.update(asked_at=old, attempts=1)
     client.get(f"/api/v1/takes/guesses/{asked['id']}")
     assert woken == [asked["id"]] * 2
-    DrillGuess.objects.update(asked_at=old, attempts=guesses.MOST_ATTEMPTS)
+    DrillGuess.objects.update(asked_at=old, attempts=guesses.HEARING.most_attempts)
     assert client.get(f"/api/v1/takes/guesses/{asked['id']}").json()["state"] == "refused"
 
 

@@ -8,8 +8,9 @@ from datetime import timedelta
 
 import pytest
 from apps.people.models import Student, User
-from apps.takes import tasks, trials
+from apps.takes import tasks
 from apps.takes.models import Analysis, Take, Trial, WordMark
+from config import errands
 from django.utils import timezone
 
 from tests.server.conftest import PASSWORD, client_of
@@ -34,7 +35,7 @@ def read(client, take):
 @pytest.fixture
 def tried(monkeypatch):
     found = []
-    monkeypatch.setattr(trials, "wake", found.append)
+    monkeypatch.setattr(errands, "send", lambda task, key: found.append(key))
     return found
 
 

@@ -1,15 +1,14 @@
 """Scores other programs wrote: brought in, read by a worker under limits, looked over, then kept or thrown away.
 
-The row is the truth; the message only wakes a worker. What is read stays a proposal until a teacher keeps it.
+What is read stays a proposal until a teacher keeps it.
 """
 
 from __future__ import annotations
 
-import logging
 from datetime import timedelta
 from uuid import UUID
 
-from config.celery import app as celery_app
+from config.errands import Errand
 from config.problems import ServiceError
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
@@ -22,10 +21,8 @@ from apps.drills.models import Drill, ScoreImport
 from apps.people.actor import require_teacher
 from apps.people.models import User
 
-log = logging.getLogger(__name__)
-PATIENCE = timedelta(seconds=40)
+READING = Errand("drills.read_score", patience=timedelta(seconds=40))
 KEPT_FOR = timedelta(days=1)
-MOST_ATTEMPTS = 2
 
 
 def bring(actor: User, upload: UploadedFile) -> ScoreImport:
@@ -46,26 +43,14 @@ def bring(actor: User, upload: UploadedFile) -> ScoreImport:
         upload=upload.read(),
         asked_at=timezone.now(),
     )
-    transaction.on_commit(lambda: wake(str(brought.pk)))
+    transaction.on_commit(lambda: READING.wake(brought.pk))
     return brought
-
-
-def wake(import_id: str) -> None:
-    """Send the message; by name, because the task's module loads what reads scores."""
-    try:
-        celery_app.send_task("drills.read_score", args=[import_id])
-    except Exception:
-        log.warning("broker not reached; score %s waits", import_id)
 
 
 def looked_at(brought: ScoreImport) -> ScoreImport:
     """The row as it stands; a message that was lost is sent again, and one that broke its workers is given up."""
-    if brought.state == ScoreImport.State.WAITING and brought.asked_at < timezone.now() - PATIENCE:
-        if brought.attempts >= MOST_ATTEMPTS:
-            refuse(brought.pk, "score_unreadable", "Reading this score broke off; export it again, or a part of it.")
-        else:
-            ScoreImport.objects.filter(pk=brought.pk).update(asked_at=timezone.now())
-            wake(str(brought.pk))
+    if brought.state == ScoreImport.State.WAITING and READING.given_up(brought, brought.pk):
+        refuse(brought.pk, "score_unreadable", "Reading this score broke off; export it again, or a part of it.")
         brought.refresh_from_db()
     return brought
 

@@ -12,7 +12,6 @@ from celery import shared_task
 from celery.exceptions import SoftTimeLimitExceeded
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
-from django.db.models import F
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
 from fortimetra import DrillError
@@ -34,10 +33,7 @@ FOLDER = "previews"
 @shared_task(name="drills.read_score", soft_time_limit=READ_LIMIT_S, time_limit=READ_LIMIT_S + 10)
 def read_score(import_id: str) -> None:
     """Read one score, unless that was done."""
-    claimed = ScoreImport.objects.filter(
-        pk=import_id, state=ScoreImport.State.WAITING, attempts__lt=imports.MOST_ATTEMPTS
-    ).update(attempts=F("attempts") + 1)
-    if not claimed:
+    if not imports.READING.begin(ScoreImport.objects.filter(pk=import_id, state=ScoreImport.State.WAITING)):
         return
     row = ScoreImport.objects.get(pk=import_id)
     try:

@@ -8,7 +8,7 @@ import secrets
 from typing import Any
 from uuid import UUID
 
-from config.celery import app as celery_app
+from config import errands
 from config.problems import ServiceError, not_found
 from django.db import transaction
 from django.db.models import QuerySet
@@ -275,13 +275,5 @@ def want_pdf(found: LessonSheet) -> LessonSheet:
         return found
     found.pdf_state, found.pdf_asked_at = LessonSheet.Pdf.WAITING, now
     found.save(update_fields=["pdf_state", "pdf_asked_at"])
-    transaction.on_commit(lambda: wake(str(found.pk)))
+    transaction.on_commit(lambda: errands.send("reports.set_sheet", str(found.pk)))
     return found
-
-
-def wake(sheet_id: str) -> None:
-    """Send the message; by name, because the task's module loads what sets type."""
-    try:
-        celery_app.send_task("reports.set_sheet", args=[sheet_id])
-    except Exception:
-        log.warning("broker not reached; lesson sheet %s waits", sheet_id)

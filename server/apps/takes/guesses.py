@@ -1,17 +1,16 @@
 """Which drill a recording may be of, where its name does not say: a worker hears it, a person confirms.
 
-The row is the truth; the message only wakes a worker. The recording is thrown away once it has been heard: it is sent
+The recording is thrown away once it has been heard: it is sent
 with its take.
 """
 
 from __future__ import annotations
 
-import logging
 import uuid
 from datetime import timedelta
 from uuid import UUID
 
-from config.celery import app as celery_app
+from config.errands import Errand
 from config.problems import not_found
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
@@ -21,10 +20,8 @@ from apps.people.models import User
 from apps.takes import services
 from apps.takes.models import DrillGuess
 
-log = logging.getLogger(__name__)
-PATIENCE = timedelta(seconds=60)
+HEARING = Errand("takes.guess_drill", patience=timedelta(seconds=60))
 KEPT_FOR = timedelta(days=1)
-MOST_ATTEMPTS = 2
 
 
 def ask(actor: User, upload: UploadedFile) -> DrillGuess:
@@ -39,19 +36,11 @@ def ask(actor: User, upload: UploadedFile) -> DrillGuess:
     try:
         with transaction.atomic():
             guess.save(force_insert=True)
-            transaction.on_commit(lambda: wake(str(guess.pk)))
+            transaction.on_commit(lambda: HEARING.wake(guess.pk))
     except BaseException:
         services.remove_file(guess.upload)
         raise
     return guess
-
-
-def wake(guess_id: str) -> None:
-    """Send the message; by name, because the task's module loads the whole core."""
-    try:
-        celery_app.send_task("takes.guess_drill", args=[guess_id])
-    except Exception:
-        log.warning("broker not reached; guess %s waits", guess_id)
 
 
 def looked_at(actor: User, guess_id: UUID) -> DrillGuess:
@@ -59,12 +48,8 @@ def looked_at(actor: User, guess_id: UUID) -> DrillGuess:
     guess = DrillGuess.objects.filter(pk=guess_id, created_by=actor).first()
     if guess is None:
         raise not_found()
-    if guess.state == DrillGuess.State.WAITING and guess.asked_at < timezone.now() - PATIENCE:
-        if guess.attempts >= MOST_ATTEMPTS:
-            settle(guess, problem="Hearing this recording broke off; choose its drill by hand.")
-        else:
-            DrillGuess.objects.filter(pk=guess.pk).update(asked_at=timezone.now())
-            wake(str(guess.pk))
+    if guess.state == DrillGuess.State.WAITING and HEARING.given_up(guess, guess.pk):
+        settle(guess, problem="Hearing this recording broke off; choose its drill by hand.")
         guess.refresh_from_db()
     return guess
 

@@ -23,7 +23,6 @@ from celery.signals import worker_process_init, worker_ready
 from django.conf import settings
 from django.core.files.base import ContentFile
 from django.db import close_old_connections, connection, transaction
-from django.db.models import F
 from django.db.models.fields.files import FieldFile
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
@@ -114,8 +113,7 @@ def _measured(take: Take, *, progress: Callable[[str, float], None] | None = Non
 @shared_task(name="takes.try")
 def try_take(trial_id: str) -> None:
     """Measure a take once more with what a trial changes; what counts stays."""
-    mine = Trial.objects.filter(pk=trial_id, state=Trial.State.WAITING, attempts__lt=trials.MOST_ATTEMPTS)
-    if not mine.update(attempts=F("attempts") + 1):
+    if not trials.TRYING.begin(Trial.objects.filter(pk=trial_id, state=Trial.State.WAITING)):
         return
     began = timezone.now()
     trial = Trial.objects.select_related("take__guitar", "drill_version__drill").get(pk=trial_id)
@@ -145,8 +143,7 @@ def _limits() -> Limits:
 @shared_task(name="takes.guess_drill")
 def guess(guess_id: str) -> None:
     """Hear a recording nobody has named, and say which of the studio's drills its notes fit."""
-    mine = DrillGuess.objects.filter(pk=guess_id, state=DrillGuess.State.WAITING, attempts__lt=guesses.MOST_ATTEMPTS)
-    if not mine.update(attempts=F("attempts") + 1):
+    if not guesses.HEARING.begin(DrillGuess.objects.filter(pk=guess_id, state=DrillGuess.State.WAITING)):
         return
     row = DrillGuess.objects.select_related("created_by").get(pk=guess_id)
     offered = [d for d in drills.drills(row.created_by).filter(archived_at=None) if d.family != selectors.SET_UP]

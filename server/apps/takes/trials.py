@@ -1,16 +1,15 @@
 """Measuring a take once more with something changed, to be kept or dropped after both have been seen side by side.
 
-The row is the truth; the message only wakes a worker. What counts stays untouched until a trial is kept.
+What counts stays untouched until a trial is kept.
 """
 
 from __future__ import annotations
 
-import logging
 from datetime import timedelta
 from typing import Any
 from uuid import UUID
 
-from config.celery import app as celery_app
+from config.errands import Errand
 from config.problems import ServiceError, not_found
 from django.db import transaction
 from django.utils import timezone
@@ -26,10 +25,8 @@ from apps.people.models import User
 from apps.takes import services, word
 from apps.takes.models import Analysis, Take, Trial
 
-log = logging.getLogger(__name__)
-PATIENCE = timedelta(seconds=60)
+TRYING = Errand("takes.try", patience=timedelta(seconds=60))
 KEPT_FOR = timedelta(days=1)
-MOST_ATTEMPTS = 2
 
 
 def begin(
@@ -76,16 +73,8 @@ def begin(
     )
     with transaction.atomic():
         trial.save(force_insert=True)
-        transaction.on_commit(lambda: wake(str(trial.pk)))
+        transaction.on_commit(lambda: TRYING.wake(trial.pk))
     return trial
-
-
-def wake(trial_id: str) -> None:
-    """Send the message; by name, because the task's module loads the whole core."""
-    try:
-        celery_app.send_task("takes.try", args=[trial_id])
-    except Exception:
-        log.warning("broker not reached; trial %s waits", trial_id)
 
 
 def looked_at(actor: User, take: Take, trial_id: UUID) -> Trial:
@@ -97,12 +86,8 @@ def looked_at(actor: User, take: Take, trial_id: UUID) -> Trial:
     )
     if found is None:
         raise not_found()
-    if found.state == Trial.State.WAITING and timezone.now() - found.asked_at > PATIENCE:
-        if found.attempts >= MOST_ATTEMPTS:
-            settle(found, problem="Measuring broke off. What was there is untouched; try again.")
-        else:
-            Trial.objects.filter(pk=found.pk).update(asked_at=timezone.now())
-            wake(str(found.pk))
+    if found.state == Trial.State.WAITING and TRYING.given_up(found, found.pk):
+        settle(found, problem="Measuring broke off. What was there is untouched; try again.")
     return found
 
 
