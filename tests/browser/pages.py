@@ -79,15 +79,16 @@ class Pages:
         )
         self.wait(trigger.is_enabled)  # its choices have arrived
         trigger.send_keys(Keys.ENTER)
-        highlighted = self.wait(lambda: self.all("[role=option][data-highlighted]"))[0].text
-        options = [o.text for o in self.all("[role=option]")]
-        steps = options.index(value) - options.index(highlighted)
+        here = self.wait(lambda: self.all("[role=option][data-highlighted]"))[0]
+        options = self.all("[role=option]")
+        steps = [o.text for o in options].index(value) - options.index(here)
         for _ in range(abs(steps)):
-            before = highlighted
+            before = here
             self.press(Keys.ARROW_DOWN if steps > 0 else Keys.ARROW_UP)
-            highlighted = self.wait(
+            # Two may have one and the same name.
+            here = self.wait(
                 lambda before=before: next(
-                    (o.text for o in self.all("[role=option][data-highlighted]") if o.text != before), None
+                    (o for o in self.all("[role=option][data-highlighted]") if o != before), None
                 )
             )
         self.press(Keys.ENTER)
