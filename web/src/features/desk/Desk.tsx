@@ -37,7 +37,7 @@ export function Desk({ me }: { me: Me }) {
   const [here, setHere] = useState<string | null>(null);
   const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
   const [help, setHelp] = useState(false);
-  const [steps, setSteps] = useState(false);
+  const [confirming, setConfirming] = useState(false);
   const [last, setLast] = useState<{ rows: DeskRow[]; changed: number } | null>(null);
   const navigate = useNavigate();
   const judge = useJudge((answer, wanted) => {
@@ -88,6 +88,7 @@ export function Desk({ me }: { me: Me }) {
     },
     help: () => setHelp(true),
   });
+  const steps = rows.filter((row) => next.of(row));
   const filtered = filter.student_id !== undefined || filter.family !== undefined;
   return (
     <>
@@ -99,7 +100,7 @@ export function Desk({ me }: { me: Me }) {
             {next.all.length > 0 && (
               <>
                 {", "}
-                <button type="button" className="underline" onClick={() => setSteps(true)}>
+                <button type="button" className="underline" onClick={() => setConfirming(true)}>
                   {next.all.length} {next.all.length === 1 ? "step" : "steps"} to confirm
                 </button>
               </>
@@ -241,7 +242,7 @@ export function Desk({ me }: { me: Me }) {
                     <span className="sr-only">Pick</span>
                   </th>
                 )}
-                {(teacher ? [...HEADS, "Next step"] : HEADS).map((name) => (
+                {(steps.length > 0 ? [...HEADS, "Next step"] : HEADS).map((name) => (
                   <th key={name} className={HEAD} scope="col">
                     {name}
                   </th>
@@ -257,7 +258,7 @@ export function Desk({ me }: { me: Me }) {
                   here={row.id === current?.id}
                   picked={teacher ? picked.has(row.id) : null}
                   onPick={() => toggle(row.id)}
-                  next={teacher ? (next.of(row) ?? "none") : null}
+                  next={steps.length > 0 ? (next.of(row) ?? "none") : null}
                   onStep={() => next.confirm(next.of(row))}
                 />
               ))}
@@ -265,13 +266,13 @@ export function Desk({ me }: { me: Me }) {
           </table>
         </>
       )}
-      {steps && (
+      {confirming && (
         <StepsDialog
           proposals={next.all}
           said={next.said}
           pending={next.pending}
           onConfirm={next.confirm}
-          onClose={() => setSteps(false)}
+          onClose={() => setConfirming(false)}
         />
       )}
       <Dialog open={help} onOpenChange={setHelp} title="Keys of the Desk">
