@@ -233,6 +233,18 @@ def test_a_guest_link_taken_back_or_run_out_opens_nothing(client, student, drill
     assert Client().get(f"/api/v1/guests/{second}").status_code == 404
 
 
+def test_without_a_link_no_recording_is_even_read_in(client, student, drill, flac, monkeypatch):
+    from django.core.files.uploadhandler import MemoryFileUploadHandler, TemporaryFileUploadHandler
+
+    def read_in(self, *_args):
+        raise AssertionError("the recording is read")
+
+    for handler in (MemoryFileUploadHandler, TemporaryFileUploadHandler):
+        monkeypatch.setattr(handler, "receive_data_chunk", read_in)
+    answer = Client().post("/api/v1/guests/nobody/take", {"file": SimpleUploadedFile("take.flac", flac)})
+    assert (answer.status_code, answer.json()["code"]) == (404, "link_over")
+
+
 def test_a_guest_sends_only_recordings(client, student, drill):
     token = guest(client, student, drill)
     answer = Client().post(f"/api/v1/guests/{token}/take", {"file": SimpleUploadedFile("x.wav", b"Dear Ines")})

@@ -13,6 +13,7 @@ import mido
 import pytest
 from apps.people.models import AuditEntry, Student, User
 from apps.plans import services as plans
+from apps.reports import sheets
 from apps.reports.models import LessonSheet
 from apps.reports.tasks import set_sheet
 from apps.takes.models import DrillGuess, Take
@@ -101,6 +102,22 @@ def test_the_tempo_at_which_it_is_clean_is_the_fastest_clean_take(client, studen
     assert [c["bpm"] for c in body["clean_tempo"]] == [70.0]
     row = client.get(f"/api/v1/reports/overview?student_id={student.pk}").json()["drills"][0]
     assert (row["takes"], row["clean_bpm"], row["clean_now"]["value"]) == (3, 70.0, 75.0)
+
+
+def test_the_day_of_a_clean_tempo_is_the_studios(client, student, drill):
+    student.studio.zone = "Pacific/Auckland"  # 12 or 13 hours ahead: always another day than at noon UTC and later
+    student.studio.save()
+    take = made_take(student, drill, tell=False)
+    late = timezone.now().replace(hour=20, minute=0) - dt.timedelta(days=1)
+    Take.objects.filter(pk=take.pk).update(played_at=late)
+    body = client.get(f"/api/v1/reports/progress?student_id={student.pk}&drill_id={drill.pk}").json()
+    assert [c["day"] for c in body["clean_tempo"]] == [(late.date() + dt.timedelta(days=1)).isoformat()]
+
+
+def test_a_sentence_within_another_keeps_its_units():
+    assert (
+        sheets._within("Better by 1.2 ± 0.4 dB a week, over 6 takes.") == "better by 1.2 ± 0.4 dB a week, over 6 takes."
+    )
 
 
 def test_bends_are_pooled_by_place(client, student, drill):

@@ -14,7 +14,7 @@ from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.core.mail import send_mail
 from django.core.validators import validate_email
-from django.db import transaction
+from django.db import IntegrityError, transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 
@@ -119,10 +119,12 @@ def accept(token: str, *, name: str, email: str, password: str) -> User:
     except ValidationError as error:
         raise ServiceError(422, "invalid_account", " ".join(error.messages)) from error
     if User.objects.filter(email__iexact=email).exists():
-        raise ServiceError(
-            409, "email_taken", "There already is an account with this address; use another, or sign in."
-        )
-    user = User.objects.create_user(email, password, name=name, studio=there.studio, role=there.role)
+        raise _taken()
+    try:
+        with transaction.atomic():
+            user = User.objects.create_user(email, password, name=name, studio=there.studio, role=there.role)
+    except IntegrityError as error:  # somebody else took the address a moment ago
+        raise _taken() from error
     if there.student is not None:
         student = Student.objects.select_for_update().get(pk=there.student.pk)
         if student.user_id is not None:
@@ -133,6 +135,10 @@ def accept(token: str, *, name: str, email: str, password: str) -> User:
     locked.save(update_fields=["used_at"])
     audit.changed(user, "joined", student=there.student, what=there.role)
     return user
+
+
+def _taken() -> ServiceError:
+    return ServiceError(409, "email_taken", "There already is an account with this address; use another, or sign in.")
 
 
 def _check_address(email: str) -> None:

@@ -87,10 +87,11 @@ def part_with(actor: User, colleague: User, *, students_to: User | None) -> None
         )
     if students_to is not None and students_to.pk == colleague.pk:
         raise ServiceError(409, "same_teacher", "Choose another teacher for the students.")
-    if left:
+    if students_to is not None:
         Student.objects.filter(teacher=colleague).update(teacher=students_to)
     for student in left:
-        audit.changed(actor, "handed_over", student=student, what=f"from {colleague.name} to {students_to}")
+        assert students_to is not None
+        audit.changed(actor, "handed_over", student=student, what=f"from {colleague.name} to {students_to.name}")
     colleague.is_active = False
     colleague.save(update_fields=["is_active"])
     audit.changed(actor, "parted_with", what=colleague.name)

@@ -91,7 +91,7 @@ def read_progress(request: HttpRequest, student_id: int, drill_id: int) -> HttpR
         series=[_series(s, found) for s in progress.series(drill, found)],
         clean_tempo=[
             CleanTempo(day=day, per_click=per_click, bpm=bpm)
-            for (day, per_click), bpm in sorted(progress.clean_tempo(found).items(), key=lambda t: t[0][0])
+            for (day, per_click), bpm in sorted(progress.clean_tempo(student, found).items(), key=lambda t: t[0][0])
         ],
         set_ups=_set_ups(actor, student),
         core_versions=sorted({p.core_version for p in found}),

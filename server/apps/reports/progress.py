@@ -18,6 +18,7 @@ from fortimetra.model.summary import Summary
 from apps.drills.models import Drill
 from apps.guitars.models import Guitar
 from apps.people.models import Student, User
+from apps.plans import selectors as plans
 from apps.takes import selectors
 from apps.takes.models import Take
 
@@ -121,13 +122,13 @@ def _says(followed: Followed, found: Trend | None, takes: int) -> str:
     return f"{'Better' if found.per_week > 0 else 'Worse'} by {size} a week, over {takes} takes."
 
 
-def clean_tempo(found: Sequence[Point]) -> dict[tuple[dt.date, int | None], float]:
-    """The fastest tempo of a day at which a take was clean (95 %), by the notes to its click."""
+def clean_tempo(student: Student, found: Sequence[Point]) -> dict[tuple[dt.date, int | None], float]:
+    """The fastest tempo of a day of the studio at which a take was clean (95 %), by the notes to its click."""
     best: dict[tuple[dt.date, int | None], float] = {}
     for p in found:
         share = p.values.get("clean")
         if share is not None and p.bpm is not None and share.value >= CLEAN_PERCENT:
-            key = (p.played_at.date(), p.per_click)
+            key = (plans.day_of(student, p.played_at), p.per_click)
             best[key] = max(best.get(key, 0.0), p.bpm)
     return best
 

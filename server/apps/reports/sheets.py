@@ -140,8 +140,13 @@ def _better(actor: User, student: Student) -> list[str]:
         for series in progress.series(drill, progress.points(actor, student, drill)):
             sure = series.trend is not None and series.trend.sure and series.trend.per_week > 0
             if sure and series.followed.wanted != "voice":
-                found.append(f"{drill.title}, {series.followed.title.lower()}: {series.says.lower()}")
+                found.append(f"{drill.title}, {_within(series.followed.title)}: {_within(series.says)}")
     return found[:MOST_BETTER]
+
+
+def _within(sentence: str) -> str:
+    """A sentence within another; units such as dB keep their letters."""
+    return sentence[:1].lower() + sentence[1:]
 
 
 def _candidates(actor: User, student: Student, since: dt.date, today: dt.date) -> list[dict[str, Any]]:

@@ -76,7 +76,13 @@ def open_link(request: HttpRequest, token: str) -> GuestOpen:
     )
 
 
-@router.post("/{token}/take", auth=None, response={201: GuestTake}, operation_id="guest_take")
+def _holds_link(request: HttpRequest) -> GuestLink:
+    """Asked before the recording is read in: who has no link sends nothing."""
+    assert request.resolver_match is not None
+    return guests.opened(request.resolver_match.kwargs["token"])
+
+
+@router.post("/{token}/take", auth=_holds_link, response={201: GuestTake}, operation_id="guest_take")
 def send_take(
     request: HttpRequest,
     token: str,

@@ -168,18 +168,10 @@ def _table(work: _Work, table: Table, said: dict[str, Any]) -> int:
         raise refuse(f"{table.member} is missing.")
     own = work.keys.setdefault(table.name, {})
     digest, count = hashlib.sha256(), 0
-    # A column that fills itself in on saving keeps what the archive says.
-    own_times = [f for f in table.model._meta.fields if getattr(f, "auto_now_add", False)]
-    for f in own_times:
-        f.auto_now_add = False  # type: ignore[attr-defined]
-    try:
-        for number, line in enumerate(_lines(work.archive, table.member), 1):
-            digest.update(line)
-            count += 1
-            _row(work, table, own, line, number)
-    finally:
-        for f in own_times:
-            f.auto_now_add = True  # type: ignore[attr-defined]
+    for number, line in enumerate(_lines(work.archive, table.member), 1):
+        digest.update(line)
+        count += 1
+        _row(work, table, own, line, number)
     if digest.hexdigest() != said["sha256"] or count != said["rows"]:
         raise refuse(f"{table.member} is not as its manifest says.")
     return count
@@ -229,13 +221,22 @@ def _row(work: _Work, table: Table, own: dict[Any, Any], line: bytes, number: in
         _store(work, built, column, said, where)
     if table.uuid and table.model._default_manager.filter(pk=built.pk).exists():
         raise refuse("recordings or sheets of it are in this installation already.")
-    built.save(force_insert=True)
+    _insert(built)
     own[key] = built.pk
     work.later += [
         (table.model, built.pk, column, other, row[column])
         for column, other in table.later.items()
         if row[column] is not None
     ]
+
+
+def _insert(built: models.Model) -> None:
+    """Save a new row; a column that fills itself in on saving keeps what the archive says."""
+    model = type(built)
+    said = {f.name: getattr(built, f.name) for f in model._meta.fields if getattr(f, "auto_now_add", False)}
+    built.save(force_insert=True)
+    if said:
+        model._default_manager.filter(pk=built.pk).update(**said)
 
 
 def _no_constant(text: str) -> float:
@@ -296,7 +297,7 @@ def _user(work: _Work, built: Any, where: str) -> int:
             "email_taken",
             f"There already is an account for {built.email} in this installation. Nothing was changed.",
         )
-    built.save(force_insert=True)
+    _insert(built)
     return int(built.pk)
 
 
