@@ -71,6 +71,18 @@ def test_a_break_comes_before_twenty_minutes_are_over():
         assert day.minutes == 35  # breaks are no practice
 
 
+@pytest.mark.parametrize(("minutes", "parts"), [(20, [20]), (21, [10.5, 10.5]), (45, [15, 15, 15]), (60, [20, 20, 20])])
+def test_a_long_dose_is_broken_as_well(minutes, parts):
+    day = week([Wanted(1, minutes, 1), Wanted(2, 5, 7)], monday=MONDAY, minutes=[80] * 7)
+    own = next(d for d in day if any(b.id == 1 for b in d.blocks))
+    assert [b.minutes for b in own.blocks if b.id == 1] == parts
+    run = 0.0
+    for block in own.blocks:
+        run = 0.0 if block.id is None else run + block.minutes
+        assert run <= BREAK_AFTER_MINUTES
+    assert own.minutes == minutes + 5
+
+
 def test_a_drill_has_its_time():
     wanted = [Wanted(1, 3, 7, begins=MONDAY + timedelta(days=2), ends=MONDAY + timedelta(days=4))]
     assert days_of(week(wanted, monday=MONDAY, minutes=EVERY_DAY), 1) == [2, 3, 4]

@@ -237,6 +237,29 @@ def test_the_week_holds_no_more_than_the_students_minutes(client, own, assign, s
     assert [len(d["left_out"]) for d in days] == [1, 1, 0, 2, 1, 1, 0]
 
 
+def test_a_long_dose_stands_in_parts_and_what_was_done_fills_them(client, own, assign, student):
+    found = assign(minutes=45, days=7)
+    send(own, "put", f"/practice/{student.pk}", {"minutes": [60] * 7, "at": "20:15"})
+    for minutes, done in ((20, [15, 5, 0]), (40, [15, 15, 30])):
+        body = {"student_id": student.pk, "kind": "practice", "minutes": minutes, "assignment_id": found.pk}
+        send(own, "post", "/log", body)
+        week = own.get(f"/api/v1/plans/week?student_id={student.pk}").json()
+        day = next(d for d in week["days"] if d["day"] == week["today"])
+        assert [(b["assignment_id"], b["minutes"]) for b in day["blocks"]] == [
+            (found.pk, 15), (None, 5), (found.pk, 15), (None, 5), (found.pk, 15),
+        ]  # fmt: skip
+        assert [b["done"] for b in day["blocks"] if b["assignment_id"]] == done
+    made_sheet = client.post(
+        "/api/v1/reports/sheets", json.dumps({"student_id": student.pk}), content_type="application/json"
+    ).json()
+    page = client.get(f"/api/v1/reports/sheets/{made_sheet['id']}/page").content.decode()
+    assert "45 min" in page
+    calendar = client.get(f"/api/v1/plans/calendar/{student.pk}").content.decode()
+    uids = [line for line in calendar.splitlines() if line.startswith("UID")]
+    assert len(uids) == len(set(uids))
+    assert len(uids) % 3 == 0 < len(uids)
+
+
 def next_monday():
     today = timezone.localdate()
     return (today + dt.timedelta(days=7 - today.weekday())).isoformat()

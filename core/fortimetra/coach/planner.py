@@ -5,6 +5,7 @@ What was missed is not made up for: the days that are left stay as they were.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
@@ -45,7 +46,7 @@ class Wanted:
 
 @dataclass(frozen=True)
 class Block:
-    """Minutes of one drill; id None: a break."""
+    """Minutes of one drill; id None: a break. A long dose stands in parts, with breaks between them."""
 
     id: int | None
     minutes: float
@@ -193,9 +194,12 @@ def _with_breaks(blocks: Sequence[Block]) -> tuple[Block, ...]:
     for block in blocks:
         if block.minutes < LEAST_MINUTES / 2:
             continue
-        if unbroken > 0 and unbroken + block.minutes > BREAK_AFTER_MINUTES:
-            out.append(Block(None, BREAK_MINUTES))
-            unbroken = 0.0
-        out.append(Block(block.id, round(block.minutes * 2) / 2))
-        unbroken += block.minutes
+        parts = math.ceil(block.minutes / BREAK_AFTER_MINUTES - 1e-9)
+        minutes = block.minutes / parts
+        for _ in range(parts):
+            if unbroken > 0 and unbroken + minutes > BREAK_AFTER_MINUTES + 1e-9:
+                out.append(Block(None, BREAK_MINUTES))
+                unbroken = 0.0
+            out.append(Block(block.id, round(minutes * 2) / 2))
+            unbroken += minutes
     return tuple(out)

@@ -76,19 +76,22 @@ def read_week(request: HttpRequest, student_id: int, day: dt.date | None = None)
 
 def _day(found: planning.Plan, number: int) -> DayRead:
     day = found.days[number]
+    done = {b.id: found.done.get((day.day, b.id), 0.0) for b in day.blocks if b.id is not None}
+    recorded = {i: found.recorded.get((day.day, found.by_id[i].drill_id), 0) for i in done}
+    last = {b.id: n for n, b in enumerate(day.blocks)}
+    blocks = []
+    for n, b in enumerate(day.blocks):
+        # What was done fills the parts of a dose one after the other; what is over belongs to the last.
+        part = 0.0 if b.id is None else done[b.id] if last[b.id] == n else min(done[b.id], b.minutes)
+        if b.id is not None:
+            done[b.id] -= part
+        takes = 0 if b.id is None else recorded.pop(b.id, 0)
+        blocks.append(BlockRead(assignment_id=b.id, minutes=b.minutes, done=part, recorded=takes))
     return DayRead(
         day=day.day,
         minutes=day.minutes,
         available=found.practice.minutes[day.day.weekday()],
-        blocks=[
-            BlockRead(
-                assignment_id=b.id,
-                minutes=b.minutes,
-                done=0.0 if b.id is None else found.done.get((day.day, b.id), 0.0),
-                recorded=0 if b.id is None else found.recorded.get((day.day, found.by_id[b.id].drill_id), 0),
-            )
-            for b in day.blocks
-        ],
+        blocks=blocks,
         left_out=[found.by_id[i].drill.title for i in day.left_out],
         cautions=[CautionRead(code=c.code, text=c.text) for c in planning.cautions(found, day)],
     )

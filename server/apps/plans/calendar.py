@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections import Counter
 
 from django.utils import timezone
 from fortimetra.coach.ladder import step_words
@@ -29,6 +30,7 @@ def calendar_file(student: Student) -> bytes:
     stamp = timezone.now()
     for day in found.days:
         at = dt.datetime.combine(day.day, found.practice.at, here)
+        parts = Counter[int]()
         for block in day.blocks:
             length = dt.timedelta(minutes=block.minutes)
             # Wall-clock sums: the evening of a change of the clocks has its hours like any other.
@@ -37,7 +39,9 @@ def calendar_file(student: Student) -> bytes:
                 continue
             assignment = found.by_id[block.id]
             event = Event()
-            event.add("uid", f"assignment-{block.id}-{day.day:%Y%m%d}@fortimetra")
+            part = f"-{parts[block.id]}" if parts[block.id] else ""
+            parts[block.id] += 1
+            event.add("uid", f"assignment-{block.id}-{day.day:%Y%m%d}{part}@fortimetra")
             event.add("dtstamp", stamp)
             event.add("dtstart", begins)
             event.add("dtend", at)

@@ -138,7 +138,7 @@ class LadderRead(Schema):
 
 
 class BlockRead(Schema):
-    """Minutes of one assignment, or a break (null). done: minutes logged; recorded: takes of the day."""
+    """Minutes of one assignment, or a break (null); a long dose stands in parts. done: minutes logged; recorded: takes."""
 
     assignment_id: int | None
     minutes: float

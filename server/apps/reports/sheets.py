@@ -196,14 +196,16 @@ def _week(student: Student, today: dt.date) -> tuple[list[dict[str, Any]], list[
     minutes: dict[int, float] = {}
     days = []
     for day in coming:
-        blocks = []
+        of_day: dict[int, float] = {}
         for block in day.blocks:
-            if block.id is None:
-                continue
-            assignment = found.by_id[block.id]
-            minutes[block.id] = minutes.get(block.id, 0.0) + block.minutes
+            if block.id is not None:
+                of_day[block.id] = of_day.get(block.id, 0.0) + block.minutes
+        blocks = []
+        for pk, length in of_day.items():
+            assignment = found.by_id[pk]
+            minutes[pk] = minutes.get(pk, 0.0) + length
             words = step_words(Step.model_validate(assignment.step))
-            blocks.append({"drill": assignment.drill.title, "minutes": block.minutes, "step": words})
+            blocks.append({"drill": assignment.drill.title, "minutes": length, "step": words})
         days.append({"day": day.day.isoformat(), "blocks": blocks})
     tabs = []
     for pk in sorted(minutes, key=lambda i: -minutes[i])[:MOST_TABS]:

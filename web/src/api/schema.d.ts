@@ -2519,7 +2519,7 @@ export interface components {
         };
         /**
          * BlockRead
-         * @description Minutes of one assignment, or a break (null). done: minutes logged; recorded: takes of the day.
+         * @description Minutes of one assignment, or a break (null); a long dose stands in parts. done: minutes logged; recorded: takes.
          */
         BlockRead: {
             /** Assignment Id */

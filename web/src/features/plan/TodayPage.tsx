@@ -42,7 +42,8 @@ export function TodayPage({ me }: { me: Me }) {
             );
           return (
             <TodayBlock
-              key={assignment.id}
+              // biome-ignore lint/suspicious/noArrayIndexKey: a long dose stands in parts
+              key={`${assignment.id} ${i}`}
               assignment={assignment}
               block={block}
               onDone={() => setLogging({ kind: "practice", assignment, minutes: block.minutes })}

@@ -59,12 +59,13 @@ function DayCell({
           if (!assignment)
             return (
               // biome-ignore lint/suspicious/noArrayIndexKey: breaks have nothing else to be told by
-              <li key={i} className="py-1 text-xs text-ink-soft">
+              <li key={`break ${i}`} className="py-1 text-xs text-ink-soft">
                 break, {minutesWords(block.minutes)}
               </li>
             );
           return (
-            <li key={block.assignment_id} className="border-t border-rule py-1 text-sm leading-5">
+            // biome-ignore lint/suspicious/noArrayIndexKey: a long dose stands in parts
+            <li key={`${block.assignment_id} ${i}`} className="border-t border-rule py-1 text-sm leading-5">
               <button
                 type="button"
                 className="w-full text-left hover:underline"

@@ -36,7 +36,7 @@ describe("today", () => {
     answers({
       "GET /api/v1/plans/week": today({
         minutes: 24,
-        blocks: [block(1, 12, 4, 2), block(null, 5), block(2, 12, 12)],
+        blocks: [block(1, 12, 4, 2), block(null, 5), block(2, 12, 12), block(null, 5), block(1, 12)],
         cautions: [{ code: "strain", text: "Warm up." }],
       }),
     });
