@@ -8,8 +8,8 @@ from __future__ import annotations
 
 import logging
 from dataclasses import dataclass
-from datetime import datetime, timedelta
-from typing import Any, Protocol
+from datetime import timedelta
+from typing import Any
 
 from django.db.models import F, QuerySet
 from django.utils import timezone
@@ -17,15 +17,6 @@ from django.utils import timezone
 from config.celery import app as celery_app
 
 log = logging.getLogger(__name__)
-
-
-class Waits(Protocol):
-    """A row that waits for a worker."""
-
-    asked_at: datetime
-    attempts: int
-
-    def save(self, *, update_fields: Any) -> None: ...
 
 
 def send(task: str, key: str) -> None:
@@ -52,13 +43,16 @@ class Errand:
         """Count an attempt on a row that still waits; whether there is anything to be done."""
         return bool(waiting.filter(attempts__lt=self.most_attempts).update(attempts=F("attempts") + 1))
 
-    def given_up(self, row: Waits, key: object) -> bool:
-        """Whether a row that waits has been tried often enough; one that has waited long is sent once more."""
-        if timezone.now() - row.asked_at <= self.patience:
+    def given_up(self, row: Any) -> bool:
+        """Whether a row that waits has been tried often enough; one that has waited long is sent once more.
+
+        row: of a model with asked_at and attempts.
+        """
+        if row.asked_at is not None and timezone.now() - row.asked_at <= self.patience:
             return False
         if row.attempts >= self.most_attempts:
             return True
         row.asked_at = timezone.now()
         row.save(update_fields=["asked_at"])
-        self.wake(key)
+        self.wake(row.pk)
         return False

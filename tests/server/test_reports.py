@@ -17,6 +17,7 @@ from apps.reports import sheets
 from apps.reports.models import LessonSheet
 from apps.reports.tasks import set_sheet
 from apps.takes.models import DrillGuess, Take
+from config import errands
 from django.conf import settings as django_settings
 from django.core.files.base import ContentFile
 from django.test import Client
@@ -112,6 +113,28 @@ def test_the_day_of_a_clean_tempo_is_the_studios(client, student, drill):
     Take.objects.filter(pk=take.pk).update(played_at=late)
     body = client.get(f"/api/v1/reports/progress?student_id={student.pk}&drill_id={drill.pk}").json()
     assert [c["day"] for c in body["clean_tempo"]] == [(late.date() + dt.timedelta(days=1)).isoformat()]
+
+
+def test_a_pdf_whose_message_was_lost_is_asked_for_again_and_given_up_after_three(client, student, monkeypatch):
+    sent = []
+    monkeypatch.setattr(errands, "send", lambda task, key: sent.append((task, key)))
+    sheet = send(client, "post", "/sheets", {"student_id": student.pk}).json()
+    address = f"/sheets/{sheet['id']}/pdf"
+
+    def asked():
+        return send(client, "post", address).json()["pdf"]
+
+    assert [asked(), asked()] == ["waiting", "waiting"]
+    late = timezone.now() - sheets.SETTING.patience - dt.timedelta(seconds=1)
+    LessonSheet.objects.update(asked_at=late)
+    assert asked() == "waiting"
+    resent = [("reports.set_sheet", sheet["id"])]
+    assert sent[-1:] == resent
+    LessonSheet.objects.update(asked_at=late, attempts=3)
+    assert [asked(), asked()] == ["failed", "failed"]
+    # Once it is changed it is another page, and may be tried anew.
+    send(client, "put", f"/sheets/{sheet['id']}", {"note": "x", "findings": [], "paper": "A4"})
+    assert asked() == "waiting"
 
 
 def test_a_sentence_within_another_keeps_its_units():

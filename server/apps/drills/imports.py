@@ -49,7 +49,7 @@ def bring(actor: User, upload: UploadedFile) -> ScoreImport:
 
 def looked_at(brought: ScoreImport) -> ScoreImport:
     """The row as it stands; a message that was lost is sent again, and one that broke its workers is given up."""
-    if brought.state == ScoreImport.State.WAITING and READING.given_up(brought, brought.pk):
+    if brought.state == ScoreImport.State.WAITING and READING.given_up(brought):
         refuse(brought.pk, "score_unreadable", "Reading this score broke off; export it again, or a part of it.")
         brought.refresh_from_db()
     return brought

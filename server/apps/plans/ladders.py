@@ -67,6 +67,12 @@ def locked(assignment_id: int) -> Assignment | None:
     return Assignment.objects.select_related("student__studio", "drill__current", "pair__drill").get(pk=assignment_id)
 
 
+def _lock_with_pair(assignment: Assignment) -> None:
+    """Both of a pair, always in one order: whoever steps the other drill in this moment waits, instead of each for the other."""
+    keys = [pk for pk in (assignment.pk, assignment.pair_id) if pk is not None]
+    list(Assignment.objects.select_for_update().filter(pk__in=keys).order_by("pk").values_list("pk", flat=True))
+
+
 def locked_or_404(assignment: Assignment) -> Assignment:
     """The same, of one that was there a moment ago."""
     found = locked(assignment.pk)
@@ -157,6 +163,7 @@ def fastest_nps(student: Student) -> float | None:
 def confirm(actor: User, assignment: Assignment, *, says: str) -> Assignment:
     """Take the step that is proposed; says: the sentence that was read, so that nobody confirms another one unseen."""
     require_teacher(actor)
+    _lock_with_pair(assignment)
     found = look(assignment.pk)
     if found is None or found.ended_at is not None or found.standing["move"] not in ("up", "down"):
         raise ServiceError(409, "nothing_proposed", "There is no step to confirm any more; look at the plan again.")
@@ -175,6 +182,7 @@ def confirm(actor: User, assignment: Assignment, *, says: str) -> Assignment:
 def set_step(actor: User, assignment: Assignment, step: Step, *, why: str) -> Assignment:
     """The teacher's own step, whatever the rule says."""
     require_teacher(actor)
+    _lock_with_pair(assignment)
     found = locked_or_404(assignment)
     if found.ended_at is not None:
         raise ServiceError(409, "ended", "This assignment has ended; assign the drill anew.")

@@ -8,7 +8,7 @@ import secrets
 from typing import Any
 from uuid import UUID
 
-from config import errands
+from config.errands import Errand
 from config.problems import ServiceError, not_found
 from django.db import transaction
 from django.db.models import QuerySet
@@ -39,8 +39,7 @@ SINCE_DAYS = 7
 # Takes that are read for findings, findings to choose from, findings shown.
 MOST_READ, MOST_CANDIDATES, SHOWN = 16, 8, 3
 MOST_WORKED_ON, MOST_TABS, MOST_BETTER = 6, 3, 2
-PATIENCE = dt.timedelta(seconds=90)
-MOST_ATTEMPTS = 3
+SETTING = Errand("reports.set_sheet", patience=dt.timedelta(seconds=90), most_attempts=3)
 
 
 def sheets(actor: User) -> QuerySet[LessonSheet]:
@@ -271,16 +270,12 @@ def delete(actor: User, found: LessonSheet) -> None:
 
 
 def want_pdf(found: LessonSheet) -> LessonSheet:
-    """Have the PDF set by a worker; asked again later, it is there. A message that was lost is sent again."""
-    now = timezone.now()
-    lost = found.pdf_state == LessonSheet.Pdf.WAITING and found.pdf_asked_at and now - found.pdf_asked_at > PATIENCE
-    if found.pdf_state == LessonSheet.Pdf.READY or (found.pdf_state == LessonSheet.Pdf.WAITING and not lost):
-        return found
-    if found.attempts >= MOST_ATTEMPTS:
+    """Have the PDF set by a worker; asked again later, it is there, or it has been given up."""
+    if found.pdf_state == LessonSheet.Pdf.NONE:
+        found.pdf_state, found.asked_at = LessonSheet.Pdf.WAITING, timezone.now()
+        found.save(update_fields=["pdf_state", "asked_at"])
+        transaction.on_commit(lambda: SETTING.wake(found.pk))
+    elif found.pdf_state == LessonSheet.Pdf.WAITING and SETTING.given_up(found):
         found.pdf_state = LessonSheet.Pdf.FAILED
         found.save(update_fields=["pdf_state"])
-        return found
-    found.pdf_state, found.pdf_asked_at = LessonSheet.Pdf.WAITING, now
-    found.save(update_fields=["pdf_state", "pdf_asked_at"])
-    transaction.on_commit(lambda: errands.send("reports.set_sheet", str(found.pk)))
     return found

@@ -10,10 +10,9 @@ from uuid import UUID
 import weasyprint
 from celery import shared_task
 from django.core.files.base import ContentFile
-from django.db.models import F
 from weasyprint.urls import URLFetcher
 
-from apps.reports import page
+from apps.reports import page, sheets
 from apps.reports.models import LessonSheet
 
 log = logging.getLogger(__name__)
@@ -31,8 +30,7 @@ class _OwnFontsOnly(URLFetcher):  # type: ignore[misc]
 @shared_task(name="reports.set_sheet")
 def set_sheet(sheet_id: str) -> None:
     """Set a lesson sheet as a PDF of one page."""
-    mine = LessonSheet.objects.filter(pk=UUID(sheet_id), pdf_state=LessonSheet.Pdf.WAITING)
-    if not mine.update(attempts=F("attempts") + 1):
+    if not sheets.SETTING.begin(LessonSheet.objects.filter(pk=UUID(sheet_id), pdf_state=LessonSheet.Pdf.WAITING)):
         return
     sheet = LessonSheet.objects.get(pk=sheet_id)
     content = one_page(sheet)

@@ -48,7 +48,7 @@ def looked_at(actor: User, guess_id: UUID) -> DrillGuess:
     guess = DrillGuess.objects.filter(pk=guess_id, created_by=actor).first()
     if guess is None:
         raise not_found()
-    if guess.state == DrillGuess.State.WAITING and HEARING.given_up(guess, guess.pk):
+    if guess.state == DrillGuess.State.WAITING and HEARING.given_up(guess):
         settle(guess, problem="Hearing this recording broke off; choose its drill by hand.")
         guess.refresh_from_db()
     return guess

@@ -86,7 +86,7 @@ def looked_at(actor: User, take: Take, trial_id: UUID) -> Trial:
     )
     if found is None:
         raise not_found()
-    if found.state == Trial.State.WAITING and TRYING.given_up(found, found.pk):
+    if found.state == Trial.State.WAITING and TRYING.given_up(found):
         settle(found, problem="Measuring broke off. What was there is untouched; try again.")
     return found
 

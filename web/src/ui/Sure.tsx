@@ -23,7 +23,14 @@ export function Sure({
   const [asking, setAsking] = useState(false);
   return (
     <>
-      <Button kind="quiet" className="min-h-9" onClick={() => setAsking(true)}>
+      <Button
+        kind="quiet"
+        className="min-h-9"
+        onClick={() => {
+          act.reset(); // what went wrong the last time is over
+          setAsking(true);
+        }}
+      >
         {label}
       </Button>
       <Dialog open={asking} onOpenChange={setAsking} title={title} description={says}>

@@ -2,38 +2,15 @@ import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { DeskRow } from "~/api/client";
-import { STUDENT, student, TEACHER } from "~/testing/made";
+import { STUDENT, student, TEACHER, take } from "~/testing/made";
 import { shown } from "~/testing/shown";
 import { answers, asked, refused, sent } from "~/testing/wire";
 
+/** Three of four notes clean; a longer name was played later. */
 function row(id: string, part: Partial<DeskRow> = {}): DeskRow {
-  return {
-    id,
-    student_id: 3,
-    student: "Oda",
-    drill_id: 7,
-    drill: "String 3: full bend at fret 7",
-    family: "fretted_then_bend",
-    state: "measured",
-    stage: "",
-    fraction: 1,
-    asked: 4,
-    clean: 3,
-    not_clean: 1,
-    excluded: 0,
-    extra: 0,
-    missed: 0,
-    unclear: 0,
-    headline: "Bends stop short",
-    invented: true,
-    judged_at: null,
-    judged_by: null,
-    played_at: `2026-11-26T1${id.length}:00:00Z`,
-    problem: null,
-    ticks: null,
-    word_version: 0,
-    ...part,
-  } as DeskRow;
+  const counts = { asked: 4, clean: 3, not_clean: 1, excluded: 0, extra: 0, missed: 0, unclear: 0 };
+  const at = `2026-11-26T1${id.length}:00:00Z`;
+  return { ...take({ id, played_at: at }), ...counts, headline: "Bends stop short", ...part };
 }
 
 const CLEAN = { clean: 4, not_clean: 0, headline: null };
