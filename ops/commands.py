@@ -6,18 +6,16 @@ import argparse
 import os
 import shutil
 import subprocess
-import tempfile
 from collections.abc import Sequence
 from pathlib import Path
 from typing import NoReturn
 
 from ops import say as saying
 from ops import setup
+from ops.licences import licences
 from ops.say import StartError, report, say, step
 from ops.services import LOOPBACK, SERVER, Stack, interrupt_on_term
-
-MOST_TEST_PROCESSES = 4
-TEST_PARTS = ("core", "server", "reference", "browser", "checks", "web")
+from ops.testing import test
 
 
 def main(arguments: Sequence[str], *, usage: str) -> int:
@@ -36,6 +34,7 @@ def main(arguments: Sequence[str], *, usage: str) -> int:
         "manage": manage,
         "schema": schema,
         "lock": lock,
+        "licences": licences,
     }
     if name not in commands:
         print(usage.strip())
@@ -112,60 +111,6 @@ def _sign_in_hint(data: Path, *, empty: bool) -> str:
     if empty:
         return "No account yet? In another terminal: ./run manage create_teacher"
     return ""
-
-
-def test(arguments: Sequence[str]) -> int:
-    """Everything, or the named parts; other arguments go to pytest, which then runs all in one process."""
-    parts = [a for a in arguments if a in TEST_PARTS]
-    passed_on = [a for a in arguments if a not in TEST_PARTS]
-    chosen = parts or list(TEST_PARTS)
-    needs_data = not parts or {"server", "browser"} & set(parts)
-    setup.debian(setup.SERVER_PACKAGES | setup.TEST_PACKAGES)
-    setup.python(tests=True)
-    if not parts or {"browser", "checks", "web"} & set(parts):
-        setup.front_end(build="browser" in chosen)
-    # "web" is the front end's own unit tests; they run as one of the checks.
-    paths = sorted({f"tests/{'checks/test_web.py' if p == 'web' else p}" for p in chosen})
-    if "tests/checks" in paths and "tests/checks/test_web.py" in paths:
-        paths.remove("tests/checks/test_web.py")
-    runs = [[*paths, *passed_on]] if passed_on else _shared_out(paths)
-    env = os.environ | {
-        "NUMBA_CACHE_DIR": str(setup.VAR / "numba"),
-        "OMP_NUM_THREADS": "1",
-        "OPENBLAS_NUM_THREADS": "1",
-    }
-    if not needs_data:
-        return _pytest(runs, env)
-    with tempfile.TemporaryDirectory(prefix="fortimetra-test-", dir=_memory_folder()) as folder:
-        stack = Stack(Path(folder), throwaway=True)
-        try:
-            stack.start_database()
-            stack.start_broker()
-            env = stack.environment() | {"FORTIMETRA_TEST_LOGS": str(setup.VAR / "test-log")}
-            return _pytest(runs, env)
-        finally:
-            stack.stop()
-
-
-def _shared_out(paths: Sequence[str]) -> list[list[str]]:
-    """What computes goes to as many processes as there are cores; the browser, which records in step with a click, runs alone."""
-    browser = [p for p in paths if p == "tests/browser"]
-    rest = [p for p in paths if p not in browser]
-    processes = min(os.cpu_count() or 1, MOST_TEST_PROCESSES)
-    shared = [[*rest, "-n", str(processes), "--dist", "loadgroup"]] if rest else []
-    return [*shared, *([browser] if browser else [])]
-
-
-def _pytest(runs: Sequence[Sequence[str]], env: dict[str, str]) -> int:
-    """Every run, also after one that failed."""
-    return max(
-        [subprocess.run([setup.PYTHON, "-m", "pytest", *run], cwd=setup.ROOT, env=env).returncode for run in runs]
-    )
-
-
-def _memory_folder() -> str | None:
-    memory = Path("/dev/shm")  # noqa: S108 - a private folder is made in it
-    return str(memory) if memory.is_dir() and shutil.disk_usage(memory).free > 2_000_000_000 else None
 
 
 def bench(arguments: Sequence[str]) -> int:

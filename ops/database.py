@@ -10,6 +10,7 @@ import socket
 import subprocess
 import tempfile
 import time
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -20,11 +21,22 @@ USER = "fortimetra"
 DATABASE = "fortimetra"
 
 
+# Below the ports the system gives to outgoing connections, so that none of those takes it before it is listened on.
+PORTS = range(15_000, 32_000)
+PORTS_TRIED = 3
+
+
 def free_port() -> int:
-    """A loopback port nobody listens on now."""
-    with socket.socket() as s:
-        s.bind(("127.0.0.1", 0))
-        return int(s.getsockname()[1])
+    """A loopback port nobody listens on now. Another program may still take it: whoever listens looks whether it got it."""
+    while True:
+        port = secrets.choice(PORTS)
+        with socket.socket() as s:
+            s.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                s.bind(("127.0.0.1", port))
+            except OSError:
+                continue
+            return port
 
 
 @dataclass
@@ -87,6 +99,21 @@ class Database:
             fresh = True
         fast = ["--innodb-flush-log-at-trx-commit=0", "--innodb-flush-method=nosync", "--skip-innodb-doublewrite",
                 "--innodb-log-file-size=64M"] if self.throwaway else []  # fmt: skip
+        for _ in range(PORTS_TRIED):
+            self._run(user, fast)
+            if self._answers() or not self._port_was_taken():
+                break
+            self.port = free_port()
+        if not self._answers():
+            raise StartError(
+                f"The database server did not come up:\n    {self._tail()}",
+                f"if it says that another process holds the data directory, end that process; whole log: {self.log}",
+            )
+        if fresh:
+            self._first_set_up()
+            ready.touch()
+
+    def _run(self, user: str, fast: Sequence[str]) -> None:
         self.process = spawn(
             [
                 "/usr/sbin/mariadbd",
@@ -108,29 +135,26 @@ class Database:
             log=self.log,
             pid_file=self.pid_file,
         )
-        self._wait()
-        if fresh:
-            self._first_set_up()
-            ready.touch()
 
-    def _wait(self) -> None:
+    def _answers(self) -> bool:
+        """Wait until the server answers, or has ended."""
         deadline = time.monotonic() + 60
         assert self.process is not None
-        while time.monotonic() < deadline:
+        while time.monotonic() < deadline and self.process.poll() is None:
             ping = subprocess.run(
                 ["mariadb-admin", "--no-defaults", f"--socket={self.socket}", "-unobody", "ping"], capture_output=True
             )
             # "Access denied" is an answer too: the server is up and wants the password.
             if ping.returncode == 0 or b"Access denied" in ping.stderr:
-                return
-            if self.process.poll() is not None:
-                break
+                return True
             time.sleep(0.1)
-        tail = "\n    ".join(self.log.read_text(errors="replace").splitlines()[-6:])
-        raise StartError(
-            f"The database server did not come up:\n    {tail}",
-            f"if it says that another process holds the data directory, end that process; whole log: {self.log}",
-        )
+        return False
+
+    def _tail(self) -> str:
+        return "\n    ".join(self.log.read_text(errors="replace").splitlines()[-6:])
+
+    def _port_was_taken(self) -> bool:
+        return "Address already in use" in self._tail()
 
     def _first_set_up(self) -> None:
         password, root = secrets.token_urlsafe(24), secrets.token_urlsafe(24)

@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 _PR_SET_PDEATHSIG = 1
+PATIENCE_S = 30.0
 _libc = ctypes.CDLL(None, use_errno=True)
 
 
@@ -60,7 +61,7 @@ def stop_left_over(pid_file: Path, *, marker: str) -> None:
 
 
 def _end(pid: int) -> None:
-    for sig, patience_s in ((signal.SIGTERM, 30.0), (signal.SIGKILL, 5.0)):
+    for sig, patience_s in ((signal.SIGTERM, PATIENCE_S), (signal.SIGKILL, 5.0)):
         with contextlib.suppress(ProcessLookupError):
             os.kill(pid, sig)
         deadline = time.monotonic() + patience_s

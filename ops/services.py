@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import fcntl
 import http.client
 import os
@@ -16,7 +17,7 @@ from pathlib import Path
 from types import FrameType
 from typing import IO
 
-from ops.database import Database, free_port
+from ops.database import PORTS_TRIED, Database, free_port
 from ops.processes import spawn, stop_left_over
 from ops.say import StartError, call, say, step
 from ops.setup import PYTHON, ROOT, VENV
@@ -50,7 +51,13 @@ class Stack:
 
     def claim(self) -> None:
         """Hold the data directory for this run, or say who has it."""
-        lock = (self.run / "lock").open("a+")
+        try:
+            lock = (self.run / "lock").open("a+")
+        except OSError as error:
+            raise StartError(
+                f"Cannot use the data folder {self.data}: {self.run / 'lock'}: {error.strerror}.",
+                "it may belong to another account; name another folder with --data",
+            ) from error
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:
@@ -119,25 +126,40 @@ class Stack:
         self.database.start()
         assert self.database.process is not None
         self.processes["database"] = self.database.process
+
+    def _write_environment(self) -> None:
+        """For ./run manage, once all ports are known."""
         kept = {k: v for k, v in self.environment().items() if k.startswith("FORTIMETRA_")}
         with os.fdopen(os.open(self.environment_file, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
             file.writelines(f"{k}={v}\n" for k, v in kept.items())
 
     def start_broker(self) -> None:
         """Redis: wakes workers; holds nothing that would be missed."""
-        self._spawn(
-            "redis",
-            ["redis-server", "--bind", "127.0.0.1", "--port", str(self.redis_port), "--save", "", "--appendonly", "no",
-             "--dir", self.run],
-            marker="redis-server",
-        )  # fmt: skip
-        deadline = time.monotonic() + 10
-        while time.monotonic() < deadline:
-            with socket.socket() as s:
-                if s.connect_ex(("127.0.0.1", self.redis_port)) == 0:
-                    return
-            time.sleep(0.05)
+        for _ in range(PORTS_TRIED):
+            self._spawn(
+                "redis",
+                ["redis-server", "--bind", "127.0.0.1", "--port", str(self.redis_port), "--save", "",
+                 "--appendonly", "no", "--dir", self.run],
+                marker="redis-server",
+            )  # fmt: skip
+            if self._broker_answers():
+                self._write_environment()
+                return
+            self.processes["redis"].kill()
+            self.processes["redis"].wait()
+            self.redis_port = free_port()
         raise StartError("The message broker (redis-server) did not come up.", f"see {self.logs / 'redis.log'}")
+
+    def _broker_answers(self) -> bool:
+        """Wait until what listens on the port is this run's own broker; False where it is somebody else's, or ended."""
+        process = self.processes["redis"]
+        deadline = time.monotonic() + 10
+        while time.monotonic() < deadline and process.poll() is None:
+            with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", self.redis_port), 1.0) as s:
+                s.sendall(b"INFO server\r\n")
+                return f"process_id:{process.pid}\r\n".encode() in s.recv(8192)
+            time.sleep(0.05)
+        return False
 
     def start_worker(self) -> None:
         """Celery: one process that measures per core; their parent queues again what was lost."""

@@ -44,6 +44,7 @@ TEST_PACKAGES = {
     "fluidsynth": "/usr/bin/fluidsynth",
     "timgm6mb-soundfont": "/usr/share/sounds/sf2/TimGM6mb.sf2",
 }
+POLICY = Path("/usr/sbin/policy-rc.d")
 NO_NETWORK = "check that this machine reaches its package registries (apt, PyPI, npm), then start again"
 
 
@@ -87,18 +88,18 @@ def debian(packages: dict[str, str]) -> None:
 @contextmanager
 def no_system_services(sudo: Sequence[str]) -> Iterator[None]:
     """Packages installed here must not start a database or a broker of their own."""
-    policy = Path("/usr/sbin/policy-rc.d")
-    if policy.exists():
+    if POLICY.exists():
         yield
         return
-    subprocess.run([*sudo, "sh", "-c", f"printf '#!/bin/sh\\nexit 101\\n' > {policy}; chmod +x {policy}"], check=True)
+    subprocess.run([*sudo, "sh", "-c", f"printf '#!/bin/sh\\nexit 101\\n' > {POLICY}; chmod +x {POLICY}"], check=True)
     try:
         yield
     finally:
-        subprocess.run([*sudo, "rm", "-f", str(policy)], check=False)
+        subprocess.run([*sudo, "rm", "-f", str(POLICY)], check=False)
 
 
-def _digest(files: Sequence[Path]) -> str:
+def digest(files: Sequence[Path]) -> str:
+    """Of the names and contents of files of the checkout."""
     total = hashlib.sha256()
     for file in sorted(files):
         total.update(file.relative_to(ROOT).as_posix().encode() + b"\0" + file.read_bytes())
@@ -108,17 +109,15 @@ def _digest(files: Sequence[Path]) -> str:
 def python(*, tests: bool = False) -> None:
     """Make or refresh the virtual environment from the hashed requirements."""
     wanted = "test" if tests else "app"
-    digest = {
+    digests = {
         kind: f"{kind} {sys.version_info[:2]} "
-        + _digest(
-            [ROOT / "requirements" / f"{n}.txt" for n in ("bootstrap", "build", kind)] + [ROOT / "pyproject.toml"]
-        )
+        + digest([ROOT / "requirements" / f"{n}.txt" for n in ("bootstrap", "build", kind)] + [ROOT / "pyproject.toml"])
         for kind in ("app", "test")
     }
     with one_at_a_time("python"):
         stamp = VENV / "fortimetra.stamp"
         have = stamp.read_text() if stamp.exists() else ""
-        if PYTHON.exists() and (have == digest["test"] or (not tests and have == digest["app"])):
+        if PYTHON.exists() and (have == digests["test"] or (not tests and have == digests["app"])):
             return
         debian(PYTHON_PACKAGES)
         with step("Python packages"):
@@ -167,7 +166,7 @@ def python(*, tests: bool = False) -> None:
                 what="Could not install the measuring core",
                 do="read the lines above; a changed pyproject.toml is the usual reason",
             )
-            stamp.write_text(digest[wanted])
+            stamp.write_text(digests[wanted])
 
 
 def bench_python() -> None:
@@ -198,7 +197,7 @@ def front_end(*, build: bool = True) -> None:
         sources = [f for f in (WEB / "src").rglob("*") if f.is_file()] + [
             f for f in WEB.iterdir() if f.is_file() and f.suffix in {".json", ".ts", ".html"}
         ]
-        packages = _digest([WEB / "package.json", WEB / "package-lock.json"])
+        packages = digest([WEB / "package.json", WEB / "package-lock.json"])
         stamp = WEB / "node_modules" / ".fortimetra-stamp"
         log = LOGS / "web.log"
         if not stamp.exists() or stamp.read_text() != packages:
@@ -221,8 +220,8 @@ def front_end(*, build: bool = True) -> None:
                     )
                 stamp.write_text(packages)
         built = WEB / "dist" / ".fortimetra-stamp"
-        digest = _digest(sources)
-        if build and (not built.exists() or built.read_text() != digest):
+        now = digest(sources)
+        if build and (not built.exists() or built.read_text() != now):
             _node()
             with step("front end"):
                 call(
@@ -238,7 +237,7 @@ def front_end(*, build: bool = True) -> None:
                     what="Could not compress the front end's files",
                     do="look at the lines above",
                 )
-                built.write_text(digest)
+                built.write_text(now)
 
 
 def _node() -> None:

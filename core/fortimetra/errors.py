@@ -15,6 +15,10 @@ class FortimetraError(Exception):
         self.code = code
         self.detail = detail
 
+    def __reduce__(self) -> tuple[type[FortimetraError], tuple[str, str]]:
+        # Errors cross process boundaries; the default would leave the code behind.
+        return type(self), (self.code, self.detail)
+
 
 class TakeError(FortimetraError):
     """The recording cannot be used."""

@@ -10,11 +10,12 @@ import pytest
 import soundfile
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.player.faults import Faults, NoteFault
-from fortimetra.player.render import render
 
+from tests.browser import demo
 from tests.browser.chromium import chromium
 from tests.browser.pages import Pages
 from tests.browser.running import start
+from tests.kept import render
 
 DRILL = "String 3: full bend at fret 7"
 BEND_CENTS = (-31.0, -12.0, 21.0, 3.0)
@@ -22,7 +23,9 @@ BEND_CENTS = (-31.0, -12.0, 21.0, 3.0)
 
 @pytest.fixture(scope="session")
 def app(tmp_path_factory):
-    running = start(tmp_path_factory.mktemp("demo"))
+    data = tmp_path_factory.mktemp("demo") / "data"
+    demo.copy_to(data)
+    running = start(data)
     yield running
     assert running.stop() == 0
 

@@ -8,8 +8,9 @@ import soundfile
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.drills.set_up import set_up
 from fortimetra.player.faults import Faults, NoteFault
-from fortimetra.player.render import render
 from selenium.webdriver.common.keys import Keys
+
+from tests.kept import render
 
 DRILL = "String 3: full bend at fret 7"
 OFFSETS = (0.0, 0.0, 11.0, 0.0, -8.0, 0.0)

@@ -13,7 +13,6 @@ import pytest
 import soundfile
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.player.faults import Faults, NoteFault
-from fortimetra.player.render import render
 from pypdf import PdfReader
 from selenium.webdriver.common.keys import Keys
 
@@ -21,6 +20,7 @@ from tests.browser.chromium import chromium
 from tests.browser.pages import Pages
 from tests.browser.running import start
 from tests.browser.week import PASSWORD, add_teacher, field, narrow
+from tests.kept import render
 
 TITLE = "Two quick bends for the week"
 STUDENT, ADDRESS = "Wynn Arkell", "wynn@quayside.example"

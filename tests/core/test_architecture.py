@@ -78,6 +78,34 @@ def test_core_packages_import_downward(path):
             assert ORDER.index(parts[1]) <= rank, f"{package} imports {name}"
 
 
+# An app of the server may import those before it; what an earlier one has to tell a later one is a signal.
+APPS = ["people", "guitars", "drills", "bench", "takes", "plans", "reports"]
+
+
+def app_files():
+    return sorted(p for p in (SERVER / "apps").rglob("*.py") if "migrations" not in p.parts and p.name != "__init__.py")
+
+
+def test_every_app_has_its_place():
+    assert {p.parent.name for p in (SERVER / "apps").glob("*/apps.py")} == set(APPS)
+
+
+@pytest.mark.parametrize("path", app_files(), ids=lambda p: str(p.relative_to(SERVER / "apps")))
+def test_apps_import_downward(path):
+    app = path.relative_to(SERVER / "apps").parts[0]
+    for name in imports(path):
+        parts = name.split(".")
+        if parts[0] == "apps" and len(parts) > 1:
+            assert APPS.index(parts[1]) <= APPS.index(app), f"{app} imports {name}"
+
+
+def test_the_project_imports_no_app_but_for_its_addresses():
+    for path in sorted((SERVER / "config").rglob("*.py")):
+        if path.name in {"api.py", "urls.py"}:
+            continue
+        assert not [n for n in imports(path) if n.split(".")[0] == "apps"], path
+
+
 def test_only_the_takes_app_measures():
     for path in SERVER.rglob("*.py"):
         names = imports(path)

@@ -2,7 +2,6 @@
 
 import numpy as np
 import pytest
-from fortimetra import measure_take
 from fortimetra.drills.library import built_in_drills
 from fortimetra.hear.contour import track
 from fortimetra.hear.notes import HeardNote
@@ -11,10 +10,10 @@ from fortimetra.measure.release import measure_release
 from fortimetra.measure.unison import measure_unison
 from fortimetra.model.context import FrettedPitch, Setup
 from fortimetra.player.faults import Faults, NoteFault
-from fortimetra.player.render import render
 
 from tests.core.sounds import RATE_HZ, noise, times, tone
 from tests.core.sounds import take as take_of
+from tests.kept import measure_take, render
 
 CENTS = 1.5
 SECONDS = 2.0

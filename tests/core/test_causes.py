@@ -6,7 +6,7 @@ That the advice helps is common practice, no source.
 from functools import cache
 
 import pytest
-from fortimetra import Drill, Setup, analyse
+from fortimetra import Drill, Setup
 from fortimetra.coach.causes import MOST_CAUSES, likely_causes
 from fortimetra.coach.evidence import Shown, least_share, sure_slope
 from fortimetra.coach.patterns_quiet import side_of
@@ -14,10 +14,10 @@ from fortimetra.coach.rules import RULES
 from fortimetra.drills.library import library
 from fortimetra.model.drill import School
 from fortimetra.player.faults import Faults, NoteFault, Ring
-from fortimetra.player.render import render
 from scipy import stats
 
 from tests.core.sounds import take
+from tests.kept import analyse, render
 
 N = NoteFault
 STEADY = {"random_cents": 1.5, "random_ms": 4.0, "random_db": 0.5, "floor_dbfs": -70.0, "seed": 3}

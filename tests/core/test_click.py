@@ -2,7 +2,6 @@
 
 import numpy as np
 import pytest
-from fortimetra import analyse
 from fortimetra.align.click import audible_click, click_in_channel
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.drills.generator import generate
@@ -10,8 +9,9 @@ from fortimetra.drills.library import GENERATORS
 from fortimetra.hear.onsets import find_onsets
 from fortimetra.model.context import Click
 from fortimetra.player.faults import Faults
-from fortimetra.player.render import render
 from fortimetra.sound.decode import Take
+
+from tests.kept import analyse, render
 
 RATE = 48_000
 FIRST_S = 5.0

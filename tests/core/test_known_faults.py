@@ -2,14 +2,15 @@
 
 import numpy as np
 import pytest
-from fortimetra import Drill, Setup, TakeError, analyse, measure_take
+from fortimetra import Drill, Setup, TakeError, pipeline
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.hear.contour import track
+from fortimetra.player import render as player
 from fortimetra.player.faults import Faults, NoteFault
-from fortimetra.player.render import render
 from fortimetra.units import hz_to_cents
 
 from tests.core.sounds import take
+from tests.kept import analyse, render
 
 CENTS = 1.0
 N = NoteFault
@@ -165,17 +166,17 @@ def test_without_a_drill_notes_are_listed_and_nothing_is_judged():
 
 def test_the_same_take_gives_the_same_analysis():
     asked = drill(repeats=1)
-    sound, _ = render(asked, Faults(seed=3))
-    again, _ = render(asked, Faults(seed=3))
+    sound, _ = player.render(asked, Faults(seed=3))
+    again, _ = player.render(asked, Faults(seed=3))
     assert np.array_equal(sound, again)
-    assert analyse(take(sound), drill=asked) == analyse(take(sound), drill=asked)
+    assert pipeline.analyse(take(sound), drill=asked) == pipeline.analyse(take(sound), drill=asked)
 
 
 def test_another_drill_is_refused_and_progress_is_told_on_the_way():
     sound, _ = render(drill(string=1, fret=12), Faults())
     stages: list[tuple[str, float]] = []
     with pytest.raises(TakeError, match="does not look like"):
-        measure_take(take(sound), drill=drill(string=4, fret=3), progress=lambda s, f: stages.append((s, f)))
+        pipeline.measure_take(take(sound), drill=drill(string=4, fret=3), progress=lambda s, f: stages.append((s, f)))
     fractions = [f for _, f in stages]
     assert fractions == sorted(fractions)
     assert [s for s, _ in stages][:3] == ["decode", "levels", "onsets"]

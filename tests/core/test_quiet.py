@@ -2,16 +2,15 @@
 
 import numpy as np
 import pytest
-from fortimetra import analyse
 from fortimetra.drills.library import built_in_drills
 from fortimetra.hear.combs import MOST_STIFFNESS, RATE_HZ, Combs, covered, find, spectra, surroundings
 from fortimetra.measure.scrape import scrapes
 from fortimetra.model.drill import Drill
 from fortimetra.player.faults import Faults, NoteFault, Ring, Scrape
-from fortimetra.player.render import render
 
 from tests.core.sounds import take
 from tests.core.test_time_and_touch import built_in, told
+from tests.kept import analyse, render
 
 N = NoteFault
 STILL = {"random_ms": 3.0, "random_db": 0.5, "random_cents": 1.0}

@@ -3,16 +3,16 @@
 import numpy as np
 import pytest
 import soundfile
-from fortimetra import Drill, TakeError, analyse
+from fortimetra import Drill, TakeError
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.drills.set_up import set_up
 from fortimetra.judge.set_up import setup_of
 from fortimetra.measure.saddle import fretted_error_cents, saddle_shift_mm
 from fortimetra.model.guitar import preset
 from fortimetra.player.faults import Faults, NoteFault, Ring
-from fortimetra.player.render import render
 
 from tests.core.sounds import RATE_HZ, noise, take
+from tests.kept import analyse, render
 
 CENTS = 1.0
 N = NoteFault

@@ -12,9 +12,10 @@ from fortimetra.errors import DrillError
 from fortimetra.model.drill import DrillNote, Tempo, VibratoAsked
 from fortimetra.player.faults import Faults, NoteFault
 from fortimetra.player.preview import preview
-from fortimetra.player.render import render
 from fortimetra.player.shown import LEAD_IN_S, Shown, at_tempo, faults_of, times
 from fortimetra.player.vibrato import vibrato_of
+
+from tests.kept import render
 
 CLEAR = {"attack_sharp_cents": 0.0, "colour": "none", "sympathetic_db": -120.0, "floor_dbfs": -110.0, "stiffness": 0.0}
 

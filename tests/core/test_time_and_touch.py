@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from fortimetra import TakeError, analyse
+from fortimetra import TakeError
 from fortimetra.align.grid import due_times, find_grid
 from fortimetra.align.match import match
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
@@ -12,9 +12,9 @@ from fortimetra.model.context import Click
 from fortimetra.model.drill import Drill
 from fortimetra.model.tolerance import onset_limit_ms
 from fortimetra.player.faults import Faults, NoteFault
-from fortimetra.player.render import render
 
 from tests.core.sounds import take
+from tests.kept import analyse, render
 
 RATE = 48_000
 LEAD_S = 1.0

@@ -2,17 +2,16 @@
 
 import numpy as np
 import pytest
-from fortimetra import analyse
 from fortimetra.coach.word import with_word
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.judge.compare import compare
 from fortimetra.model.word import Mark, Pin, Place
 from fortimetra.player.faults import Faults, NoteFault
-from fortimetra.player.render import render
 from pydantic import ValidationError
 from scipy import stats
 
 from tests.core.sounds import take
+from tests.kept import analyse, render
 
 N = NoteFault
 ASKED = fretted_then_bend(title="t", string=3, fret=7, repeats=3, bpm=80.0)

@@ -16,6 +16,8 @@ from pathlib import Path
 
 import mido
 
+from tests import kept
+
 SOUNDFONT = Path("/usr/share/sounds/sf2/TimGM6mb.sf2")
 BEND_RANGE_SEMITONES = 12
 TICKS_PER_SECOND = 1000
@@ -50,7 +52,12 @@ def soundfont_cents(word: int) -> float:
 
 
 def render(tones: Sequence[Tone], folder: Path, *, program: int, rate_hz: int = 44100, name: str = "take") -> Path:
-    """Render to a WAV file and return its path. Reverb and chorus are off."""
+    """Render to a WAV file and return its path; once for the same notes. Reverb and chorus are off."""
+    parts = (Path(__file__), SOUNDFONT.stat().st_size, list(tones), program, rate_hz)
+    return kept.file("fluid", parts, lambda: _render(tones, folder, program, rate_hz, name), folder / f"{name}.wav")
+
+
+def _render(tones: Sequence[Tone], folder: Path, program: int, rate_hz: int, name: str) -> Path:
     events: list[tuple[float, int, mido.Message]] = []
     for tone in tones:
         end = tone.onset_s + tone.length_s

@@ -2,10 +2,11 @@
 
 import numpy as np
 import pytest
-from fortimetra import Drill, analyse, load_take
+from fortimetra import Drill, load_take
 from fortimetra.hear.contour import track
 from fortimetra.model.drill import Bend, DrillNote, Event, Tempo
 
+from tests.kept import analyse
 from tests.reference.fluid import GUITARS, Tone, bend_word, midi_cents, render, soundfont_cents
 
 MEDIAN_CENTS = 3.0

@@ -6,9 +6,10 @@ Which cause belongs to which fault is the handbook's table of families and cause
 import re
 
 import pytest
-from fortimetra import analyse, load_take
+from fortimetra import load_take
 from fortimetra.drills.library import library
 
+from tests.kept import analyse
 from tests.reference.fluid import GUITARS, Tone, bend_word, midi_cents, render, soundfont_cents
 
 START_S = 1.0

@@ -10,12 +10,12 @@ import subprocess
 import mido
 import pytest
 import soundfile
-from fortimetra import analyse
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.drills.generator import generate
 from fortimetra.drills.library import GENERATORS
 from fortimetra.formats.midi import TICKS_PER_BEAT, drill_to_midi
 
+from tests.kept import analyse
 from tests.reference.fluid import SOUNDFONT
 
 COUNT_IN = 4

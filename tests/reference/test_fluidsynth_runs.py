@@ -10,11 +10,11 @@ Soc. Am. 98(5), 1995; both from memory): what is read here has to lie well under
 import mir_eval
 import numpy as np
 import pytest
-from fortimetra import analyse
 from fortimetra.model.context import Click
 from fortimetra.model.drill import Drill
 from fortimetra.model.tolerance import PROFILES, onset_tolerance_ms
 
+from tests.kept import analyse
 from tests.reference.fluid import GUITARS, Tone, render
 
 OPEN = (64, 59, 55, 50, 45, 40)

@@ -9,10 +9,10 @@ import numpy as np
 import parselmouth
 import pytest
 import soundfile
-from fortimetra import analyse
 from fortimetra.drills.set_up import set_up
 from fortimetra.units import hz_to_cents, midi_to_hz
 
+from tests.kept import analyse
 from tests.reference.fluid import GUITARS, Tone, bend_word, render, soundfont_cents
 
 # Half-way between whole cents by the sound font's rules, so that FluidSynth's whole ones are at most half a cent away.

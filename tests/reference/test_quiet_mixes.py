@@ -8,10 +8,11 @@ the two notes alone as its fixed components. Mains frequencies: 50 and 60 Hz wit
 import librosa
 import numpy as np
 import pytest
-from fortimetra import analyse, load_take
+from fortimetra import load_take
 from fortimetra.sound.decode import Take
 from sklearn.decomposition import non_negative_factorization
 
+from tests.kept import analyse
 from tests.reference.fluid import GUITARS, Tone, render
 from tests.reference.test_fluidsynth_runs import drill_of
 

@@ -16,7 +16,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.player.faults import Faults, NoteFault
-from fortimetra.player.render import render
+
+from tests.kept import render
 
 PASSWORD = "a quiet mooring 7"
 
@@ -29,7 +30,13 @@ def pytest_collection_modifyitems(items):
 
 
 @pytest.fixture(autouse=True)
-def _own_files(settings, tmp_path):
+def _own_files(settings, tmp_path, worker_id):
+    # The broker keeps one cache; each process of the tests has a database of its own in it.
+    if settings.REDIS_URL:
+        number = 1 + int(worker_id.removeprefix("gw") or 0) if worker_id != "master" else 1
+        address = settings.REDIS_URL.rpartition("/")[0]
+        backend = "django.core.cache.backends.redis.RedisCache"
+        settings.CACHES = {"default": {"BACKEND": backend, "LOCATION": f"{address}/{number}"}}
     settings.MEDIA_ROOT = tmp_path / "media"
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
     cache.clear()

@@ -15,7 +15,8 @@ from fortimetra import Drill
 from fortimetra.drills.set_up import set_up
 from fortimetra.model.guitar import preset
 from fortimetra.player.faults import Faults, NoteFault
-from fortimetra.player.render import render
+
+from tests.kept import render
 
 pytestmark = pytest.mark.django_db
 CENTS = 1.0

@@ -12,8 +12,8 @@ from apps.takes.tasks import measure
 from django.core.files.uploadedfile import SimpleUploadedFile
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.player.faults import Faults
-from fortimetra.player.render import render
 
+from tests.kept import render
 from tests.server.conftest import client_of
 
 pytestmark = pytest.mark.django_db

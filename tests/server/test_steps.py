@@ -17,8 +17,8 @@ from fortimetra import Drill as DrillContent
 from fortimetra.coach.step import at_step
 from fortimetra.model.ladder import Step
 from fortimetra.player.faults import Faults
-from fortimetra.player.render import render
 
+from tests.kept import render
 from tests.server.made import made_take
 from tests.server.test_access import TERMS
 

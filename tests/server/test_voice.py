@@ -11,8 +11,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from fortimetra import Drill as DrillContent
 from fortimetra.drills.library import built_in_drills
 from fortimetra.player.faults import Faults, NoteFault
-from fortimetra.player.render import render
 
+from tests.kept import render
 from tests.server.conftest import client_of
 
 pytestmark = pytest.mark.django_db

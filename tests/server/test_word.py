@@ -177,7 +177,8 @@ def wavs():
     import soundfile
     from fortimetra.drills.fretted_then_bend import fretted_then_bend
     from fortimetra.player.faults import Faults
-    from fortimetra.player.render import render
+
+    from tests.kept import render
 
     def wav(sound, rate=48_000):
         out = io.BytesIO()

@@ -220,8 +220,8 @@ def export(content: DrillContent, kind: FileKind) -> tuple[bytes, str, str]:
 
 
 @transaction.atomic
-def add_built_in_drills(studio: Studio) -> None:
-    """What every studio begins with, in a handful of statements."""
+def add_built_in_drills(*, studio: Studio, **_signal: object) -> None:
+    """What every studio begins with, in a handful of statements. Receives studio_created."""
     drills = Drill.objects.bulk_create(
         Drill(
             studio=studio,

@@ -10,15 +10,15 @@ from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
 from django.db import transaction
 
-from apps.drills.services import add_built_in_drills
 from apps.people import audit
 from apps.people.actor import require_lead, require_teacher
 from apps.people.models import Student, Studio, User
+from apps.people.signals import studio_created
 
 
 @transaction.atomic
 def create_studio(*, name: str, teacher_name: str, email: str, password: str, zone: str = "UTC") -> User:
-    """A studio with its first teacher and the built-in drills.
+    """A studio with its first teacher, and what every studio begins with (whoever receives studio_created adds it).
 
     Raises ServiceError if the address is taken or the password too weak.
     """
@@ -33,7 +33,7 @@ def create_studio(*, name: str, teacher_name: str, email: str, password: str, zo
     teacher = User.objects.create_user(
         email, password, name=teacher_name, studio=studio, role=User.Role.TEACHER, leads=True
     )
-    add_built_in_drills(studio)
+    studio_created.send(Studio, studio=studio)
     return teacher
 
 

@@ -1,4 +1,5 @@
-import createClient, { type Middleware } from "openapi-fetch";
+import createClient, { type FetchResponse, type Middleware } from "openapi-fetch";
+import type { MediaType, ResponseObjectMap, SuccessResponse } from "openapi-typescript-helpers";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -96,9 +97,12 @@ export const api = createClient<paths>({ baseUrl: "/" });
 api.use(middleware);
 
 /**
- * The data of an answer that was not a problem (problems are thrown). The type is named at the call, because the
- * client's own types turn tuples into arrays.
+ * The data of an answer that was not a problem (problems are thrown), typed by the operation that was asked for. The
+ * client's own type of the data turns tuples into arrays, so it is taken from the operation itself.
  */
-export async function data<T>(answer: Promise<{ data?: unknown }>): Promise<T> {
-  return (await answer).data as T;
+// biome-ignore lint/suspicious/noExplicitAny: the client's own constraint on operations
+export async function data<Operation extends Record<string | number, any>, Options, Media extends MediaType>(
+  answer: Promise<FetchResponse<Operation, Options, Media>>,
+): Promise<SuccessResponse<ResponseObjectMap<Operation>, Media>> {
+  return (await answer).data as SuccessResponse<ResponseObjectMap<Operation>, Media>;
 }

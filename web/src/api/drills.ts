@@ -15,7 +15,7 @@ export type PreviewAsked = Schemas["PreviewAsked"];
 
 /** What is not given stays. */
 export function changeDrill(id: number, change: Partial<Schemas["DrillChange"]>): Promise<DrillDetail> {
-  return data<DrillDetail>(
+  return data(
     api.PATCH("/api/v1/drills/{drill_id}", {
       params: { path: { drill_id: id } },
       body: change as Schemas["DrillChange"],
@@ -25,7 +25,7 @@ export function changeDrill(id: number, change: Partial<Schemas["DrillChange"]>)
 
 /** A new version on top of `number`. */
 export function writeDrill(id: number, content: DrillContent, number: number): Promise<DrillDetail> {
-  return data<DrillDetail>(
+  return data(
     api.PUT("/api/v1/drills/{drill_id}/content", {
       params: { path: { drill_id: id } },
       body: { content, number } as Schemas["DrillWritten"],

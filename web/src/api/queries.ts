@@ -1,31 +1,5 @@
 import { keepPreviousData, queryOptions } from "@tanstack/react-query";
-import {
-  api,
-  type BenchAnswer,
-  type BenchCalculator,
-  type CompareRead,
-  type Curves,
-  type DeskRead,
-  type DrillDetail,
-  type DrillMade,
-  type DrillRead,
-  data,
-  type EarRead,
-  type GeneratorRead,
-  type GuitarDetail,
-  type GuitarRead,
-  type Me,
-  problemFrom,
-  type SetupRead,
-  type Student,
-  type Take,
-  type TakeMeasured,
-  type TargetRead,
-  type TrialRead,
-  type VersionRead,
-  type VoiceRow,
-} from "./client";
-import type { ScoreRead } from "./drills";
+import { api, type BenchAnswer, data, problemFrom, type Take } from "./client";
 
 const WHILE_MEASURING_MS = 700;
 const WHILE_READING_MS = 300;
@@ -36,22 +10,21 @@ export function isUnfinished(take: Take): boolean {
 
 export const meQuery = queryOptions({
   queryKey: ["me"],
-  queryFn: () => data<Me>(api.GET("/api/v1/me")),
+  queryFn: () => data(api.GET("/api/v1/me")),
   retry: false,
   staleTime: 60_000,
 });
 
 export const takesQuery = queryOptions({
   queryKey: ["takes"],
-  queryFn: () => data<Take[]>(api.GET("/api/v1/takes")),
+  queryFn: () => data(api.GET("/api/v1/takes")),
   refetchInterval: (query) => (query.state.data?.some(isUnfinished) ? WHILE_MEASURING_MS : false),
 });
 
 export const takesOfQuery = (studentId: number, limit: number) =>
   queryOptions({
     queryKey: ["takes", "of", studentId, limit],
-    queryFn: () =>
-      data<Take[]>(api.GET("/api/v1/takes", { params: { query: { student_id: studentId, limit } } })),
+    queryFn: () => data(api.GET("/api/v1/takes", { params: { query: { student_id: studentId, limit } } })),
     refetchInterval: (query) => (query.state.data?.some(isUnfinished) ? WHILE_MEASURING_MS : false),
   });
 
@@ -71,7 +44,7 @@ export const deskQuery = (asked: DeskAsked) =>
   queryOptions({
     queryKey: [...deskKey, asked],
     queryFn: () =>
-      data<DeskRead>(api.GET("/api/v1/takes/desk", { params: { query: { ...asked, limit: MOST_ON_DESK } } })),
+      data(api.GET("/api/v1/takes/desk", { params: { query: { ...asked, limit: MOST_ON_DESK } } })),
     refetchInterval: (query) => (query.state.data?.counts.unfinished ? WHILE_MEASURING_MS : false),
     placeholderData: keepPreviousData,
   });
@@ -80,7 +53,7 @@ export const compareQuery = (a: string, b: string) =>
   queryOptions({
     queryKey: ["takes", "compare", a, b],
     queryFn: () =>
-      data<CompareRead>(
+      data(
         api.GET("/api/v1/takes/{take_id}/compare/{other_id}", {
           params: { path: { take_id: a, other_id: b } },
         }),
@@ -91,7 +64,7 @@ export const trialQuery = (takeId: string, trialId: string) =>
   queryOptions({
     queryKey: ["takes", takeId, "trials", trialId],
     queryFn: () =>
-      data<TrialRead>(
+      data(
         api.GET("/api/v1/takes/{take_id}/trials/{trial_id}", {
           params: { path: { take_id: takeId, trial_id: trialId } },
         }),
@@ -101,52 +74,48 @@ export const trialQuery = (takeId: string, trialId: string) =>
 
 export const studentsQuery = queryOptions({
   queryKey: ["students"],
-  queryFn: () => data<Student[]>(api.GET("/api/v1/students")),
+  queryFn: () => data(api.GET("/api/v1/students")),
 });
 
 export const guitarsQuery = (studentId: number) =>
   queryOptions({
     queryKey: ["guitars", "of", studentId],
-    queryFn: () =>
-      data<GuitarRead[]>(api.GET("/api/v1/guitars", { params: { query: { student_id: studentId } } })),
+    queryFn: () => data(api.GET("/api/v1/guitars", { params: { query: { student_id: studentId } } })),
   });
 
 export const allGuitarsQuery = queryOptions({
   queryKey: ["guitars", "all"],
-  queryFn: () => data<GuitarRead[]>(api.GET("/api/v1/guitars")),
+  queryFn: () => data(api.GET("/api/v1/guitars")),
 });
 
 export const guitarQuery = (id: number) =>
   queryOptions({
     queryKey: ["guitars", id],
-    queryFn: () =>
-      data<GuitarDetail>(api.GET("/api/v1/guitars/{guitar_id}", { params: { path: { guitar_id: id } } })),
+    queryFn: () => data(api.GET("/api/v1/guitars/{guitar_id}", { params: { path: { guitar_id: id } } })),
   });
 
 export const setUpsQuery = (guitarId: number) =>
   queryOptions({
     queryKey: ["takes", "set-ups", guitarId],
-    queryFn: () =>
-      data<SetupRead[]>(api.GET("/api/v1/takes/set-ups", { params: { query: { guitar_id: guitarId } } })),
+    queryFn: () => data(api.GET("/api/v1/takes/set-ups", { params: { query: { guitar_id: guitarId } } })),
   });
 
 export const earChecksQuery = (studentId: number) =>
   queryOptions({
     queryKey: ["ear-checks", studentId],
     queryFn: () =>
-      data<EarRead[]>(api.GET("/api/v1/bench/ear-checks", { params: { query: { student_id: studentId } } })),
+      data(api.GET("/api/v1/bench/ear-checks", { params: { query: { student_id: studentId } } })),
   });
 
 export const voiceQuery = (studentId: number) =>
   queryOptions({
     queryKey: ["takes", "voice", studentId],
-    queryFn: () =>
-      data<VoiceRow[]>(api.GET("/api/v1/takes/voice", { params: { query: { student_id: studentId } } })),
+    queryFn: () => data(api.GET("/api/v1/takes/voice", { params: { query: { student_id: studentId } } })),
   });
 
 export const calculatorsQuery = queryOptions({
   queryKey: ["bench", "calculators"],
-  queryFn: () => data<BenchCalculator[]>(api.GET("/api/v1/bench/calculators")),
+  queryFn: () => data(api.GET("/api/v1/bench/calculators")),
   staleTime: Number.POSITIVE_INFINITY,
 });
 
@@ -175,7 +144,7 @@ export const targetsQuery = ({ string, bend_cents, guitar_id, tuning }: TargetAs
   const asked = { string, bend_cents, guitar_id, tuning };
   return queryOptions({
     queryKey: ["bench", "targets", asked],
-    queryFn: () => data<TargetRead[]>(api.GET("/api/v1/bench/targets", { params: { query: asked } })),
+    queryFn: () => data(api.GET("/api/v1/bench/targets", { params: { query: asked } })),
     placeholderData: keepPreviousData,
   });
 };
@@ -183,18 +152,18 @@ export const targetsQuery = ({ string, bend_cents, guitar_id, tuning }: TargetAs
 export const targetQuery = (asked: TargetAsked) =>
   queryOptions({
     queryKey: ["bench", "target", asked],
-    queryFn: () => data<TargetRead>(api.GET("/api/v1/bench/target", { params: { query: asked } })),
+    queryFn: () => data(api.GET("/api/v1/bench/target", { params: { query: asked } })),
     placeholderData: keepPreviousData,
   });
 
 export const drillsQuery = queryOptions({
   queryKey: ["drills"],
-  queryFn: () => data<DrillRead[]>(api.GET("/api/v1/drills")),
+  queryFn: () => data(api.GET("/api/v1/drills")),
 });
 
 export const generatorsQuery = queryOptions({
   queryKey: ["generators"],
-  queryFn: () => data<GeneratorRead[]>(api.GET("/api/v1/drills/generators")),
+  queryFn: () => data(api.GET("/api/v1/drills/generators")),
   staleTime: Number.POSITIVE_INFINITY,
 });
 
@@ -202,7 +171,7 @@ export const generatedQuery = (family: string, values: Record<string, string>, g
   queryOptions({
     queryKey: ["generated", family, values, guitarId],
     queryFn: () =>
-      data<DrillMade>(api.POST("/api/v1/drills/generate", { body: { family, values, guitar_id: guitarId } })),
+      data(api.POST("/api/v1/drills/generate", { body: { family, values, guitar_id: guitarId } })),
     staleTime: Number.POSITIVE_INFINITY,
     placeholderData: keepPreviousData,
   });
@@ -212,7 +181,7 @@ export const drillQuery = (id: number, perClick: number | null = null) =>
   queryOptions({
     queryKey: perClick === null ? ["drills", id] : ["drills", id, "per-click", perClick],
     queryFn: () =>
-      data<DrillDetail>(
+      data(
         api.GET("/api/v1/drills/{drill_id}", {
           params: { path: { drill_id: id }, query: perClick === null ? {} : { per_click: perClick } },
         }),
@@ -223,16 +192,14 @@ export const versionsQuery = (id: number) =>
   queryOptions({
     queryKey: ["drills", id, "versions"],
     queryFn: () =>
-      data<VersionRead[]>(
-        api.GET("/api/v1/drills/{drill_id}/versions", { params: { path: { drill_id: id } } }),
-      ),
+      data(api.GET("/api/v1/drills/{drill_id}/versions", { params: { path: { drill_id: id } } })),
   });
 
 export const versionQuery = (id: number, number: number) =>
   queryOptions({
     queryKey: ["drills", id, "versions", number],
     queryFn: () =>
-      data<DrillDetail>(
+      data(
         api.GET("/api/v1/drills/{drill_id}/versions/{number}", {
           params: { path: { drill_id: id, number } },
         }),
@@ -243,14 +210,14 @@ export const scoreQuery = (id: string) =>
   queryOptions({
     queryKey: ["scores", id],
     queryFn: () =>
-      data<ScoreRead>(api.GET("/api/v1/drills/imports/{import_id}", { params: { path: { import_id: id } } })),
+      data(api.GET("/api/v1/drills/imports/{import_id}", { params: { path: { import_id: id } } })),
     refetchInterval: (query) => (query.state.data?.state === "waiting" ? WHILE_READING_MS : false),
   });
 
 export const takeQuery = (id: string) =>
   queryOptions({
     queryKey: ["takes", id],
-    queryFn: () => data<Take>(api.GET("/api/v1/takes/{take_id}", { params: { path: { take_id: id } } })),
+    queryFn: () => data(api.GET("/api/v1/takes/{take_id}", { params: { path: { take_id: id } } })),
     refetchInterval: (query) =>
       query.state.data && isUnfinished(query.state.data) ? WHILE_MEASURING_MS : false,
   });
@@ -259,16 +226,14 @@ export const takeQuery = (id: string) =>
 export const analysisQuery = (id: string, measuredAt: string | null) =>
   queryOptions({
     queryKey: ["takes", id, "analysis", measuredAt],
-    queryFn: () =>
-      data<TakeMeasured>(api.GET("/api/v1/takes/{take_id}/analysis", { params: { path: { take_id: id } } })),
+    queryFn: () => data(api.GET("/api/v1/takes/{take_id}/analysis", { params: { path: { take_id: id } } })),
     staleTime: Number.POSITIVE_INFINITY,
   });
 
 export const curvesQuery = (id: string, measuredAt: string | null) =>
   queryOptions({
     queryKey: ["takes", id, "curves", measuredAt],
-    queryFn: () =>
-      data<Curves>(api.GET("/api/v1/takes/{take_id}/curves", { params: { path: { take_id: id } } })),
+    queryFn: () => data(api.GET("/api/v1/takes/{take_id}/curves", { params: { path: { take_id: id } } })),
     staleTime: Number.POSITIVE_INFINITY,
   });
 

@@ -40,7 +40,7 @@ export const weekQuery = (studentId: number, day?: string) =>
   queryOptions({
     queryKey: [...plansKey, "week", studentId, day ?? "now"],
     queryFn: () =>
-      data<Plan>(
+      data(
         api.GET("/api/v1/plans/week", {
           params: { query: { student_id: studentId, ...(day ? { day } : {}) } },
         }),
@@ -50,19 +50,19 @@ export const weekQuery = (studentId: number, day?: string) =>
 
 export const proposalsQuery = queryOptions({
   queryKey: [...plansKey, "proposals"],
-  queryFn: () => data<Proposal[]>(api.GET("/api/v1/plans/proposals")),
+  queryFn: () => data(api.GET("/api/v1/plans/proposals")),
 });
 
 export const needsQuery = queryOptions({
   queryKey: [...plansKey, "needs"],
-  queryFn: () => data<Needs[]>(api.GET("/api/v1/plans/needs")),
+  queryFn: () => data(api.GET("/api/v1/plans/needs")),
 });
 
 export const ladderQuery = (assignmentId: number) =>
   queryOptions({
     queryKey: [...plansKey, "ladder", assignmentId],
     queryFn: () =>
-      data<Ladder>(
+      data(
         api.GET("/api/v1/plans/assignments/{assignment_id}", {
           params: { path: { assignment_id: assignmentId } },
         }),
@@ -73,21 +73,21 @@ export const logQuery = (studentId: number) =>
   queryOptions({
     queryKey: [...plansKey, "log", studentId],
     queryFn: () =>
-      data<Logbook>(api.GET("/api/v1/plans/log", { params: { query: { student_id: studentId, days: 90 } } })),
+      data(api.GET("/api/v1/plans/log", { params: { query: { student_id: studentId, days: 90 } } })),
   });
 
 export const overviewQuery = (studentId: number) =>
   queryOptions({
     queryKey: ["reports", "overview", studentId],
     queryFn: () =>
-      data<Overview>(api.GET("/api/v1/reports/overview", { params: { query: { student_id: studentId } } })),
+      data(api.GET("/api/v1/reports/overview", { params: { query: { student_id: studentId } } })),
   });
 
 export const progressQuery = (studentId: number, drillId: number) =>
   queryOptions({
     queryKey: ["reports", "progress", studentId, drillId],
     queryFn: () =>
-      data<Progress>(
+      data(
         api.GET("/api/v1/reports/progress", {
           params: { query: { student_id: studentId, drill_id: drillId } },
         }),
@@ -97,32 +97,30 @@ export const progressQuery = (studentId: number, drillId: number) =>
 export const sheetsQuery = (studentId: number) =>
   queryOptions({
     queryKey: ["sheets", "of", studentId],
-    queryFn: () =>
-      data<Sheet[]>(api.GET("/api/v1/reports/sheets", { params: { query: { student_id: studentId } } })),
+    queryFn: () => data(api.GET("/api/v1/reports/sheets", { params: { query: { student_id: studentId } } })),
   });
 
 export const sheetQuery = (id: string) =>
   queryOptions({
     queryKey: ["sheets", id],
-    queryFn: () =>
-      data<Sheet>(api.GET("/api/v1/reports/sheets/{sheet_id}", { params: { path: { sheet_id: id } } })),
+    queryFn: () => data(api.GET("/api/v1/reports/sheets/{sheet_id}", { params: { path: { sheet_id: id } } })),
   });
 
 export const colleaguesQuery = queryOptions({
   queryKey: ["colleagues"],
-  queryFn: () => data<Colleague[]>(api.GET("/api/v1/colleagues")),
+  queryFn: () => data(api.GET("/api/v1/colleagues")),
 });
 
 export const invitationsQuery = queryOptions({
   queryKey: ["invitations"],
-  queryFn: () => data<Invitation[]>(api.GET("/api/v1/invitations")),
+  queryFn: () => data(api.GET("/api/v1/invitations")),
 });
 
 export const auditQuery = (studentId?: number) =>
   queryOptions({
     queryKey: ["audit", studentId ?? "all"],
     queryFn: () =>
-      data<AuditRow[]>(
+      data(
         api.GET("/api/v1/audit", {
           params: { query: studentId === undefined ? {} : { student_id: studentId } },
         }),
@@ -132,12 +130,11 @@ export const auditQuery = (studentId?: number) =>
 export const guestLinksQuery = (studentId: number) =>
   queryOptions({
     queryKey: ["guests", studentId],
-    queryFn: () =>
-      data<GuestLink[]>(api.GET("/api/v1/guests/links", { params: { query: { student_id: studentId } } })),
+    queryFn: () => data(api.GET("/api/v1/guests/links", { params: { query: { student_id: studentId } } })),
   });
 
 export const welcomeQuery = queryOptions({
   queryKey: ["welcome"],
-  queryFn: () => data<Schemas["Welcome"]>(api.GET("/api/v1/welcome")),
+  queryFn: () => data(api.GET("/api/v1/welcome")),
   staleTime: Number.POSITIVE_INFINITY,
 });

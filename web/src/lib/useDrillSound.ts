@@ -113,9 +113,7 @@ async function prepare(
   { content, shown, bpm }: ToPlay,
   wanted: () => boolean,
 ): Promise<Prepared | null> {
-  const asked = await data<PreviewAsked>(
-    api.POST("/api/v1/drills/preview", { body: { content, shown, bpm } as never }),
-  );
+  const asked = await data(api.POST("/api/v1/drills/preview", { body: { content, shown, bpm } as never }));
   const known = kept.get(asked.key);
   if (known) return known;
   const sound = await rendered(asked.key, wanted);

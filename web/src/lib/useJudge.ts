@@ -11,8 +11,7 @@ export interface ToJudge {
 export function useJudge(onDone?: (answer: Schemas["JudgedRead"], asked: ToJudge) => void) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (asked: ToJudge) =>
-      data<Schemas["JudgedRead"]>(api.POST("/api/v1/takes/judge", { body: asked })),
+    mutationFn: (asked: ToJudge) => data(api.POST("/api/v1/takes/judge", { body: asked })),
     onSuccess: (answer, asked) => {
       void queries.invalidateQueries({ queryKey: deskKey });
       for (const id of [...answer.done, ...answer.changed])

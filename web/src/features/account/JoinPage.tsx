@@ -1,7 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router";
-import { api, data, type Me } from "~/api/client";
+import { api, data } from "~/api/client";
 import type { InvitationOpen } from "~/api/week";
 import { Button } from "~/ui/Button";
 import { Failed, Loading } from "~/ui/states";
@@ -12,7 +12,7 @@ export function JoinPage() {
   const token = useParams().token ?? "";
   const there = useQuery({
     queryKey: ["join", token],
-    queryFn: () => data<InvitationOpen>(api.GET("/api/v1/join/{token}", { params: { path: { token } } })),
+    queryFn: () => data(api.GET("/api/v1/join/{token}", { params: { path: { token } } })),
     retry: false,
   });
   return (
@@ -31,7 +31,7 @@ function Join({ token, there }: { token: string; there: InvitationOpen }) {
   const [password, setPassword] = useState("");
   const join = useMutation({
     mutationFn: () =>
-      data<Me>(
+      data(
         api.POST("/api/v1/join/{token}", { params: { path: { token } }, body: { name, email, password } }),
       ),
     onSuccess: () => window.location.assign("/"),

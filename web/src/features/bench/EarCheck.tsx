@@ -42,7 +42,7 @@ export function EarCheck() {
   const [check, setCheck] = useState<EarRead | null>(null);
   const start = useMutation({
     mutationFn: () =>
-      data<EarRead>(api.POST("/api/v1/bench/ear-checks", { body: { student_id: Number(student), kind } })),
+      data(api.POST("/api/v1/bench/ear-checks", { body: { student_id: Number(student), kind } })),
     onSuccess: setCheck,
   });
   return (
@@ -109,7 +109,7 @@ function Trials({
   const { question, answers } = ASKED[check.kind];
   const answer = useMutation({
     mutationFn: (said: Said) =>
-      data<EarRead>(
+      data(
         api.POST("/api/v1/bench/ear-checks/{check_id}/answers", {
           params: { path: { check_id: check.id } },
           body: { number: check.answered, said },

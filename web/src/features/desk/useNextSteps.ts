@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, type DeskRow, data, Problem } from "~/api/client";
-import { type Ladder, type Proposal, plansKey, proposalsQuery } from "~/api/week";
+import { type Proposal, plansKey, proposalsQuery } from "~/api/week";
 import { useAct } from "~/lib/useAct";
 
 /** Steps that ladders propose, beside the newest take of their student and drill; confirmed with one key. */
@@ -15,7 +15,7 @@ export function useNextSteps(teacher: boolean, rows: readonly DeskRow[], newest:
   const [said, setSaid] = useState<string | null>(null);
   const act = useAct(
     (p: Proposal) =>
-      data<Ladder>(
+      data(
         api.POST("/api/v1/plans/assignments/{assignment_id}/confirm", {
           params: { path: { assignment_id: p.assignment_id } },
           body: { says: p.says },

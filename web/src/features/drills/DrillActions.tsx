@@ -11,7 +11,7 @@ export function DrillActions({ drill }: { drill: DrillDetail }) {
   const navigate = useNavigate();
   const params = { path: { drill_id: drill.id } };
   const copy = useMutation({
-    mutationFn: () => data<DrillDetail>(api.POST("/api/v1/drills/{drill_id}/duplicate", { params })),
+    mutationFn: () => data(api.POST("/api/v1/drills/{drill_id}/duplicate", { params })),
     onSuccess: (made) => {
       void queries.invalidateQueries({ queryKey: ["drills"] });
       navigate(`/drills/${made.id}`);

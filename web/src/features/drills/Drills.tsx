@@ -30,7 +30,7 @@ export function Drills({ me }: { me: Me }) {
     },
   });
   const blank = useMutation({
-    mutationFn: () => data<DrillDetail>(api.POST("/api/v1/drills/blank")),
+    mutationFn: () => data(api.POST("/api/v1/drills/blank")),
     onSuccess: (drill) => {
       void queries.invalidateQueries({ queryKey: drillsQuery.queryKey, exact: true });
       navigate(`/drills/${drill.id}/write`);

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, type DrillDetail, data } from "~/api/client";
+import { api, data } from "~/api/client";
 import { drillsQuery, scoreQuery } from "~/api/queries";
 import { useDrillSound } from "~/lib/useDrillSound";
 import { Button } from "~/ui/Button";
@@ -23,7 +23,7 @@ export function ImportPage() {
   const params = { path: { import_id: id } };
   const keep = useMutation({
     mutationFn: async (write: boolean) => {
-      const drill = await data<DrillDetail>(api.POST("/api/v1/drills/imports/{import_id}/keep", { params }));
+      const drill = await data(api.POST("/api/v1/drills/imports/{import_id}/keep", { params }));
       return `/drills/${drill.id}${write ? "/write" : ""}`;
     },
     onSuccess: (address) => {

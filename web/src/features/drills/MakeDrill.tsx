@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { Link, NavLink, useNavigate, useParams } from "react-router";
-import { api, type DrillDetail, data, type GeneratorRead } from "~/api/client";
+import { api, data, type GeneratorRead } from "~/api/client";
 import { allGuitarsQuery, drillsQuery, generatedQuery, generatorsQuery } from "~/api/queries";
 import { useDrillSound } from "~/lib/useDrillSound";
 import { shortQuery, useQueryFields } from "~/lib/useQueryFields";
@@ -69,9 +69,7 @@ function Form({ generator }: { generator: GeneratorRead }) {
   const navigate = useNavigate();
   const keep = useMutation({
     mutationFn: () =>
-      data<DrillDetail>(
-        api.POST("/api/v1/drills/make", { body: { family: generator.family, values, guitar_id: null } }),
-      ),
+      data(api.POST("/api/v1/drills/make", { body: { family: generator.family, values, guitar_id: null } })),
     onSuccess: (drill) => {
       void queries.invalidateQueries({ queryKey: drillsQuery.queryKey });
       navigate(`/drills/${drill.id}`);

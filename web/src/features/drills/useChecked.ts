@@ -12,7 +12,7 @@ export function useChecked(content: DrillContent): { made: DrillMade | null; wro
   useEffect(() => {
     let gone = false;
     const timer = window.setTimeout(() => {
-      data<DrillMade>(api.POST("/api/v1/drills/check", { body: { content, guitar_id: null } as never })).then(
+      data(api.POST("/api/v1/drills/check", { body: { content, guitar_id: null } as never })).then(
         (made) => !gone && setFound({ made, wrong: null }),
         (error: Error) => !gone && setFound({ made: null, wrong: error.message }),
       );

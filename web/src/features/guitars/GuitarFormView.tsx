@@ -36,7 +36,7 @@ export function GuitarFormView({ guitar }: { guitar: GuitarDetail }) {
       // It would be taken for a field that was left empty.
       if (field)
         throw new Problem(0, "no_number", `${field}: this is no number. Correct it or leave it empty.`);
-      return data<GuitarDetail>(
+      return data(
         api.PUT("/api/v1/guitars/{guitar_id}", {
           params: { path: { guitar_id: guitar.id } },
           body: { name: form.name, description: guitarOf(form) },
@@ -50,7 +50,7 @@ export function GuitarFormView({ guitar }: { guitar: GuitarDetail }) {
   });
   const typical = useMutation({
     mutationFn: (kind: GuitarKind) =>
-      data<GuitarContent>(api.GET("/api/v1/guitars/presets/{kind}", { params: { path: { kind } } })),
+      data(api.GET("/api/v1/guitars/presets/{kind}", { params: { path: { kind } } })),
     onSuccess: (preset) => setForm(formOf(form.name, { ...preset, notes: form.notes }, form.unit)),
   });
   const setUnit = (unit: LengthUnit) => {
@@ -179,8 +179,7 @@ function usePulls(form: GuitarForm, saved: StringPull[]): StringPull[] | undefin
   const typed = useDeferredValue(JSON.stringify(guitarOf(form)));
   const live = useQuery({
     queryKey: ["guitars", "pulls", typed],
-    queryFn: () =>
-      data<StringPull[]>(api.POST("/api/v1/guitars/pulls", { body: JSON.parse(typed) as GuitarContent })),
+    queryFn: () => data(api.POST("/api/v1/guitars/pulls", { body: JSON.parse(typed) as GuitarContent })),
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,
   });

@@ -12,9 +12,7 @@ export function PdfButton({ sheet }: { sheet: Sheet }) {
   const [wanted, setWanted] = useState(false);
   const ask = useAct(
     () =>
-      data<Sheet>(
-        api.POST("/api/v1/reports/sheets/{sheet_id}/pdf", { params: { path: { sheet_id: sheet.id } } }),
-      ),
+      data(api.POST("/api/v1/reports/sheets/{sheet_id}/pdf", { params: { path: { sheet_id: sheet.id } } })),
     [["sheets", sheet.id]],
   );
   useQuery({

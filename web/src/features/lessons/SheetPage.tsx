@@ -29,8 +29,7 @@ function OneSheet({ sheet, me }: { sheet: Sheet; me: Me }) {
   const path = { params: { path: { sheet_id: sheet.id } } };
   const key = [["sheets"]];
   const share = useAct(
-    (on: boolean) =>
-      data<Sheet>(api.PUT("/api/v1/reports/sheets/{sheet_id}/share", { ...path, body: { on } })),
+    (on: boolean) => data(api.PUT("/api/v1/reports/sheets/{sheet_id}/share", { ...path, body: { on } })),
     key,
   );
   const remove = useAct(

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import { api, data, type Me } from "~/api/client";
-import { type Sheet, sheetsQuery } from "~/api/week";
+import { sheetsQuery } from "~/api/week";
 import { dayWords } from "~/lib/days";
 import { useAct } from "~/lib/useAct";
 import { useStudentId } from "~/lib/useStudentId";
@@ -17,9 +17,7 @@ export function SheetsPage({ me }: { me: Me }) {
   const navigate = useNavigate();
   const make = useAct(
     () =>
-      data<Sheet>(
-        api.POST("/api/v1/reports/sheets", { body: { student_id: id, since: null, paper: paperHere() } }),
-      ),
+      data(api.POST("/api/v1/reports/sheets", { body: { student_id: id, since: null, paper: paperHere() } })),
     [["sheets"]],
     (made) => navigate(`/sheets/${made.id}`),
   );

@@ -17,7 +17,7 @@ export function WordsForm({ sheet, onKept }: { sheet: Sheet; onKept: () => void 
   const [findings, setFindings] = useState<FindingChosen[]>(sheet.findings);
   const keep = useAct(
     () =>
-      data<Sheet>(
+      data(
         api.PUT("/api/v1/reports/sheets/{sheet_id}", {
           params: { path: { sheet_id: sheet.id } },
           body: { note, findings, paper },

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type DrillRead, data } from "~/api/client";
 import { drillsQuery } from "~/api/queries";
-import { type Assignment, type Ladder, plansKey } from "~/api/week";
+import { type Assignment, plansKey } from "~/api/week";
 import { useAct } from "~/lib/useAct";
 import { familyWords } from "~/lib/words";
 import { Button } from "~/ui/Button";
@@ -31,7 +31,7 @@ export function AssignDialog({
   const [fields, setFields] = useState<TermFields>(fieldsFor(60));
   const assign = useAct(
     () =>
-      data<Assignment>(
+      data(
         api.POST("/api/v1/plans/assignments", {
           body: {
             ...termsOf(fields),
@@ -158,7 +158,7 @@ export function TermsDialog({
   const path = { params: { path: { assignment_id: assignment.id } } };
   const change = useAct(
     () =>
-      data<Ladder>(
+      data(
         api.PUT("/api/v1/plans/assignments/{assignment_id}", {
           ...path,
           body: { ...termsOf(fields), begins: assignment.begins },

@@ -35,7 +35,7 @@ export function PracticeDialog({
     onClose,
   );
   const feed = useMutation({
-    mutationFn: () => data<{ link: string }>(api.POST("/api/v1/plans/feed/{student_id}", path)),
+    mutationFn: () => data(api.POST("/api/v1/plans/feed/{student_id}", path)),
   });
   const endFeed = useAct(() => api.DELETE("/api/v1/plans/feed/{student_id}", path), [plansKey], onClose);
   return (

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, data, type Take } from "~/api/client";
 import { analysisQuery, isUnfinished, takeQuery, takesQuery } from "~/api/queries";
-import { type Assignment, plansKey } from "~/api/week";
+import { plansKey } from "~/api/week";
 import { stageWords } from "~/lib/words";
 import { Button, buttonClass } from "~/ui/Button";
 import { Failed } from "~/ui/states";
@@ -83,9 +83,7 @@ function LadderSays({
   const running = useQuery({
     queryKey: [...plansKey, "after", measured],
     queryFn: () =>
-      data<Assignment[]>(
-        api.GET("/api/v1/plans/assignments", { params: { query: { student_id: studentId } } }),
-      ),
+      data(api.GET("/api/v1/plans/assignments", { params: { query: { student_id: studentId } } })),
   });
   const mine = running.data?.find((a) => a.drill_id === drillId);
   if (!mine) return null;

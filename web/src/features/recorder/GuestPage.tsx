@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { api, csrfToken, data, problemFrom } from "~/api/client";
-import type { GuestOpen, GuestTake } from "~/api/week";
+import type { GuestOpen } from "~/api/week";
 import { Button, buttonClass } from "~/ui/Button";
 import { Failed, Loading } from "~/ui/states";
 import { DrillTab } from "~/ui/tab/DrillTab";
@@ -17,7 +17,7 @@ export function GuestPage() {
   const token = useParams().token ?? "";
   const there = useQuery({
     queryKey: ["guest", token],
-    queryFn: () => data<GuestOpen>(api.GET("/api/v1/guests/{token}", { params: { path: { token } } })),
+    queryFn: () => data(api.GET("/api/v1/guests/{token}", { params: { path: { token } } })),
     retry: false,
     refetchOnWindowFocus: false,
   });
@@ -137,7 +137,7 @@ function SendFile({ token, onSent }: { token: string; onSent: () => void }) {
 function Answered({ token }: { token: string }) {
   const take = useQuery({
     queryKey: ["guest", token, "take"],
-    queryFn: () => data<GuestTake>(api.GET("/api/v1/guests/{token}/take", { params: { path: { token } } })),
+    queryFn: () => data(api.GET("/api/v1/guests/{token}/take", { params: { path: { token } } })),
     refetchInterval: (query) =>
       ["measured", "refused", "failed"].includes(query.state.data?.state ?? "") ? false : ASK_EVERY_MS,
   });

@@ -1,7 +1,6 @@
 /** Where sound comes from and clicks go to: a real input of this machine, or the simulated one that ships with the app. */
 import type { DrillContent } from "~/api/client";
 import { api, data, problemFrom } from "~/api/client";
-import type { PreviewAsked } from "~/api/drills";
 
 export const SIMULATED = "simulated";
 /** What the simulated card does to sound: its round trip, its noise, and how flat its student bends, repeat by repeat. */
@@ -193,9 +192,7 @@ async function simulatedCard(): Promise<Card> {
 
 async function playedOnce(context: AudioContext, content: DrillContent, cents: number, bpm: number | null) {
   const shown = { cents, vibrato_cv: 0, late_ms: 0, slur_db: 0, ring_string: null, ring_db: -20 };
-  const asked = await data<PreviewAsked>(
-    api.POST("/api/v1/drills/preview", { body: { content, shown, bpm } as never }),
-  );
+  const asked = await data(api.POST("/api/v1/drills/preview", { body: { content, shown, bpm } as never }));
   for (;;) {
     const answer = await fetch(`/api/v1/drills/preview/${asked.key}`);
     if (answer.status === 200) {

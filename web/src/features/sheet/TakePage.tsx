@@ -141,7 +141,7 @@ function NotMeasured({ take }: { take: Take }) {
   const navigate = useNavigate();
   const again = useMutation({
     mutationFn: () =>
-      data<Take>(
+      data(
         api.POST("/api/v1/takes/{take_id}/measure", {
           params: { path: { take_id: take.id } },
           body: { drill_id: Number(drill) },

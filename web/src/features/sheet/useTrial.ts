@@ -30,7 +30,7 @@ export function useTrial(measured: TakeMeasured): Trying {
   const [id, setId] = useState<string | null>(null);
   const begun = useMutation({
     mutationFn: (tried: Partial<Tried>) =>
-      data<TrialRead>(
+      data(
         api.POST("/api/v1/takes/{take_id}/trials", {
           params: { path: { take_id: takeId } },
           body: { ...NOTHING, ...tried } as Tried,

@@ -32,14 +32,12 @@ export function useWord(measured: TakeMeasured): Word {
   );
   const said = useMutation({
     mutationFn: (mark: Mark) =>
-      data<TakeMeasured>(
-        api.POST("/api/v1/takes/{take_id}/marks", { params: { path: { take_id: id } }, body: mark }),
-      ),
+      data(api.POST("/api/v1/takes/{take_id}/marks", { params: { path: { take_id: id } }, body: mark })),
     onSuccess: shown,
   });
   const undone = useMutation({
     mutationFn: ({ mark, undone }: { mark: number; undone: boolean }) =>
-      data<TakeMeasured>(
+      data(
         api.PUT("/api/v1/takes/{take_id}/marks/{mark_id}", {
           params: { path: { take_id: id, mark_id: mark } },
           body: { undone },

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data } from "~/api/client";
 import { drillsQuery } from "~/api/queries";
-import { type GuestLink, guestLinksQuery } from "~/api/week";
+import { guestLinksQuery } from "~/api/week";
 import { useAct } from "~/lib/useAct";
 import { day } from "~/lib/words";
 import { Button } from "~/ui/Button";
@@ -17,9 +17,7 @@ export function GuestLinks({ studentId, zone }: { studentId: number; zone: strin
   const [drill, setDrill] = useState("");
   const make = useAct(
     () =>
-      data<GuestLink>(
-        api.POST("/api/v1/guests/links", { body: { student_id: studentId, drill_id: Number(drill) } }),
-      ),
+      data(api.POST("/api/v1/guests/links", { body: { student_id: studentId, drill_id: Number(drill) } })),
     [["guests"]],
   );
   const withdraw = useAct(

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, data, type Me, type Student } from "~/api/client";
 import { studentsQuery } from "~/api/queries";
-import { auditQuery, colleaguesQuery, type Link as SecretLink } from "~/api/week";
+import { auditQuery, colleaguesQuery } from "~/api/week";
 import { useAct } from "~/lib/useAct";
 import { AuditList } from "~/ui/AuditList";
 import { Button } from "~/ui/Button";
@@ -21,13 +21,10 @@ export function People({ student, me }: { student: Student; me: Me }) {
   const [asking, setAsking] = useState<"name" | "over" | "delete" | null>(null);
   const changes = [studentsQuery.queryKey, ["audit"]];
   const invite = useAct(
-    () => data<SecretLink>(api.POST("/api/v1/students/{student_id}/invite", { ...path, body: { email } })),
+    () => data(api.POST("/api/v1/students/{student_id}/invite", { ...path, body: { email } })),
     changes,
   );
-  const reset = useAct(
-    () => data<SecretLink>(api.POST("/api/v1/students/{student_id}/reset-link", path)),
-    changes,
-  );
+  const reset = useAct(() => data(api.POST("/api/v1/students/{student_id}/reset-link", path)), changes);
   const link = invite.data ?? reset.data;
   return (
     <section aria-label="Account" className="lg:col-span-2">
@@ -183,7 +180,7 @@ function DeleteStudent({ student, onClose }: { student: Student; onClose: () => 
   const navigate = useNavigate();
   const remove = useAct(
     () =>
-      data<{ says: string }>(
+      data(
         api.DELETE("/api/v1/reports/students/{student_id}", { params: { path: { student_id: student.id } } }),
       ),
     [["takes"]],

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, data, type EarRead, type GuitarDetail, type GuitarKind, type Me } from "~/api/client";
+import { api, data, type EarRead, type GuitarKind, type Me } from "~/api/client";
 import { earChecksQuery, guitarsQuery, studentsQuery } from "~/api/queries";
 import { day, earWords, GUITAR_KINDS } from "~/lib/words";
 import { Button } from "~/ui/Button";
@@ -48,8 +48,7 @@ function Guitars({ studentId }: { studentId: number }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const add = useMutation({
-    mutationFn: () =>
-      data<GuitarDetail>(api.POST("/api/v1/guitars", { body: { student_id: studentId, name, kind } })),
+    mutationFn: () => data(api.POST("/api/v1/guitars", { body: { student_id: studentId, name, kind } })),
     onSuccess: (made) => {
       void queries.invalidateQueries({ queryKey: ["guitars"] });
       navigate(`/guitars/${made.id}`);

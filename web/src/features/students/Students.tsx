@@ -68,7 +68,7 @@ function AddStudent() {
   const [name, setName] = useState("");
   const queries = useQueryClient();
   const add = useMutation({
-    mutationFn: () => data<Student>(api.POST("/api/v1/students", { body: { name } })),
+    mutationFn: () => data(api.POST("/api/v1/students", { body: { name } })),
     onSuccess: () => {
       setName("");
       return queries.invalidateQueries({ queryKey: studentsQuery.queryKey });

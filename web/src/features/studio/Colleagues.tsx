@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, type Me } from "~/api/client";
 import { meQuery } from "~/api/queries";
-import { type Colleague, colleaguesQuery, type Link as SecretLink } from "~/api/week";
+import { type Colleague, colleaguesQuery } from "~/api/week";
 import { useAct } from "~/lib/useAct";
 import { Button } from "~/ui/Button";
 import { Dialog } from "~/ui/Dialog";
@@ -17,9 +17,7 @@ export function Colleagues({ me }: { me: Me }) {
   const [leaving, setLeaving] = useState<Colleague | null>(null);
   const reset = useAct(
     (id: number) =>
-      data<SecretLink>(
-        api.POST("/api/v1/colleagues/{user_id}/reset-link", { params: { path: { user_id: id } } }),
-      ),
+      data(api.POST("/api/v1/colleagues/{user_id}/reset-link", { params: { path: { user_id: id } } })),
     [],
   );
   return (

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, type Me } from "~/api/client";
 import { meQuery } from "~/api/queries";
-import { auditQuery, invitationsQuery, type Link as SecretLink } from "~/api/week";
+import { auditQuery, invitationsQuery } from "~/api/week";
 import { useAct } from "~/lib/useAct";
 import { day } from "~/lib/words";
 import { AuditList } from "~/ui/AuditList";
@@ -38,7 +38,7 @@ export function StudioPage({ me }: { me: Me }) {
 function InviteTeacher() {
   const [email, setEmail] = useState("");
   const invite = useAct(
-    () => data<SecretLink>(api.POST("/api/v1/colleagues/invite", { body: { email } })),
+    () => data(api.POST("/api/v1/colleagues/invite", { body: { email } })),
     [["invitations"]],
   );
   return (

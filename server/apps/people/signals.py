@@ -1,0 +1,6 @@
+"""What others may want to know of studios."""
+
+from django.dispatch import Signal
+
+# Sent with the studio, in the transaction that creates it: what every new studio begins with is added by who owns it.
+studio_created = Signal()
