@@ -26,7 +26,9 @@ NEED_DATABASE = {"server", "browser"}
 NEED_FRONT_END = {"browser", "checks", "web"}
 MOST_PROCESSES = 4
 BROWSERS = 2
-KEPT = Path(os.environ.get("FORTIMETRA_KEPT", setup.VAR / "kept"))
+# Shared by all checkouts of one account: what is kept is named by a digest of all that it depends on.
+CACHE = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache")
+KEPT = Path(os.environ.get("FORTIMETRA_KEPT") or CACHE / "fortimetra-tests")
 # Databases of a run: one for a process alone, one for each of several.
 TEST_DATABASES = ("test_fortimetra", *(f"test_fortimetra_gw{n}" for n in range(MOST_PROCESSES)))
 
@@ -135,7 +137,7 @@ def _pytest(arguments: Sequence[str], env: dict[str, str], *, out: object = None
         env=env,
         stdout=out,
         stderr=subprocess.STDOUT if out else None,
-    )  # type: ignore[call-overload,no-any-return]
+    )  # type: ignore[call-overload]
 
 
 @contextmanager

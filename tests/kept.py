@@ -2,8 +2,8 @@
 
 Measuring and rendering are pure functions of their arguments and of the core's source, so a result may be kept for as
 long as both are the same. The digest covers every source file of the core, the versions of its packages, and every
-argument; a changed line in the core makes everything anew. All processes and runs share one folder: FORTIMETRA_KEPT,
-or var/kept of the checkout. Deleting it costs time and nothing else.
+argument; a changed line in the core makes everything anew. All processes, runs and checkouts share one folder, which
+./run test names in FORTIMETRA_KEPT. Deleting it costs time and nothing else.
 """
 
 from __future__ import annotations
@@ -25,7 +25,7 @@ from pydantic import BaseModel
 
 ROOT = Path(__file__).parents[1]
 CORE = ROOT / "core" / "fortimetra"
-FOLDER = Path(os.environ.get("FORTIMETRA_KEPT", ROOT / "var" / "kept"))
+FOLDER = Path(os.environ.get("FORTIMETRA_KEPT") or ROOT / "var" / "kept")
 RESULTS = FOLDER / "results"
 MOST_BYTES = 3_000_000_000
 UNUSED_DAYS = 14.0

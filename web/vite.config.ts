@@ -23,6 +23,7 @@ export default defineConfig({
           include: ["src/**/*.test.{ts,tsx}"],
           exclude: ["src/**/*.math.test.ts"],
           setupFiles: ["src/testing/setup.ts"],
+          isolate: false,
         },
       },
     ],

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from selenium.common.exceptions import StaleElementReferenceException
+from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException, TimeoutException
 from selenium.webdriver import Chrome
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
-from selenium.webdriver.support.ui import WebDriverWait
 
 DROP = """
 const [name, base64] = arguments;
@@ -35,11 +35,18 @@ class Pages:
         self.driver.get(self.url + path)
 
     def wait(self, condition: Callable[[], Any], seconds: float = 20.0) -> Any:
-        """Until the condition is true; its value."""
-        wait = WebDriverWait(
-            self.driver, seconds, 0.05, ignored_exceptions=[StaleElementReferenceException, IndexError]
-        )
-        return wait.until(lambda _driver: condition())
+        """Until the condition is true; its value. Asked often at first, then less: asking takes a share of the machine."""
+        until, pause = time.monotonic() + seconds, 0.03
+        while True:
+            try:
+                if found := condition():
+                    return found
+            except (StaleElementReferenceException, NoSuchElementException, IndexError):
+                pass
+            if time.monotonic() > until:
+                raise TimeoutException(f"not within {seconds:g} s, at {self.driver.current_url}")
+            time.sleep(pause)
+            pause = min(0.25, pause * 1.3)
 
     def all(self, css: str) -> list[WebElement]:
         return self.driver.find_elements(By.CSS_SELECTOR, css)
@@ -96,6 +103,8 @@ class Pages:
 
     def hand_over(self, file: Path) -> None:
         """Give a file to the page as the file chooser would."""
+        if not self.all("[data-testid=recording]"):
+            self.open("/")
         self.one("[data-testid=recording]").send_keys(str(file))
         self.wait(lambda: file.name in self.text("[role=dialog]"))
 
@@ -119,6 +128,17 @@ class Pages:
         return self.wait(
             lambda: next((t for t in self.fetch("/api/v1/takes") if t["state"] == "measured" and wanted(t)), None), 60
         )
+
+    def drawn(self) -> None:
+        """Wait until the page has drawn what it has: two frames."""
+        self.driver.execute_async_script(
+            "const done = arguments[0]; requestAnimationFrame(() => requestAnimationFrame(() => done()))"
+        )
+
+    def answered(self, path: str) -> int:
+        """How many requests to addresses that contain this have been answered since the page was opened."""
+        asked = "return performance.getEntriesByType('resource').filter((e) => e.name.includes(arguments[0])).length"
+        return self.driver.execute_script(asked, path)
 
     def fetch(self, path: str) -> Any:
         """JSON of an address of the API, as the signed-in person."""

@@ -102,7 +102,8 @@ def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
         page.driver.execute_script("localStorage.removeItem('fortimetra.theme')")
 
 
-def test_every_control_of_the_desk_is_reached_by_tab(page):
+def test_every_control_of_the_desk_is_reached_by_tab(desk):
+    page = desk
     wanted = {"Desk", "Drills", "Students", "Add a recording", "Oda Vintersee"}
     reached = set()
     for _ in range(30):

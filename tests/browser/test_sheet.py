@@ -2,26 +2,12 @@
 
 from __future__ import annotations
 
-import time
-
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.chromium import chromium
 from tests.browser.pages import Pages
 from tests.browser.sheets import opened, selected, short
 
-# What a machine with two cores and no graphics card still does; a desk machine shows every frame (docs/measuring.md).
-LEAST_FRAMES_PER_S = 30
-KEY_TO_SOUND_MS = 60
-SCROLL = """
-const done = arguments[0], box = document.querySelector('[data-testid=strips]'), frames = [], start = performance.now();
-let last = start;
-const step = (t) => {
-  frames.push(t - last); last = t; box.scrollLeft = (t - start) * 0.9;
-  if (t - start < 2500) requestAnimationFrame(step); else done(frames.slice(2));
-};
-requestAnimationFrame(step);
-"""
 NO_OUTPUT = """
 Object.defineProperty(AudioContext.prototype, 'currentTime', { get: () => 0 });
 """
@@ -89,23 +75,28 @@ def test_who_zooms_elsewhere_stays_there(page):
     )
 
 
-def test_scrolling_keeps_up_and_keys_sound_at_once(page):
+def test_scrolling_draws_what_comes_into_sight_and_how_soon_a_key_sounds_is_kept(page):
+    # How quick both are is a figure of ./run bench pages.
     opened(page, "legato_cycle", "Oda Vintersee", lambda t: True)
     for _ in range(4):
         page.press("+")
     page.wait(lambda: page.button("Play note").is_enabled())
-    frames = page.driver.execute_async_script(SCROLL)
-    assert 1000 * len(frames) / sum(frames) > LEAST_FRAMES_PER_S
+    strips = page.one("[data-testid=strips]")
+    first = page.one("[data-tile]").get_attribute("data-tile")
+    page.driver.execute_script("arguments[0].scrollLeft = arguments[0].scrollWidth", strips)
+    page.wait(lambda: first not in [t.get_attribute("data-tile") for t in page.all("[data-tile]")])
     page.press("l")
-    for _ in range(3):
-        page.press("p")
-        page.wait(lambda: page.button("Play note").get_attribute("aria-pressed") == "true")
-        page.press("p")
-    delays = page.driver.execute_script("return performance.getEntriesByName('key-to-sound').map((e) => e.duration)")
-    assert sorted(delays)[len(delays) // 2] < KEY_TO_SOUND_MS
+    page.press("p")
+    page.wait(lambda: page.button("Play note").get_attribute("aria-pressed") == "true")
+    page.press("p")
+    assert page.driver.execute_script("return performance.getEntriesByName('key-to-sound').length") == 1
 
 
 def test_every_way_of_listening(page):
+    def line():
+        place = page.one(".bg-focus").get_attribute("style").partition("translateX(")[2]
+        return float(place.partition("px")[0] or 0.0)
+
     opened(page, wanted=short)
     page.wait(lambda: page.button("Play note").is_enabled())
     page.press("l")
@@ -122,7 +113,9 @@ def test_every_way_of_listening(page):
     page.wait(lambda: page.button("25 %").get_attribute("aria-pressed") == "true")
     page.press("p")
     page.wait(lambda: page.button("Play note").get_attribute("aria-pressed") == "true")
-    time.sleep(1.0)
+    # It goes on at a quarter of the pace: the place in the take moves, and moves back to the note's beginning.
+    seen = [line()]
+    page.wait(lambda: seen.append(line()) or any(b < a for a, b in zip(seen, seen[1:], strict=False)))
     assert page.button("Play note").get_attribute("aria-pressed") == "true"
     page.press("p")
 

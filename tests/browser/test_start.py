@@ -11,6 +11,14 @@ import pytest
 from tests.browser.running import fails, processes_of, start, status_of
 
 
+def until_gone(data, patience_s=60.0):
+    """What a killed run left behind ends by itself; nothing may stay."""
+    until = time.monotonic() + patience_s
+    while processes_of(data) and time.monotonic() < until:
+        time.sleep(0.1)
+    assert processes_of(data) == []
+
+
 @pytest.fixture(scope="module")
 def data(tmp_path_factory):
     """A data folder on which the application ran once, without the demo."""
@@ -23,12 +31,6 @@ def data(tmp_path_factory):
     return data
 
 
-def test_a_second_start_takes_under_fifteen_seconds(data):
-    running = start(data, "--empty")
-    assert running.stop() == 0
-    assert running.began_s < 15.0
-
-
 def test_a_killed_run_leaves_nothing_that_blocks_the_next(data):
     killed = start(data, "--empty")
     killed.process.kill()
@@ -36,10 +38,7 @@ def test_a_killed_run_leaves_nothing_that_blocks_the_next(data):
     running = start(data, "--empty", port=killed.port)
     assert status_of(running.url, "/api/v1/health") == 200
     assert running.stop(number=signal.SIGTERM) == 0
-    deadline = time.monotonic() + 20
-    while processes_of(data) and time.monotonic() < deadline:
-        time.sleep(0.2)
-    assert processes_of(data) == []
+    until_gone(data)
 
 
 def test_one_data_folder_is_run_once(data):

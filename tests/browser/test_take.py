@@ -15,7 +15,6 @@ from tests.browser.conftest import BEND_CENTS, DRILL
 from tests.browser.pages import DROP, Pages
 from tests.browser.running import processes_of
 
-INTERACTIVE_MS = 500
 INITIAL_SCRIPT_BYTES = 250_000
 
 
@@ -29,7 +28,8 @@ def test_a_stranger_is_asked_to_sign_in_and_told_when_it_is_wrong(app):
         page.wait(lambda: "is not here any more" in page.text("main"))
 
 
-def test_the_demo_is_on_the_desk_and_all_of_it_gets_measured(page):
+def test_the_demo_is_on_the_desk_and_all_of_it_gets_measured(desk):
+    page = desk
     page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 8, 60)
     names = " ".join(row.text for row in page.all("tr[data-take]"))
     for student in ("Oda Vintersee", "Pell Harroway", "Mirren Salk", "Jory Tamsin"):
@@ -74,17 +74,6 @@ def test_the_first_page_needs_little_script(app):
             ".reduce((sum, e) => sum + e.encodedBodySize, 0)"
         )
         assert 10_000 < size < INITIAL_SCRIPT_BYTES
-
-
-def test_the_sheet_is_there_soon_after_its_data(page):
-    take = page.measured()
-    page.open(f"/takes/{take['id']}")
-    page.sheet()
-    waited = page.driver.execute_script(
-        "const ends = performance.getEntriesByType('resource').filter((e) => /analysis$|curves$/.test(e.name)).map((e) => e.responseEnd);"
-        "return performance.getEntriesByName('sheet-ready')[0].startTime - Math.max(...ends)"
-    )
-    assert waited < INTERACTIVE_MS
 
 
 def test_the_sheet_by_keyboard(page):
@@ -256,7 +245,8 @@ def test_a_take_survives_the_death_of_its_worker(app, page, recordings):
     assert processes_of(app.data)
 
 
-def test_a_server_that_is_gone_is_said_and_the_page_goes_on_after(app, page):
+def test_a_server_that_is_gone_is_said_and_the_page_goes_on_after(app, desk):
+    page = desk
     page.driver.execute_cdp_cmd("Network.enable", {})
     offline = {"offline": True, "latency": 0, "downloadThroughput": 0, "uploadThroughput": 0}
     page.driver.execute_cdp_cmd("Network.emulateNetworkConditions", offline)

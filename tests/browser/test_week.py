@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+import base64
 import io
-import time
+import json
 import urllib.request
 import zipfile
 from contextlib import contextmanager
 
-import numpy as np
 import pytest
 import soundfile
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
@@ -24,29 +24,22 @@ from tests.kept import render
 
 TITLE = "Two quick bends for the week"
 STUDENT, ADDRESS = "Wynn Arkell", "wynn@quayside.example"
-BPM, BEATS = 120, 8
-RATE = 44_100
-MOST_TAKES = 7
-# Seconds from the key to the first click, about.
-LEAD_S = 0.15
+BPM = 120
 SEND = (
     "const [method, path, body, done] = arguments;"
     "fetch(path, {method, body: JSON.stringify(body), headers: {'Content-Type': 'application/json',"
     "'X-CSRFToken': document.cookie.match(/csrftoken=([^;]+)/)[1]}}).then((r) => done(r.status))"
 )
-# When the fake microphone began, on the page's own clock.
-WATCH_MICROPHONE = (
-    "const get = navigator.mediaDevices.getUserMedia.bind(navigator.mediaDevices);"
-    "navigator.mediaDevices.getUserMedia = async (asked) => {"
-    "const stream = await get(asked); window.micAt = performance.now(); return stream; };"
+# As the recorder sends a take: the sound, where its click lies, what it came in through.
+SEND_TAKE = (
+    "const [fields, base64, done] = arguments; const form = new FormData();"
+    "for (const [name, value] of Object.entries(fields)) form.set(name, value);"
+    "const bytes = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));"
+    "form.set('file', new File([bytes], 'take.wav', {type: 'audio/wav'}));"
+    "fetch('/api/v1/takes', {method: 'POST', body: form, headers: {"
+    "'X-CSRFToken': document.cookie.match(/csrftoken=([^;]+)/)[1]}}).then((r) => r.json()).then((t) => done(t.id))"
 )
-# Press R so that the first beat falls on the beginning of a repeat of what the microphone plays.
-PRESS_IN_TIME = (
-    "const [period, countIn, lead, early] = arguments;"
-    "const now = performance.now() - window.micAt; const want = -countIn - lead - early;"
-    "const wait = ((want - now) % period + period) % period;"
-    "setTimeout(() => window.dispatchEvent(new KeyboardEvent('keydown', {key: 'r'})), wait);"
-)
+LEAD_S = 1.0
 
 
 def quick_drill():
@@ -56,31 +49,18 @@ def quick_drill():
 
 
 @pytest.fixture(scope="module")
-def playing(tmp_path_factory):
-    """A student who plays the drill round and round, in time and 4 cents flat, as the microphone hears it."""
-    once = quick_drill().model_copy(update={"repeats": 20})
-    faults = Faults(notes={"bend": NoteFault(cents=-4.0)}, random_ms=0.0)
-    sound, truth = render(once, faults)
-    first = truth.first_beat_s if hasattr(truth, "first_beat_s") else 0.0
-    from scipy.signal import resample_poly
-
-    sound = resample_poly(sound[round(first * truth.sample_rate_hz) :], RATE, truth.sample_rate_hz)
-    period = round(RATE * BEATS * 60 / BPM)
-    sound = 0.6 * sound[: period * 20]
-    file = tmp_path_factory.mktemp("week") / "playing.wav"
-    soundfile.write(file, np.stack([sound, sound], axis=1), RATE, subtype="PCM_16")
-    return file
+def played():
+    """A take of a student who plays in time and 4 cents flat, as a file."""
+    sound, truth = render(quick_drill(), Faults(notes={"bend": NoteFault(cents=-4.0)}, random_ms=0.0, lead_in_s=LEAD_S))
+    out = io.BytesIO()
+    soundfile.write(out, sound, truth.sample_rate_hz, format="WAV", subtype="PCM_16")
+    return out.getvalue()
 
 
 @contextmanager
-def telephone(app, file):
-    """A small browser whose microphone hears the student."""
-    switches = [
-        "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream",
-        f"--use-file-for-fake-audio-capture={file}",
-    ]  # fmt: skip
-    with chromium(width=390, height=844, extra=switches) as driver:
-        driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": WATCH_MICROPHONE})
+def telephone(app):
+    """A small browser."""
+    with chromium(width=390, height=844) as driver:
         yield Pages(driver, app.url)
 
 
@@ -89,9 +69,9 @@ def send(page, method, path, body):
     assert status < 300, (path, status)
 
 
-def test_from_the_invitation_to_the_lesson_sheet(app, page, playing, tmp_path):
+def test_from_the_invitation_to_the_lesson_sheet(app, page, played, tmp_path):
     link = invited(page, tmp_path)
-    with telephone(app, playing) as phone:
+    with telephone(app) as phone:
         phone.open(link.removeprefix(app.url))
         phone.wait(lambda: "invites you to practise here" in phone.text("main"))
         field(phone, "E-mail address").send_keys(ADDRESS)
@@ -105,7 +85,7 @@ def test_from_the_invitation_to_the_lesson_sheet(app, page, playing, tmp_path):
         phone.wait(lambda: TITLE in phone.text("[data-testid=today]"))
         assert f"{BPM} bpm" in phone.text("[data-testid=today]")
         next(a for a in phone.all("[data-testid=today] a") if a.text == "Record").click()
-        says = play_until_it_moves(phone)
+        says = play_until_it_moves(phone, student, played)
         assert f"Up to {BPM + 4} bpm: the last 3 takes at {BPM} bpm were clean" in says
         # What was played is one tap from being logged.
         phone.open("/")
@@ -150,30 +130,31 @@ def invited(page, tmp_path):
     return link
 
 
-def play_until_it_moves(phone):
-    """Takes on the microphone until the ladder proposes a step; what the page says then."""
+def play_until_it_moves(phone, student, played):
+    """Two takes sent as the recorder sends them, the third recorded here; what the page says of the ladder then."""
+    drill = next(d for d in phone.fetch("/api/v1/drills") if d["title"] == TITLE)["id"]
+    click = {
+        "format": "fortimetra-click", "version": 1, "source": "recorder", "bpm": BPM, "first_beat_s": LEAD_S,
+        "beats_per_bar": 4, "latency_ms": 0.0, "channel": None,
+    }  # fmt: skip
+    capture = {"device": "A box", "sample_rate_hz": 48_000, "processing": [], "gaps": []}
+    fields = {"student_id": student, "drill_id": drill, "click": json.dumps(click), "capture": json.dumps(capture)}
+    for _ in range(2):
+        sent = phone.driver.execute_async_script(SEND_TAKE, fields, base64.b64encode(played).decode())
+        phone.measured(lambda t, sent=sent: t["id"] == sent)
     phone.one("[data-testid=input-check]")
+    phone.choose("Input", "Simulated sound card (invented sound)")
     phone.button("Open the input").click()
-    phone.wait(lambda: phone.one("[data-testid=recorder]").get_attribute("data-stage") == "check", 30)
-    period_ms = 1000 * BEATS * 60 / BPM
-    early_ms, says = 0.0, ""
-    for _ in range(MOST_TAKES):
-        phone.driver.execute_script(PRESS_IN_TIME, period_ms, 1000 * 4 * 60 / BPM, 1000 * LEAD_S, early_ms)
-        phone.wait(lambda: phone.one("[data-testid=recorder]").get_attribute("data-stage") == "kept", 40)
-        phone.wait(lambda: phone.one("[data-testid=answer]").get_attribute("data-state") in {"measured", "refused"}, 60)
-        assert phone.driver.execute_script("return document.documentElement.scrollWidth") <= 390
-        take = phone.fetch("/api/v1/takes?limit=1")[0]
-        if take["state"] == "measured":
-            found = phone.fetch(f"/api/v1/takes/{take['id']}/analysis")["analysis"]
-            off = [
-                n["timing"]["error_ms"] for n in found["notes"] if n["timing"] and n["timing"]["error_ms"] is not None
-            ]
-            early_ms += float(np.median(off)) if off else 0.0
-        says = phone.wait(lambda: phone.text("[data-testid=ladder]"))
-        if says.startswith("Up"):
-            return says
-        phone.button("Again").click()
-    raise AssertionError(says)
+    at(phone, "check", 30)
+    phone.press("r")
+    at(phone, "kept", 40)
+    phone.wait(lambda: phone.one("[data-testid=answer]").get_attribute("data-state") == "measured", 60)
+    narrow(phone)
+    return phone.wait(lambda: phone.text("[data-testid=ladder]"))
+
+
+def at(phone, stage, seconds):
+    phone.wait(lambda: phone.one("[data-testid=recorder]").get_attribute("data-stage") == stage, seconds)
 
 
 def confirmed(page):
@@ -296,7 +277,6 @@ def test_a_day_is_put_off_and_practice_times_are_kept(page):
     page.one("[data-testid=week]")
     page.one("[aria-label='The week after']").click()
     page.wait(lambda: page.all("h2")[0].text != "This week" and len(page.all("[data-day]")) == 7)
-    time.sleep(0.3)
     blocks = {
         d.get_attribute("data-day"): len(d.find_elements("css selector", "li button")) for d in page.all("[data-day]")
     }

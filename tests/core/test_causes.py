@@ -28,8 +28,9 @@ def _drills() -> dict[str, Drill]:
     return {b.drill.title: b.drill for b in library()}
 
 
-def drill(start: str) -> Drill:
-    return next(d for title, d in _drills().items() if title.startswith(start))
+def drill(start: str, *, repeats: int = 2) -> Drill:
+    found = next(d for title, d in _drills().items() if title.startswith(start))
+    return found.model_copy(update={"repeats": min(repeats, found.repeats)})
 
 
 def analysed(asked: Drill, notes=None, **faults):
@@ -51,7 +52,7 @@ def test_a_clean_take_has_no_cause(start):
 
 
 def test_flat_bends_say_why_and_what_to_try_and_where():
-    found = analysed(drill(BEND), {"bend": N(cents=-34.0)})
+    found = analysed(drill(BEND, repeats=4), {"bend": N(cents=-34.0)})
     (cause,) = found.causes
     assert (cause.code, cause.measure) == ("bend_flat", "bend")
     assert "4 of 4 bends lie 34 cents flat" in cause.evidence.replace("35", "34").replace("33", "34")
@@ -62,7 +63,7 @@ def test_flat_bends_say_why_and_what_to_try_and_where():
 
 
 def test_sharp_bends_are_another_cause():
-    assert codes(analysed(drill(BEND), {"bend": N(cents=30.0)})) == ["bend_sharp"]
+    assert codes(analysed(drill(BEND, repeats=4), {"bend": N(cents=30.0)})) == ["bend_sharp"]
 
 
 def test_vibratos_that_never_come_back_down():
@@ -80,13 +81,15 @@ def test_bends_that_change_up_the_neck_are_not_simply_flat():
 
 
 def test_one_flat_bend_of_four_is_a_fault_but_no_cause():
-    found = analysed(drill(BEND), {"bend@1": N(cents=-34.0)})
+    found = analysed(drill(BEND, repeats=4), {"bend@1": N(cents=-34.0)})
     assert found.summary.not_clean == 1
     assert found.causes == ()
 
 
 def test_bends_to_both_sides_are_scatter_not_a_habit():
-    found = analysed(drill(BEND), {f"bend@{r}": N(cents=c) for r, c in enumerate((-34.0, 33.0, -31.0, 35.0))})
+    found = analysed(
+        drill(BEND, repeats=4), {f"bend@{r}": N(cents=c) for r, c in enumerate((-34.0, 33.0, -31.0, 35.0))}
+    )
     assert found.summary.not_clean == 4
     assert not {"bend_flat", "bend_sharp"} & set(codes(found))
 
@@ -146,7 +149,7 @@ def test_weak_hammer_ons_alone_are_not_laid_to_all_slurs():
 
 
 def test_unclear_notes_are_laid_to_the_floor_only_where_they_say_so_themselves():
-    asked = drill("Alternate picking in 4s, up")
+    asked = drill("Alternate picking in 4s, up", repeats=4)
     found = analysed(asked, floor_dbfs=-45.0, random_db=1.6)
     assert "high_floor" in found.take.warnings
     assert found.summary.unclear > 5

@@ -57,11 +57,16 @@ def _drill(string, fret):
     )  # fmt: skip
 
 
+PLACES = ((1, 8), (2, 8), (3, 7), (3, 12), (4, 9))
+
+
 @pytest.mark.parametrize("guitar", GUITARS)
 def test_a_whole_take_is_judged_with_the_written_errors(guitar, tmp_path):
     rng = np.random.default_rng(GUITARS[guitar])
     errors, matched = [], 0
-    for string, fret in ((1, 8), (2, 8), (3, 7), (3, 12), (4, 9)):
+    first = list(GUITARS).index(guitar)
+    places = [PLACES[(first + step) % len(PLACES)] for step in (0, 2)]  # all of them by all guitars together
+    for string, fret in places:
         tones, written = [], {}
         for i, target in enumerate((100, 200, 100, 200)):
             word = bend_word(target + rng.uniform(-40, 40))
@@ -75,7 +80,7 @@ def test_a_whole_take_is_judged_with_the_written_errors(guitar, tmp_path):
             matched += note.status == "played"
             if note.bend:
                 errors.append(note.bend.error_cents - written[note.id])
-    assert matched == 5 * 8
+    assert matched == 2 * 8
     # The fretted note is another key of the sound font, tuned to whole cents of its own.
     assert np.median(np.abs(errors)) < MEDIAN_CENTS
     assert np.max(np.abs(errors)) < 5.0

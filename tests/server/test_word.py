@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import time
 from datetime import timedelta
 
 import pytest
@@ -190,21 +189,12 @@ def wavs():
     return {"clean": wav(render(drill, Faults())[0]), "noise": wav(hiss)}
 
 
-def test_the_desk_is_quick_and_takes_the_same_queries_with_500_takes(
-    client, measured, student, django_assert_max_num_queries
-):
+def test_the_desk_takes_the_same_queries_with_500_takes(client, measured, student, django_assert_max_num_queries):
     _copies(measured, 499)
     client.get("/api/v1/me")  # the first request of a process pays for its imports
     with django_assert_max_num_queries(10):
         desk = client.get("/api/v1/takes/desk?limit=500").json()
     assert len(desk["rows"]) == 500
-    took_ms = []
-    for _ in range(5):
-        began = time.perf_counter()
-        client.get("/api/v1/takes/desk?limit=500")
-        took_ms.append(1000 * (time.perf_counter() - began))
-    # 49 ms on a quiet machine. The best of five: other tests run beside it.
-    assert min(took_ms) < 150
 
 
 def _copies(take, count):

@@ -48,7 +48,7 @@ function heardAfter(
 }
 
 describe("round-trip latency", () => {
-  it.each([0, 3.7, 11.83, 48, 123.456, 250, 499.9])("of %s ms comes back within a tenth", (ms) => {
+  it.each([0, 11.83, 499.9])("of %s ms comes back within a tenth", (ms) => {
     const found = latencyOf(heardAfter(ms), RATE, probeTimes());
     expect(found?.found).toBe(8);
     expect(Math.abs((found?.ms ?? 0) - ms)).toBeLessThan(0.1);
