@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.chromium import chromium
@@ -115,7 +117,7 @@ def test_every_way_of_listening(page):
     page.wait(lambda: page.button("Play note").get_attribute("aria-pressed") == "true")
     # It goes on at a quarter of the pace: the place in the take moves, and moves back to the note's beginning.
     seen = [line()]
-    page.wait(lambda: seen.append(line()) or any(b < a for a, b in zip(seen, seen[1:], strict=False)))
+    page.wait(lambda: seen.append(line()) or any(b < a for a, b in pairwise(seen)))
     assert page.button("Play note").get_attribute("aria-pressed") == "true"
     page.press("p")
 
