@@ -6,6 +6,7 @@ A database that is migrated already is kept beside the checkout and copied for e
 
 from __future__ import annotations
 
+import fcntl
 import os
 import shutil
 import subprocess
@@ -25,6 +26,7 @@ PARTS = ("core", "server", "reference", "ops", "browser", "checks", "web")
 NEED_DATABASE = {"server", "browser"}
 NEED_FRONT_END = {"browser", "checks", "web"}
 MOST_PROCESSES = 4
+UNUSED_S = 7 * 86_400.0
 BROWSERS = 2
 # Shared by all checkouts of one account: what is kept is named by a digest of all that it depends on.
 CACHE = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache")
@@ -168,14 +170,19 @@ def migrated() -> Path:
         Path(__file__),
     ]
     place = KEPT / f"database-{setup.digest(sources)[:20]}"
-    with setup.one_at_a_time("test-database"):
-        if not (place / "complete").exists():
+    KEPT.mkdir(parents=True, exist_ok=True)
+    with (KEPT / "database.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not place.exists():
             with step("test databases"):
-                shutil.rmtree(place, ignore_errors=True)
-                for old in KEPT.glob("database-*"):
-                    shutil.rmtree(old)
-                _migrate(place)
-                (place / "complete").touch()
+                part = place.with_name(place.name + ".part")
+                shutil.rmtree(part, ignore_errors=True)
+                _migrate(part)
+                part.rename(place)
+        os.utime(place)
+        for old in KEPT.glob("database-*"):
+            if time.time() - old.stat().st_mtime > UNUSED_S:
+                shutil.rmtree(old)
     return place
 
 

@@ -10,6 +10,7 @@ export default defineConfig({
   build: { assetsInlineLimit: 0, target: "es2022", chunkSizeWarningLimit: 700 },
   // The built files are served by Django in every mode but unit tests.
   test: {
+    testTimeout: 60_000,
     projects: [
       {
         extends: true,

@@ -19,6 +19,8 @@ from tests import kept
 from tests.browser.running import ROOT, start
 
 PATIENCE_S = 600.0
+# One is of a day, and another checkout may be copying its own.
+UNUSED_S = 2 * 86_400.0
 UNFINISHED = (
     "from apps.takes.models import Take; import json; "
     "print(json.dumps(list(Take.objects.values_list('state', flat=True))))"
@@ -62,7 +64,8 @@ def copy_to(data: Path) -> None:
     with (kept.FOLDER / "demo.lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
         if not place.exists():
-            for old in kept.FOLDER.glob("demo-*"):
-                shutil.rmtree(old)
             _make(place)
+            for old in kept.FOLDER.glob("demo-*"):
+                if time.time() - old.stat().st_mtime > UNUSED_S:
+                    shutil.rmtree(old)
     shutil.copytree(place, data)

@@ -1,5 +1,5 @@
 /** Before every file of unit tests: a network that answers only what a test has said, and what jsdom lacks. */
-import { cleanup } from "@testing-library/react";
+import { cleanup, configure } from "@testing-library/react";
 import { afterAll, afterEach, beforeEach, vi } from "vitest";
 import { forget, network } from "./wire";
 
@@ -26,6 +26,9 @@ if (typeof document !== "undefined") {
 
 // Days of the tests are days of this week; only the date stands still, waiting goes on.
 beforeEach(() => vi.useFakeTimers({ toFake: ["Date"], now: new Date("2026-11-26T12:00:00Z") }));
+
+// How long something takes is no test's business: a busy machine waits longer.
+configure({ asyncUtilTimeout: 30_000 });
 
 network.listen({ onUnhandledRequest: "error" });
 

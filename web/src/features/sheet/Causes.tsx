@@ -1,23 +1,12 @@
-import type { TakeMeasured } from "~/api/client";
 import { Button } from "~/ui/Button";
 import { cx } from "~/ui/cx";
-
-type Cause = TakeMeasured["analysis"]["causes"][number];
+import { useSheet } from "./sheetContext";
 
 /** Why it probably was so, and what to try: at most three, each a way to its notes. */
-export function Causes({
-  causes,
-  faults,
-  shown,
-  onShow,
-}: {
-  causes: readonly Cause[];
-  /** How many notes are not clean. */
-  faults: number;
-  /** Code of the cause whose notes are being gone through. */
-  shown: string | null;
-  onShow: (cause: Cause) => void;
-}) {
+export function Causes() {
+  const { measured, causeShown: shown, showCause } = useSheet();
+  const { causes, summary } = measured.analysis;
+  const faults = summary.not_clean + summary.missed;
   if (causes.length === 0)
     return faults > 0 ? (
       <p className="mb-3 text-sm text-ink-soft" data-testid="no-causes">
@@ -45,7 +34,7 @@ export function Causes({
                   aria-keyshortcuts={String(index + 1)}
                   title={`Key: ${index + 1}`}
                   aria-pressed={shown === cause.code}
-                  onClick={() => onShow(cause)}
+                  onClick={() => showCause(cause)}
                 >
                   {cause.places?.length === 1 ? "1 note" : `${cause.places?.length ?? 0} notes`}
                 </Button>

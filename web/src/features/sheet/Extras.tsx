@@ -1,11 +1,9 @@
 import type { TakeMeasured } from "~/api/client";
-import type { Player } from "~/lib/usePlayer";
 import { Button } from "~/ui/Button";
 import { FigureTable } from "~/ui/FigureTable";
-import type { SheetNote } from "~/ui/take/notes.math";
 import { extraWords } from "~/ui/take/rhythm.math";
 import { nearest } from "~/ui/take/sheet.math";
-import type { Word } from "./useWord";
+import { useSheet } from "./sheetContext";
 
 type Extra = TakeMeasured["analysis"]["extras"][number];
 
@@ -19,21 +17,9 @@ const COLUMNS = [
 const AROUND_S = 0.6;
 
 /** Sounds nobody asked for: each can be heard, and be called meant. */
-export function Extras({
-  extras,
-  word,
-  teacher,
-  player,
-  notes,
-  onSelect,
-}: {
-  extras: readonly Extra[];
-  word: Word;
-  teacher: boolean;
-  player: Player;
-  notes: readonly SheetNote[];
-  onSelect: (key: string) => void;
-}) {
+export function Extras() {
+  const { measured, word, teacher, player, notes, choice } = useSheet();
+  const { extras } = measured.analysis;
   if (extras.length === 0) return null;
   const play = (extra: Extra) =>
     player.play({
@@ -57,7 +43,12 @@ export function Extras({
               extraWords(extra.kind),
               at,
               near ? (
-                <button key="near" type="button" className="underline" onClick={() => onSelect(near.key)}>
+                <button
+                  key="near"
+                  type="button"
+                  className="underline"
+                  onClick={() => choice.select(near.key)}
+                >
                   {near.place}
                 </button>
               ) : (

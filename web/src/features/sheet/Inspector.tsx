@@ -1,52 +1,22 @@
-import type { ReactNode } from "react";
-import type { Curves, Hearing, Schemas } from "~/api/client";
+import type { Hearing } from "~/api/client";
 import { plusMinus, verdictWords } from "~/lib/words";
 import { cx } from "~/ui/cx";
-import {
-  findingWords,
-  markOf,
-  noteWords,
-  placeWords,
-  type SheetNote,
-  type Tolerances,
-  uCents,
-} from "~/ui/take/notes.math";
+import { findingWords, markOf, noteWords, placeWords, type SheetNote, uCents } from "~/ui/take/notes.math";
 import { rhythmFaults } from "~/ui/take/rhythm.math";
 import { NoteCurve } from "./NoteCurve";
+import { useSheet } from "./sheetContext";
 import { Transport } from "./Transport";
-import type { Listening } from "./useListening";
-import { BendValues, NoiseValues, PitchValues, RhythmValues, VibratoValues } from "./Values";
-
-export interface InspectorProps {
-  selected: SheetNote;
-  chosen: readonly SheetNote[];
-  causes: readonly Schemas["Cause"][];
-  children: ReactNode;
-  tolerances: Tolerances;
-  curves: Curves;
-  sentences: Record<string, string>;
-  hearing: Hearing[];
-  student: string;
-  listening: Listening;
-  ready: boolean;
-  onHelp: () => void;
-}
+import { isAmong } from "./useWord";
+import { BendValues, PitchValues, VibratoValues } from "./values/PitchValues";
+import { NoiseValues, RhythmValues } from "./values/SoundValues";
+import { WordPanel } from "./WordPanel";
 
 /** The selected note: finding, sound, curve, every value with its uncertainty and tolerance. */
-export function Inspector({
-  selected,
-  chosen,
-  causes,
-  children,
-  tolerances,
-  curves,
-  sentences,
-  hearing,
-  student,
-  listening,
-  ready,
-  onHelp,
-}: InspectorProps) {
+export function Inspector({ selected }: { selected: SheetNote }) {
+  const { measured, curves, tolerances, choice, listening, player, showHelp } = useSheet();
+  const { chosen } = choice;
+  const { sentences, hearing } = measured;
+  const causes = measured.analysis.causes.filter((c) => isAmong(c.places, selected));
   const { note } = selected;
   const mark = markOf(note);
   return (
@@ -82,8 +52,13 @@ export function Inspector({
           </span>
         ))}
       </p>
-      <Transport listening={listening} ready={ready} ranged={chosen.length > 1} onHelp={onHelp} />
-      {children}
+      <Transport
+        listening={listening}
+        ready={player.ready}
+        ranged={chosen.length > 1}
+        onHelp={() => showHelp(true)}
+      />
+      <WordPanel selected={selected} />
       <NoteCurve note={note} curves={curves} tolerances={tolerances} />
       {note.bend ? (
         <BendValues bend={note.bend} tolerances={tolerances} />
@@ -104,7 +79,11 @@ export function Inspector({
           <strong className="font-semibold">{cause.says}.</strong> {cause.because} {cause.tries?.[0]}
         </p>
       ))}
-      <Heard hearing={hearing} student={student} of={note.bend ? ["bend", "pitch"] : ["pitch", "bend"]} />
+      <Heard
+        hearing={hearing}
+        student={measured.take.student}
+        of={note.bend ? ["bend", "pitch"] : ["pitch", "bend"]}
+      />
     </div>
   );
 }

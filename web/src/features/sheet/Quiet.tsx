@@ -1,12 +1,11 @@
 import { useState } from "react";
-import type { NoiseEvent, TakeMeasured } from "~/api/client";
-import type { Player } from "~/lib/usePlayer";
+import type { NoiseEvent } from "~/api/client";
 import { plusMinus, signed, verdictWords } from "~/lib/words";
 import { Button } from "~/ui/Button";
 import { FigureTable } from "~/ui/FigureTable";
 import { eventWords, noiseFacts, notesDuring, touchWords } from "~/ui/take/noise.math";
-import type { SheetNote } from "~/ui/take/notes.math";
 import { FactList } from "./FactList";
+import { useSheet } from "./sheetContext";
 import { passageOf } from "./useListening";
 
 const EVENTS = [
@@ -26,24 +25,17 @@ const STRINGS = [
 ];
 const SHOWN = 12;
 
-export interface QuietProps {
-  measured: TakeMeasured;
-  notes: SheetNote[];
-  player: Player;
-  ready: boolean;
-  selected: NoiseEvent | null;
-  onSelect: (event: NoiseEvent) => void;
-}
-
 /** What sounded and should not, event by event: each can be heard alone or as it was. */
-export function Quiet({ measured, notes, player, ready, selected, onSelect }: QuietProps) {
+export function Quiet() {
+  const { measured, notes, player, selectedEvent: selected, selectEvent } = useSheet();
+  const { ready } = player;
   const [all, setAll] = useState(false);
   const { noise_events: events, summary } = measured.analysis;
   if (!measured.drill.content.measures.includes("noise") || !summary.noise) return null;
   const facts = noiseFacts(summary);
   const shown = all ? events : events.slice(0, SHOWN);
   const play = (event: NoiseEvent, alone: boolean) => {
-    onSelect(event);
+    selectEvent(event);
     player.play(passageOf(event, notes, alone));
   };
   const played = selected ? notesDuring(notes, selected).flatMap(({ note }) => note.string ?? []) : [];

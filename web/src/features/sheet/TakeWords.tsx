@@ -1,23 +1,13 @@
 import { useState } from "react";
 import { Button } from "~/ui/Button";
-import { keyOf, type SheetNote } from "~/ui/take/notes.math";
-import type { Word } from "./useWord";
-import { Comment, Said } from "./WordPanel";
+import { keyOf } from "~/ui/take/notes.math";
+import { Comment } from "./AskWord";
+import { Said } from "./Said";
+import { useSheet } from "./sheetContext";
 
 /** Everything that was said of a take, in its order, each a way to its notes. */
-export function TakeWords({
-  word,
-  zone,
-  teacher,
-  notes,
-  onSelect,
-}: {
-  word: Word;
-  zone: string;
-  teacher: boolean;
-  notes: readonly SheetNote[];
-  onSelect: (key: string) => void;
-}) {
+export function TakeWords() {
+  const { word, me, teacher, notes, choice } = useSheet();
   const [asking, setAsking] = useState(false);
   return (
     <section aria-label="What was said" className="mb-6" data-testid="take-words">
@@ -39,7 +29,7 @@ export function TakeWords({
             <li key={mark.id} className="flex items-baseline gap-3 border-b border-rule">
               <span className="w-40 shrink-0">
                 {at ? (
-                  <button type="button" className="underline" onClick={() => onSelect(at.key)}>
+                  <button type="button" className="underline" onClick={() => choice.select(at.key)}>
                     note {at.place}
                     {count > 1 ? ` and ${count - 1} more` : ""}
                   </button>
@@ -50,7 +40,7 @@ export function TakeWords({
                 )}
               </span>
               <div className="min-w-0 flex-1">
-                <Said mark={mark} word={word} zone={zone} mayUndo={teacher} />
+                <Said mark={mark} word={word} zone={me.zone} mayUndo={teacher} />
               </div>
             </li>
           );

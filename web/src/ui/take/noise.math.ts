@@ -1,6 +1,7 @@
 /** What the sheet says of sound that should not be there; no pixels, no DOM. */
 import type { NoiseEvent, Note, TakeMeasured } from "~/api/client";
 import { signed } from "~/lib/words";
+import type { SheetNote } from "./notes.math";
 import type { Fact } from "./rhythm.math";
 
 type Summary = TakeMeasured["analysis"]["summary"];
@@ -100,4 +101,17 @@ export function noiseFacts(summary: Summary): Fact[] {
   if (noise.driven)
     facts.push({ label: "Drive", value: "yes", hint: "its own tones are not taken for strings" });
   return facts;
+}
+
+/** What rings on after a note still rings under it, s. */
+const RINGS_AFTER_S = 0.3;
+
+/** The loudest string that rings while a note sounds. */
+export function ringUnder(selected: SheetNote | null, events: readonly NoiseEvent[]): NoiseEvent | null {
+  if (!selected || selected.note.onset_s === null || selected.note.end_s === null) return null;
+  const { onset_s: from, end_s: to } = selected.note;
+  const under = events.filter(
+    (e) => e.string !== null && e.hz != null && e.from_s < to + RINGS_AFTER_S && e.to_s > from,
+  );
+  return under.sort((a, b) => b.level_db - a.level_db)[0] ?? null;
 }

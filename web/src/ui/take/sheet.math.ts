@@ -176,3 +176,25 @@ export function lanesOf(measured: TakeMeasured, notes: readonly SheetNote[]): La
   if (measured.drill.content.measures.includes("noise")) lanes.push("quiet");
   return lanes;
 }
+
+/** Sounds nearer than this are one. */
+const LEAST_APART_S = 0.03;
+
+/** When the sound heard before or after a note's own begins, s; of one that was not heard, beside where it is asked. */
+export function soundBeside(
+  notes: readonly SheetNote[],
+  extras: readonly { onset_s: number }[],
+  of: SheetNote,
+  way: 1 | -1,
+  lengthBeats: number,
+  axis: Axis,
+): number | null {
+  const sounds = [...notes.flatMap((n) => n.note.onset_s ?? []), ...extras.map((e) => e.onset_s)].sort(
+    (a, b) => a - b,
+  );
+  const here = of.note.onset_s ?? spanOfAll([of], lengthBeats, axis)?.[0];
+  if (here === undefined) return null;
+  const beside =
+    way > 0 ? sounds.find((s) => s > here + LEAST_APART_S) : sounds.findLast((s) => s < here - LEAST_APART_S);
+  return beside ?? null;
+}
