@@ -4,6 +4,8 @@ import { api, type DeskRow, data, Problem } from "~/api/client";
 import { type Proposal, plansKey, proposalsQuery } from "~/api/week";
 import { useAct } from "~/lib/useAct";
 
+export type NextSteps = ReturnType<typeof useNextSteps>;
+
 /** Steps that ladders propose, beside the newest take of their student and drill; confirmed with one key. */
 export function useNextSteps(teacher: boolean, rows: readonly DeskRow[], newest: number) {
   const proposals = useQuery({ ...proposalsQuery, enabled: teacher });

@@ -2,7 +2,8 @@ import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useRef }
 import { useWidth } from "~/lib/useWidth";
 import { LEFT_PX, layoutSheet, placeOf, pointAt, SYSTEM_GAP_PX, type TabSheet } from "~/ui/tab/systems.math";
 import { TabCursor } from "~/ui/tab/TabCursor";
-import { TabLine, type TabMark } from "~/ui/tab/TabLine";
+import { TabLine } from "~/ui/tab/TabLine";
+import type { TabMark } from "~/ui/tab/TabNumber";
 import { STRING_GAP, TOP } from "~/ui/tab/tab.math";
 import { type Cell, sheetBeats } from "./edit.math";
 import { type EditState, type Press, spanOf, spokenPlace } from "./editing.math";

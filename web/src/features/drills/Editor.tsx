@@ -22,10 +22,12 @@ import {
   press,
   stepWords,
 } from "./editing.math";
+import { KeptLine } from "./KeptLine";
 import { Listen } from "./Listen";
 import { Problems } from "./Problems";
+import { midiOf } from "./pitch.math";
 import { useChecked } from "./useChecked";
-import { draftOf, type Kept, useKeeping } from "./useKeeping";
+import { draftOf, useKeeping } from "./useKeeping";
 
 /** A drill on its sheet, to be written note by note. */
 export function Editor() {
@@ -181,44 +183,4 @@ function Sheet({ first }: { first: DrillDetail }) {
       </Dialog>
     </>
   );
-}
-
-function KeptLine({ kept, onAgain }: { kept: Kept; onAgain: () => void }) {
-  const words =
-    kept.state === "kept"
-      ? `Kept as version ${kept.number}`
-      : kept.state === "keeping"
-        ? "Keeping…"
-        : "Not kept yet";
-  return (
-    <span
-      className="min-h-8 py-1 text-sm text-ink-soft"
-      role="status"
-      data-testid="kept"
-      data-state={kept.state}
-    >
-      {kept.state === "refused" ? (
-        <>
-          Not kept: {kept.why}{" "}
-          {!kept.conflict && (
-            <button type="button" className="underline" onClick={onAgain}>
-              Try again
-            </button>
-          )}
-        </>
-      ) : (
-        words
-      )}
-    </span>
-  );
-}
-
-const LETTERS: Record<string, number> = { C: 0, D: 2, E: 4, F: 5, G: 7, A: 9, B: 11 };
-
-/** MIDI number of an open string, given either way. */
-export function midiOf(pitch: string | number): number {
-  if (typeof pitch === "number") return pitch;
-  const [, letter = "C", sign = "", octave = "4"] = /^([A-G])([#b♯♭]*)(-?\d)$/i.exec(pitch) ?? [];
-  const shift = [...sign].reduce((sum, s) => sum + (s === "#" || s === "♯" ? 1 : -1), 0);
-  return (LETTERS[letter.toUpperCase()] ?? 0) + shift + 12 * (Number(octave) + 1);
 }

@@ -7,7 +7,7 @@ import { useDrillSound } from "~/lib/useDrillSound";
 import { Button } from "~/ui/Button";
 import { Failed, Loading } from "~/ui/states";
 import { DrillTab } from "~/ui/tab/DrillTab";
-import type { TabMark } from "~/ui/tab/TabLine";
+import type { TabMark } from "~/ui/tab/TabNumber";
 import { askedWords } from "./drill.math";
 import { Listen } from "./Listen";
 import { Problems } from "./Problems";

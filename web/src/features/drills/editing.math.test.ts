@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
 import type { DrillContent } from "~/api/client";
 import { tuningFrom } from "./DrillSettings";
-import { midiOf } from "./Editor";
-import { lengthFrom, lengthText, rangeFrom } from "./EventPanel";
 import { type EditState, opened, type Press, press, spanOf, spokenPlace, stepWords } from "./editing.math";
+import { lengthFrom, lengthText, rangeFrom } from "./event.math";
+import { midiOf } from "./pitch.math";
 
 const OPEN = [64, 59, 55, 50, 45, 40];
 

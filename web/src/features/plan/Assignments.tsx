@@ -5,8 +5,8 @@ import type { Assignment, Plan } from "~/api/week";
 import { dayWords, minutesWords } from "~/lib/days";
 import { Button, buttonClass } from "~/ui/Button";
 import { cx } from "~/ui/cx";
-import { TermsDialog } from "./AssignDialog";
 import { LadderDialog } from "./LadderDialog";
+import { TermsDialog } from "./TermsDialog";
 import { recordAddress } from "./terms.math";
 import { useSteps } from "./useSteps";
 

@@ -5,10 +5,11 @@ import type { Plan } from "~/api/week";
 import { assignment, drill, plan, STUDENT, student, TEACHER } from "~/testing/made";
 import { shown } from "~/testing/shown";
 import { answers, asked, refused, sent } from "~/testing/wire";
-import { AssignDialog, TermsDialog } from "./AssignDialog";
+import { AssignDialog } from "./AssignDialog";
 import { LadderDialog } from "./LadderDialog";
 import { PlanPage } from "./PlanPage";
 import { PracticeDialog } from "./PracticeDialog";
+import { TermsDialog } from "./TermsDialog";
 import { TodayPage } from "./TodayPage";
 
 const SCALE = assignment({

@@ -2,7 +2,8 @@ import type { LaneName } from "~/ui/take/sheet.math";
 import { QuietScale, quietHeight } from "./QuietStrip";
 import { TIME_HEIGHT, TimeScale } from "./TimeStrip";
 import { TOUCH_HEIGHT, TouchScale } from "./TouchStrip";
-import { TUNE_HEIGHT, TuneScale } from "./TuneStrip";
+import { TuneScale } from "./TuneStrip";
+import { TUNE_HEIGHT } from "./tuneHeight";
 
 /** How high a strip is; strings: how many lanes Quiet has. */
 export function laneHeight(name: LaneName, strings: number): number {

@@ -6,7 +6,8 @@ import { DenseStrip, type Stroke } from "./Dense";
 import { QuietStrip } from "./QuietStrip";
 import { TIME_HEIGHT, TimeStrip, yOfMs } from "./TimeStrip";
 import { TOUCH_HEIGHT, TouchStrip, yOfDb } from "./TouchStrip";
-import { TUNE_HEIGHT, TuneStrip, yOfError } from "./TuneStrip";
+import { TuneStrip } from "./TuneStrip";
+import { TUNE_HEIGHT, yOfError } from "./tuneHeight";
 
 /** Notes closer than this are drawn as strokes: there is no room for more. */
 const LEAST_PX_A_NOTE = 11;

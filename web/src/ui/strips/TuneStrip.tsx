@@ -1,27 +1,16 @@
 import { memo } from "react";
 import type { Curves } from "~/api/client";
-import { type Axis, type BeatLine, xOf } from "~/lib/axis.math";
-import { contourPath, targetHz, yOfCents } from "~/lib/tune.math";
-import {
-  deviations,
-  errorCents,
-  markOf,
-  type SheetNote,
-  type Tolerances,
-  toleranceCents,
-} from "~/ui/take/notes.math";
+import type { Axis, BeatLine } from "~/lib/axis.math";
+import type { SheetNote, Tolerances } from "~/ui/take/notes.math";
 import { BeatRules } from "./BeatRules";
 import { StripScale } from "./StripScale";
+import { TuneNote } from "./TuneNote";
+import { TUNE_HEIGHT, yOfError } from "./tuneHeight";
 
-export const TUNE_HEIGHT = 196;
-/** Half a window of the contour: nearer to its end a note's pitch is mixed with the next one's. */
-const WINDOW_S = 0.012;
 const LABELLED_CENTS = [200, 50, 25, 0, -25, -50, -200];
-export const yOfError = (cents: number) => yOfCents(cents, TUNE_HEIGHT);
-const y = yOfError;
 
 export function TuneScale() {
-  return <StripScale values={LABELLED_CENTS} y={y} />;
+  return <StripScale values={LABELLED_CENTS} y={yOfError} />;
 }
 
 export interface TuneStripProps {
@@ -53,8 +42,8 @@ export const TuneStrip = memo(function TuneStrip({ axis, lines, curves, notes, t
           key={cents}
           x1={0}
           x2={axis.widthPx}
-          y1={y(cents)}
-          y2={y(cents)}
+          y1={yOfError(cents)}
+          y2={yOfError(cents)}
           stroke="var(--rule)"
           strokeDasharray="1 5"
         />
@@ -65,139 +54,3 @@ export const TuneStrip = memo(function TuneStrip({ axis, lines, curves, notes, t
     </svg>
   );
 });
-
-interface TuneNoteProps {
-  axis: Axis;
-  curves: Curves;
-  sheetNote: SheetNote;
-  tolerances: Tolerances;
-}
-
-function TuneNote({ axis, curves, sheetNote, tolerances }: TuneNoteProps) {
-  const { note, event } = sheetNote;
-  const target = targetHz(note);
-  if (note.onset_s === null || note.end_s === null || target === null) return null;
-  const x = (seconds: number) => xOf(axis, seconds);
-  const tolerance = toleranceCents(note, tolerances);
-  const left = x(note.onset_s);
-  const width = Math.max(2, x(Math.max(note.end_s, note.vibrato?.region?.[1] ?? 0)) - left);
-  const mark = markOf(note);
-  const held = note.bend?.plateau ?? null;
-  const error = errorCents(note);
-  const path = (from: number, to: number) => contourPath(curves, from, to, target, x, y, axis.pxPerSecond);
-  // Of two strings at once the contour follows neither; the difference is drawn instead.
-  const chord = !event?.bend && (event?.notes?.filter((n) => !n.muted).length ?? 1) > 1;
-  const together = chord || event?.bend?.kind === "unison";
-  const shown = chord ? [note.onset_s, note.end_s] : held;
-  return (
-    <g>
-      <rect
-        x={left}
-        width={width}
-        y={y(tolerance)}
-        height={y(-tolerance) - y(tolerance)}
-        fill="var(--corridor)"
-      />
-      {mark === "unclear" && (
-        <rect
-          x={left}
-          width={width}
-          y={y(tolerance)}
-          height={y(-tolerance) - y(tolerance)}
-          fill="url(#cannot-tell)"
-          opacity={0.55}
-        />
-      )}
-      <line x1={left} x2={left + width} y1={y(0)} y2={y(0)} stroke="var(--rule-strong)" strokeWidth={0.8} />
-      {!together && (
-        <path
-          d={path(note.onset_s + 0.015, Math.max(note.end_s - WINDOW_S, note.vibrato?.region?.[1] ?? 0))}
-          fill="none"
-          stroke="var(--ink)"
-          strokeWidth={held ? 1 : 1.5}
-          opacity={held ? 0.7 : 1}
-        />
-      )}
-      {!together && held && (
-        <path d={path(held[0], held[1])} fill="none" stroke="var(--ink)" strokeWidth={2.4} />
-      )}
-      {together && shown && error !== null && (
-        <line
-          x1={x(shown[0] as number)}
-          x2={x(shown[1] as number)}
-          y1={y(error)}
-          y2={y(error)}
-          stroke="var(--ink)"
-          strokeWidth={2.4}
-        />
-      )}
-      {deviations(note, tolerances).map((found) => (
-        <Deviation
-          key={found.from}
-          {...found}
-          from={x(found.from)}
-          to={x(found.to)}
-          tolerance={tolerance}
-          share={labelShare(note, event)}
-        />
-      ))}
-    </g>
-  );
-}
-
-/** Where along a note its number stands: notes of a chord share the place. */
-function labelShare(note: SheetNote["note"], event: SheetNote["event"]): number {
-  const strings = event?.notes?.filter((n) => !n.muted).map((n) => n.string) ?? [];
-  const at = strings.indexOf(note.string ?? -1);
-  return strings.length > 1 && at >= 0 ? (at + 0.5) / strings.length : 0.5;
-}
-
-/** The area between the band and the value: below it when flat, above it when sharp. */
-function Deviation({
-  from,
-  to,
-  error,
-  about,
-  tolerance,
-  share,
-}: {
-  from: number;
-  to: number;
-  error: number;
-  about: number;
-  tolerance: number;
-  share: number;
-}) {
-  const edge = about + (error < 0 ? -tolerance : tolerance);
-  const beyond = Math.abs(error) > tolerance;
-  const tip = y(about + error);
-  const colour = error < 0 ? "var(--under)" : "var(--over)";
-  const top = Math.min(y(edge), tip);
-  return (
-    <g>
-      {beyond && (
-        <rect
-          x={from}
-          width={Math.max(2, to - from)}
-          y={top}
-          height={Math.abs(y(edge) - tip)}
-          fill={colour}
-          opacity={0.3}
-        />
-      )}
-      <line x1={from} x2={to} y1={tip} y2={tip} stroke={colour} strokeWidth={2.5} />
-      <text
-        x={from + share * (to - from)}
-        y={error < 0 ? tip + 14 : tip - 6}
-        textAnchor="middle"
-        fontSize={11.5}
-        fontWeight={600}
-        className="figures"
-        fill={colour}
-      >
-        {error < 0 ? "−" : "+"}
-        {Math.abs(error).toFixed(0)}
-      </text>
-    </g>
-  );
-}

@@ -3,7 +3,8 @@ import type { DrillContent } from "~/api/client";
 import { useWidth } from "~/lib/useWidth";
 import { layoutSheet, SYSTEM_GAP_PX, type TabSheet } from "./systems.math";
 import { TabCursor } from "./TabCursor";
-import { TabLine, type TabMark } from "./TabLine";
+import { TabLine } from "./TabLine";
+import type { TabMark } from "./TabNumber";
 
 export interface DrillTabProps {
   content: DrillContent;

@@ -1,7 +1,7 @@
 /** What the sheet says of a note; no pixels, no DOM. */
 import type { DrillEvent, Note, TakeMeasured } from "~/api/client";
 import { bendWords, centsWords } from "~/lib/words";
-import type { TabMark } from "~/ui/tab/TabLine";
+import type { TabMark } from "~/ui/tab/TabNumber";
 import { noiseFaults } from "./noise.math";
 import { asAsked, rhythmFaults } from "./rhythm.math";
 

@@ -1,15 +1,16 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useMemo, useRef, useState } from "react";
 import { type Me, Problem } from "~/api/client";
 import { drillsQuery, guitarsQuery, studentsQuery, takesQuery } from "~/api/queries";
-import { guessDrill, uploadTake } from "~/api/upload";
+import { uploadTake } from "~/api/upload";
 import { megabytes } from "~/lib/words";
 import { Button } from "../Button";
 import { Dialog } from "../Dialog";
 import { Select } from "../Select";
 import { guess } from "./guess.math";
+import { useHearing } from "./useHearing";
 
-interface Row {
+export interface Row {
   student: string;
   drill: string;
   state: "waiting" | "sending" | "sent" | "refused";
@@ -167,35 +168,4 @@ export function ManyDialog({ me, files, drillId, onClose }: ManyDialogProps) {
       </div>
     </Dialog>
   );
-}
-
-/** Recordings whose names say no drill are heard, one after the other. */
-function useHearing(
-  files: File[],
-  open: (i: number) => boolean,
-  ready: boolean,
-  set: (i: number, part: Partial<Row>) => void,
-) {
-  const now = useRef({ open, set });
-  now.current = { open, set };
-  useEffect(() => {
-    if (!ready) return;
-    const abort = new AbortController();
-    void (async () => {
-      for (const [i, file] of files.entries()) {
-        if (abort.signal.aborted) return;
-        if (!now.current.open(i)) continue;
-        now.current.set(i, { heard: "Listening for its drill …" });
-        const found = await guessDrill(file, abort.signal).catch(() => null);
-        if (abort.signal.aborted) return;
-        now.current.set(
-          i,
-          found?.drillId
-            ? { drill: String(found.drillId), heard: "Told by its notes." }
-            : { heard: found?.problem || "Its notes fit no drill; choose it by hand." },
-        );
-      }
-    })();
-    return () => abort.abort();
-  }, [files, ready]);
 }
