@@ -6,6 +6,7 @@ import argparse
 import os
 import shutil
 import subprocess
+import tempfile
 from collections.abc import Sequence
 from pathlib import Path
 from typing import NoReturn
@@ -15,7 +16,10 @@ from ops import setup
 from ops.licences import licences
 from ops.say import StartError, report, say, step
 from ops.services import LOOPBACK, SERVER, Stack, interrupt_on_term
-from ops.testing import test
+from ops.testing import test, test_data
+
+# Benchmarks that run the server's tests.
+NEED_DATABASE = {"mutations"}
 
 
 def main(arguments: Sequence[str], *, usage: str) -> int:
@@ -114,19 +118,29 @@ def _sign_in_hint(data: Path, *, empty: bool) -> str:
 
 
 def bench(arguments: Sequence[str]) -> int:
-    """Benchmarks print tables; they need the packages of the tests."""
+    """Benchmarks print tables; they need the packages of the tests. Options go to the one benchmark that is named."""
     folder = setup.ROOT / "benchmarks"
     known = sorted(f.stem for f in folder.glob("*.py") if not f.stem.startswith("_"))
-    unknown = set(arguments) - set(known)
+    first = next((i for i, a in enumerate(arguments) if a.startswith("-")), len(arguments))
+    names, options = arguments[:first], arguments[first:]
+    unknown = set(names) - set(known)
     if unknown:
         raise StartError(f"There is no benchmark {', '.join(sorted(unknown))}.", f"choose from: {', '.join(known)}")
-    setup.debian(setup.TEST_PACKAGES)
+    setup.debian(setup.SERVER_PACKAGES | setup.TEST_PACKAGES)
     setup.bench_python()
-    env = _tool_environment()
-    return max(
-        subprocess.run([setup.PYTHON, "-m", f"benchmarks.{name}"], cwd=setup.ROOT, env=env).returncode
-        for name in arguments or known
-    )
+    setup.front_end(build="pages" in names or not names)
+
+    def run(name: str, env: dict[str, str]) -> int:
+        return subprocess.run([setup.PYTHON, "-m", f"benchmarks.{name}", *options], cwd=setup.ROOT, env=env).returncode
+
+    statuses = []
+    for name in names or known:
+        if name in NEED_DATABASE:
+            with tempfile.TemporaryDirectory(prefix="fortimetra-bench-") as data, test_data(data) as env:
+                statuses.append(run(name, _tool_environment() | env))
+        else:
+            statuses.append(run(name, _tool_environment()))
+    return max(statuses)
 
 
 def _tool_environment() -> dict[str, str]:

@@ -95,7 +95,10 @@ def test(arguments: Sequence[str]) -> int:
             return status
     if not wanted.needs(NEED_DATABASE):
         return _run(wanted, env)
-    with tempfile.TemporaryDirectory(prefix="fortimetra-test-", dir=_memory_folder()) as folder, _data(folder) as data:
+    with (
+        tempfile.TemporaryDirectory(prefix="fortimetra-test-", dir=_memory_folder()) as folder,
+        test_data(folder) as data,
+    ):
         return _run(wanted, env | data)
 
 
@@ -143,7 +146,7 @@ def _pytest(arguments: Sequence[str], env: dict[str, str], *, out: object = None
 
 
 @contextmanager
-def _data(folder: str) -> Iterator[dict[str, str]]:
+def test_data(folder: str) -> Iterator[dict[str, str]]:
     """A database server on a copy of the migrated databases, and a broker; their addresses."""
     stack = Stack(Path(folder), throwaway=True)
     template = migrated()

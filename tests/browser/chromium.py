@@ -30,6 +30,7 @@ def chromium(*, width: int = 1280, height: int = 800, extra: Sequence[str] = ())
         driver = Chrome(options=options, service=Service("/usr/bin/chromedriver"))
         try:
             size(driver, width, height)
+            driver.set_script_timeout(180)
             yield driver
         finally:
             driver.quit()

@@ -27,7 +27,7 @@ def main(url: str) -> None:
         page.open("/")
         page.one("input[name=email]")
         page.sign_in("teacher@quayside.example", "harbour-light-evening")
-        page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 37, 180)
+        page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 37)
         picture(driver, FOLDER / "desk.png")
         takes = page.fetch("/api/v1/takes")
         shown = next(t for t in takes if t["student"] == "Oda Vintersee" and t["headline"] == "Bends stop short")
@@ -69,7 +69,7 @@ def main(url: str) -> None:
         page.choose("Input", "Simulated sound card (invented sound)")
         page.button("Open the input").click()
         page.button("Measure it").click()
-        page.wait(lambda: "Round trip 4" in page.text("[data-testid=latency]"), 30)
+        page.wait(lambda: "Round trip 4" in page.text("[data-testid=latency]"))
         picture(driver, FOLDER / "record.png")
         page.open("/bench/ear")
         page.wait(lambda: page.button("Begin").is_enabled())
@@ -81,7 +81,7 @@ def main(url: str) -> None:
         picture(driver, FOLDER / "drills.png")
         page.open(f"/students/{shown['student_id']}/sheets")
         page.button("Make a lesson sheet").click()
-        page.one("[data-testid=sheet-page]", 30)
+        page.one("[data-testid=sheet-page]")
         time.sleep(1.5)  # the page inside the page
         picture(driver, FOLDER / "lesson-sheet.png")
     with chromium(width=390, height=844) as driver:
@@ -89,7 +89,7 @@ def main(url: str) -> None:
         page.open("/")
         page.one("input[name=email]")
         page.sign_in("oda@quayside.example", "harbour-light-evening")
-        page.one("[data-testid=today]", 30)
+        page.one("[data-testid=today]")
         picture(driver, FOLDER / "today.png")
 
 

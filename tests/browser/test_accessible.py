@@ -81,7 +81,7 @@ def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
         page.one("[data-testid=ladder-says]")
     if place == "lesson":
         page.button("Make a lesson sheet").click()
-        page.one("[data-testid=sheet-page]", 30)
+        page.one("[data-testid=sheet-page]")
     if place == "one-progress":
         page.one("figure")
     if place == "said":
@@ -91,7 +91,7 @@ def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
         score = tmp_path / "t.mid"
         score.write_bytes(drill_to_midi(fretted_then_bend(title="t", string=3, fret=7)).content)
         page.one("input[aria-label='Drill file']").send_keys(str(score))
-        page.wait(lambda: page.all("[data-testid=tab]"), 40)
+        page.wait(lambda: page.all("[data-testid=tab]"))
     if place == "dialog":
         page.hand_over(recordings["take.flac"])
     page.wait(lambda: not page.all("main > [role=status]"))

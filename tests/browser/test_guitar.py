@@ -77,7 +77,7 @@ def test_a_new_students_guitar_is_described_set_up_and_read_against(page, tmp_pa
 
     # Described: inches, another first string, a lowered A4; kept.
     page.button("inch").click()
-    gauge = page.one("input[id]", 5) and next(
+    gauge = page.one("input[id]") and next(
         i for i in page.all("[data-testid=strings] input") if i.get_attribute("value") == "10"
     )
     type_over(page, gauge, "11")

@@ -35,16 +35,18 @@ def own(page, recordings):
     page.sheet()
     take = page.driver.current_url.rsplit("/", 1)[1]
     yield take
-    page.driver.execute_async_script(
-        "const [id, done] = arguments; const csrf = document.cookie.match(/csrftoken=([^;]+)/)[1];"
-        "fetch(`/api/v1/takes/${id}`, {method: 'DELETE', headers: {'X-CSRFToken': csrf}}).then(() => done())",
-        take,
-    )
+    page.delete(f"/api/v1/takes/{take}")
 
 
 def test_ten_takes_are_judged_by_keyboard_alone(desk):
     page = desk
-    page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 12, 120)
+    page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 12)
+    # What other tests sent and could not be measured has no sheet to judge.
+    for take in page.fetch("/api/v1/takes"):
+        if take["state"] in {"refused", "failed"}:
+            page.delete(f"/api/v1/takes/{take['id']}")
+    page.open("/")
+    page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 12)
     before = {t["id"] for t in page.fetch("/api/v1/takes") if t["judged_at"]}
     keys = 0
 
@@ -86,7 +88,7 @@ def test_ten_takes_are_judged_by_keyboard_alone(desk):
 
 def test_several_are_judged_at_once_and_taken_back(desk):
     page = desk
-    page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 12, 60)
+    page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 12)
     page.press("a")
     picked = page.wait(
         lambda: [r for r in page.all("tr[data-take]") if r.find_element("css selector", "input").is_selected()]
@@ -198,7 +200,7 @@ def test_a_tolerance_shows_what_it_does_before_it_is_kept(page, own):
     label = next(f for f in page.all("[data-testid=otherwise] label") if f.text == "Bends")
     page.driver.find_element("id", label.get_attribute("for")).send_keys("40")
     page.button("Show the effect").click()
-    page.one("[data-testid=trial-counts]", 40)
+    page.one("[data-testid=trial-counts]")
     # It comes into sight by itself, over the strips.
     assert page.driver.execute_script(
         "const b = document.querySelector('[data-testid=trial]').getBoundingClientRect(); return b.top >= 0 && b.top < innerHeight"
@@ -210,24 +212,24 @@ def test_a_tolerance_shows_what_it_does_before_it_is_kept(page, own):
     page.button("Leave it as it was").click()
     page.wait(lambda: not page.all("[data-testid=trial]"))
     page.button("Show the effect").click()
-    page.one("[data-testid=trial-counts]", 40)
+    page.one("[data-testid=trial-counts]")
     page.button("Keep this").click()
-    page.wait(lambda: counts(page)["clean"] == shown["clean/1"], 40)
+    page.wait(lambda: counts(page)["clean"] == shown["clean/1"])
 
 
 def test_a_note_is_said_to_be_another_sound(page, own):
     first = selected(page)
     page.press("]")
-    page.one("[data-testid=trial-counts]", 40)
+    page.one("[data-testid=trial-counts]")
     # Enter would confirm the take; what is being tried has to be kept or left first.
     page.press(Keys.ENTER)
     page.press(Keys.ESCAPE)
     page.wait(lambda: not page.all("[data-testid=trial]"))
     assert page.fetch(f"/api/v1/takes/{own}")["judged_at"] is None
     page.press("]")
-    page.one("[data-testid=trial-counts]", 40)
+    page.one("[data-testid=trial-counts]")
     page.press("y")
-    page.wait(lambda: len(page.fetch(f"/api/v1/takes/{own}/analysis").get("pins", [])) == 1, 40)
+    page.wait(lambda: len(page.fetch(f"/api/v1/takes/{own}/analysis").get("pins", [])) == 1)
     pin = page.fetch(f"/api/v1/takes/{own}/analysis")["pins"][0]
     assert f"{pin['id']}@{pin['repeat']}" == first
 
@@ -272,11 +274,7 @@ def test_a_take_that_is_deleted_under_review_is_said_to_be_gone(page, recordings
     page.add(recordings["take.flac"], "Jory Tamsin", DRILL)
     page.sheet()
     take = page.driver.current_url.rsplit("/", 1)[1]
-    page.driver.execute_async_script(
-        "const [id, done] = arguments; const csrf = document.cookie.match(/csrftoken=([^;]+)/)[1];"
-        "fetch(`/api/v1/takes/${id}`, {method: 'DELETE', headers: {'X-CSRFToken': csrf}}).then(() => done())",
-        take,
-    )
+    page.delete(f"/api/v1/takes/{take}")
     page.press("m")
     assert "may have been deleted" in page.sentence()
     page.press(Keys.ENTER)
@@ -294,7 +292,7 @@ def test_an_earlier_and_a_later_take_side_by_side(page):
         takes = [t for t in page.fetch("/api/v1/takes") if t["original_name"].startswith("demo-take")]
         return [t for t in takes if t["drill"] == DRILL and t["student"] == "Oda Vintersee" and t["summary"]]
 
-    takes = page.wait(lambda: found if len(found := measured()) >= ODAS else None, 120)
+    takes = page.wait(lambda: found if len(found := measured()) >= ODAS else None)
     by_day = sorted(takes, key=lambda t: t["played_at"])
     earlier, later = by_day[0], by_day[-1]
     page.open(f"/takes/{later['id']}")

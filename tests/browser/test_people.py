@@ -21,7 +21,7 @@ def test_a_guest_sends_one_recording_and_a_second_is_refused(app, page, recordin
         guest.one("[data-testid=guest-file]").send_keys(str(recordings["letter.wav"]))
         assert "not an audio file" in guest.sentence()
         guest.one("[data-testid=guest-file]").send_keys(str(recordings["take.flac"]))
-        guest.wait(lambda: any(" clean" in e.text for e in guest.all("[data-testid=guest-answer]")), 120)
+        guest.wait(lambda: any(" clean" in e.text for e in guest.all("[data-testid=guest-answer]")))
         guest.open(link.removeprefix(app.url))
         guest.wait(lambda: " clean" in guest.text("[data-testid=guest-answer]"))
         assert not guest.all("[data-testid=guest-file]")

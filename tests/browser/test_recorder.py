@@ -48,8 +48,8 @@ def quick(page, tmp_path):
     return int(page.driver.current_url.rsplit("/", 1)[1])
 
 
-def stage(page, wanted, seconds=30.0):
-    page.wait(lambda: page.one("[data-testid=recorder]").get_attribute("data-stage") == wanted, seconds)
+def stage(page, wanted):
+    page.wait(lambda: page.one("[data-testid=recorder]").get_attribute("data-stage") == wanted)
 
 
 def ready(page, drill, device="Simulated sound card (invented sound)"):
@@ -64,7 +64,7 @@ def ready(page, drill, device="Simulated sound card (invented sound)"):
 
 
 def answered(page):
-    page.wait(lambda: page.all("[data-testid=answer] [data-testid=counts]"), 40)
+    page.wait(lambda: page.all("[data-testid=answer] [data-testid=counts]"))
 
 
 def newest(page):
@@ -74,7 +74,7 @@ def newest(page):
 def test_a_student_records_a_take_and_gets_the_answer(page, quick):
     ready(page, quick)
     page.button("Measure it").click()
-    page.wait(lambda: "Round trip 4" in page.text("[data-testid=latency]"), 30)
+    page.wait(lambda: "Round trip 4" in page.text("[data-testid=latency]"))
     found = float(page.text("[data-testid=latency]").split("Round trip ")[1].split(" ms")[0])
     assert found == pytest.approx(LATENCY_MS, abs=1.0)
     page.press("r")
@@ -137,7 +137,7 @@ def test_an_input_that_goes_away_is_a_sentence_and_what_was_played_is_kept(app, 
         page.driver.execute_script("window.given.getAudioTracks()[0].dispatchEvent(new Event('ended'))")
         stage(page, "kept")
         page.wait(lambda: "went away while you played" in page.text("main"))
-        page.wait(lambda: page.one("[data-testid=answer]").get_attribute("data-state") in {"measured", "refused"}, 40)
+        page.wait(lambda: page.one("[data-testid=answer]").get_attribute("data-state") in {"measured", "refused"})
         page.button("Again").click()
         page.wait(lambda: page.button("Open the input"))
 
@@ -149,7 +149,7 @@ def test_a_take_is_stopped_by_a_key_and_kept(page, quick):
     page.wait(lambda: "repeat 1" in page.one("[data-testid=recorder]").get_attribute("textContent"))
     page.press(" ")
     stage(page, "kept")
-    page.wait(lambda: page.one("[data-testid=answer]").get_attribute("data-state") in {"measured", "refused"}, 40)
+    page.wait(lambda: page.one("[data-testid=answer]").get_attribute("data-state") in {"measured", "refused"})
     page.button("Again").click()
     stage(page, "check")
 
@@ -175,7 +175,7 @@ def test_a_take_outlives_a_lost_connection_and_a_closed_page(page, quick):
         page.wait(lambda: "safe in this browser" in page.text("[data-testid=not-sent]"))
         page.driver.get("about:blank")
     page.open("/")
-    page.wait(lambda: {t["id"] for t in page.fetch("/api/v1/takes")} - before, 30)
+    page.wait(lambda: {t["id"] for t in page.fetch("/api/v1/takes")} - before)
     page.wait(lambda: not page.all("[data-testid=outbox]"))
     (sent,) = {t["id"] for t in page.fetch("/api/v1/takes")} - before
     page.measured(lambda t: t["id"] == sent)
@@ -235,10 +235,8 @@ def test_what_comes_in_is_what_is_sent_sample_for_sample(app, quick, fake_sound)
         for left in reversed(range(TRIES)):
             page.press("r")
             stage(page, "playing")
-            stage(page, "kept", 40)
-            page.wait(
-                lambda: page.one("[data-testid=answer]").get_attribute("data-state") in {"measured", "refused"}, 40
-            )
+            stage(page, "kept")
+            page.wait(lambda: page.one("[data-testid=answer]").get_attribute("data-state") in {"measured", "refused"})
             take = newest(page)
             gaps = take["capture"]["gaps"]
             assert bool(gaps) == bool(page.all("[data-testid=gaps]"))
@@ -321,13 +319,13 @@ def test_several_recordings_are_guessed_looked_over_and_sent(page, recordings, t
     page.wait(lambda: "Oda Vintersee" in first.text and "String 3: full bend at fret 7" in first.text)
     assert not page.button("Measure them").is_enabled()
     # A name that says nothing: the notes say which drill it is, and a person says who plays.
-    page.wait(lambda: "Told by its notes" in second.text and "String 3: full bend at fret 7" in second.text, 60)
+    page.wait(lambda: "Told by its notes" in second.text and "String 3: full bend at fret 7" in second.text)
     assert not page.button("Measure them").is_enabled()
     second.find_elements("css selector", "button[role=combobox]")[0].click()
     page.wait(lambda: next((o for o in page.all("[role=option]") if o.text == "Mirren Salk"), None)).click()
     page.wait(lambda: "Mirren Salk" in page.all("[data-testid=one-of-many]")[1].text)
     page.button("Measure them").click()
-    page.wait(lambda: {r.get_attribute("data-state") for r in page.all("[data-testid=one-of-many]")} == {"sent"}, 40)
+    page.wait(lambda: {r.get_attribute("data-state") for r in page.all("[data-testid=one-of-many]")} == {"sent"})
     page.button("Done").click()
     new = [t for t in page.fetch("/api/v1/takes") if t["id"] not in before]
     assert sorted(t["student"] for t in new) == ["Mirren Salk", "Oda Vintersee"]
@@ -348,16 +346,16 @@ def test_a_teacher_corrects_where_the_beats_lie(page):
     field.send_keys("\ue009a\ue000")
     field.send_keys("1.250")
     page.button("Show the effect").click()
-    page.one("[data-testid=trial-counts]", 40)
+    page.one("[data-testid=trial-counts]")
     # Nothing is changed until it is kept.
     assert grid().get("source") == "fitted"
     page.button("Keep this").click()
-    page.wait(lambda: grid().get("first_beat_s") == 1.25, 40)
+    page.wait(lambda: grid().get("first_beat_s") == 1.25)
     page.wait(lambda: not page.all("[data-testid=trial]"))
     page.sheet()
     page.one("[data-testid=otherwise] summary").click()
     page.choose("Beats from", "the click, as recorded or found")
     page.button("Show the effect").click()
-    page.one("[data-testid=trial-counts]", 40)
+    page.one("[data-testid=trial-counts]")
     page.button("Keep this").click()
-    page.wait(lambda: grid().get("source") == "fitted", 40)
+    page.wait(lambda: grid().get("source") == "fitted")

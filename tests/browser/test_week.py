@@ -77,7 +77,7 @@ def test_from_the_invitation_to_the_lesson_sheet(app, page, played, tmp_path):
         field(phone, "E-mail address").send_keys(ADDRESS)
         field(phone, "Password").send_keys(PASSWORD)
         phone.button("Begin").click()
-        phone.one("[data-testid=today]", 30)
+        phone.one("[data-testid=today]")
         narrow(phone)
         student = phone.fetch("/api/v1/me")["student_id"]
         send(phone, "PUT", f"/api/v1/plans/practice/{student}", {"minutes": [20] * 7, "at": "19:00"})
@@ -145,16 +145,16 @@ def play_until_it_moves(phone, student, played):
     phone.one("[data-testid=input-check]")
     phone.choose("Input", "Simulated sound card (invented sound)")
     phone.button("Open the input").click()
-    at(phone, "check", 30)
+    at(phone, "check")
     phone.press("r")
-    at(phone, "kept", 40)
-    phone.wait(lambda: phone.one("[data-testid=answer]").get_attribute("data-state") == "measured", 60)
+    at(phone, "kept")
+    phone.wait(lambda: phone.one("[data-testid=answer]").get_attribute("data-state") == "measured")
     narrow(phone)
     return phone.wait(lambda: phone.text("[data-testid=ladder]"))
 
 
-def at(phone, stage, seconds):
-    phone.wait(lambda: phone.one("[data-testid=recorder]").get_attribute("data-stage") == stage, seconds)
+def at(phone, stage):
+    phone.wait(lambda: phone.one("[data-testid=recorder]").get_attribute("data-stage") == stage)
 
 
 def confirmed(page):
@@ -164,7 +164,7 @@ def confirmed(page):
         lambda: next(
             (r.find_element("css selector", "[data-testid=step]") for r in page.all("tr[data-take]")
              if STUDENT in r.text and r.find_elements("css selector", "[data-testid=step]")), None,
-        ), 30,
+        )
     )  # fmt: skip
     assert step.text == f"Up to {BPM + 4} bpm"
     step.click()
@@ -176,7 +176,7 @@ def lesson_sheet(page):
     student = next(s["id"] for s in page.fetch("/api/v1/students") if s["name"] == STUDENT)
     page.open(f"/students/{student}/sheets")
     page.button("Make a lesson sheet").click()
-    page.one("[data-testid=sheet-page]", 30)
+    page.one("[data-testid=sheet-page]")
     field(page, "A word for the student").send_keys("Well begun.")
     page.button("Put it on the page").click()
     sheet = page.driver.current_url.rsplit("/", 1)[1]
@@ -187,7 +187,7 @@ def lesson_sheet(page):
     assert TITLE in page.text("body")
     page.driver.switch_to.default_content()
     page.button("Make the PDF").click()
-    page.one("[data-testid=pdf]", 40)
+    page.one("[data-testid=pdf]")
     reader = PdfReader(io.BytesIO(download(page, f"/api/v1/reports/sheets/{sheet}/pdf")))
     text = reader.pages[0].extract_text()
     assert len(reader.pages) == 1
@@ -207,7 +207,7 @@ def download(page, path):
 
 def test_a_studio_taken_out_and_read_in_elsewhere_is_equal(page, tmp_path_factory):
     page.measured()
-    page.wait(lambda: page.fetch("/api/v1/takes/desk")["counts"]["unfinished"] == 0, 120)
+    page.wait(lambda: page.fetch("/api/v1/takes/desk")["counts"]["unfinished"] == 0)
     page.open("/studio")
     page.one("[data-testid=take-out]")
     taken = download(page, "/api/v1/reports/archive")
@@ -229,7 +229,7 @@ def test_a_studio_taken_out_and_read_in_elsewhere_is_equal(page, tmp_path_factor
             there.one("[data-testid=archive-file]").send_keys(str(letter))
             assert "Nothing was changed." in there.sentence()
             there.one("[data-testid=archive-file]").send_keys(str(file))
-            there.wait(lambda: "are back" in there.text("[data-testid=restored]"), 120)
+            there.wait(lambda: "are back" in there.text("[data-testid=restored]"))
             assert {s["name"] for s in there.fetch("/api/v1/students")} == {
                 s["name"] for s in page.fetch("/api/v1/students")
             }
@@ -257,7 +257,7 @@ def test_discomfort_rests_every_ladder_until_it_is_cleared(app, page):
         phone.open("/")
         phone.one("input[name=email]")
         phone.sign_in("oda@quayside.example", "harbour-light-evening")
-        phone.one("[data-testid=today]", 30)
+        phone.one("[data-testid=today]")
         phone.button("I stopped: something hurts").click()
         field(phone, "Where, and how").send_keys("left wrist")
         phone.button("Stop here").click()

@@ -214,7 +214,7 @@ def test_a_drill_goes_out_as_musicxml_and_comes_back(page, tmp_path):
     file = tmp_path / "legato.musicxml"
     file.write_text(text)
     bring(page, file)
-    page.wait(lambda: page.all("[data-testid=tab]"), 40)
+    page.wait(lambda: page.all("[data-testid=tab]"))
     assert "Everything in the file was kept." in page.text("main")
     page.button("Keep this drill").click()
     page.wait(lambda: "/import/" not in page.driver.current_url and page.all("[data-testid=listen]"))
@@ -230,7 +230,7 @@ def test_places_of_a_midi_file_are_proposed_and_looked_over(page, tmp_path):
     midi = mido.MidiFile(ticks_per_beat=480, tracks=[track])
     midi.save(str(tmp_path / "slipway.mid"))
     bring(page, tmp_path / "slipway.mid")
-    page.wait(lambda: "4 places are a proposal" in page.text("[data-testid=proposed]"), 40)
+    page.wait(lambda: "4 places are a proposal" in page.text("[data-testid=proposed]"))
     assert "no tempo" in page.text("[data-testid=lost]")
     page.button("Keep and write on").click()
     page.one("[data-testid=edit-sheet]")
@@ -250,7 +250,7 @@ def test_a_broken_file_ends_in_a_sentence(page, tmp_path, name, data, says):
     before = len(page.fetch("/api/v1/drills"))
     (tmp_path / name).write_bytes(data)
     bring(page, tmp_path / name)
-    page.wait(lambda: says in page.text("[role=alert]"), 40)
+    page.wait(lambda: says in page.text("[role=alert]"))
     assert len(page.fetch("/api/v1/drills")) == before
 
 
