@@ -126,6 +126,10 @@ def test_a_day_has_each_caution_once_and_strain_from_twenty_minutes_on():
     assert [c.code for c in cautions.for_day(20.0, [], None)] == ["strain"]
     assert cautions.widest_bend_cents(PICKING) == 0.0
     assert cautions.widest_bend_cents(far) == 200.0
+    bends = [e for e in far.events if e.bend]
+    small = bends[0].model_copy(update={"bend": bends[0].bend.model_copy(update={"target_cents": 50.0})})
+    both = far.model_copy(update={"events": (small, *(e for e in bends if e is not bends[0]), bends[0])})
+    assert cautions.widest_bend_cents(both) == 200.0
 
 
 # -- steps and ladders ---------------------------------------------------------------------------------------------
@@ -191,6 +195,19 @@ def test_tempo_steps_end_where_a_click_does(step, way, wanted):
 def test_subdivisions_go_to_the_nearest(per_click, way, wanted):
     found = next_step(Step(bpm=60, per_click=per_click), LadderRule(speed="notes_per_click"), way=way)
     assert (found and found.per_click) == wanted
+
+
+def test_only_what_is_picked_counts_against_the_fastest_run():
+    slurred = even(4).model_copy(
+        update={
+            "events": tuple(
+                e.model_copy(update={"articulation": "hammer"}) if i % 2 else e for i, e in enumerate(even(4).events)
+            )
+        }
+    )
+    assert picked_per_second(slurred, Step(bpm=60.0)) == pytest.approx(2.0)
+    only = slurred.model_copy(update={"events": slurred.events[1:2]})
+    assert picked_per_second(only, Step(bpm=60.0)) is None
 
 
 def test_a_goal_is_reached_at_its_tempo_and_its_notes_not_before():
@@ -298,12 +315,15 @@ def test_bends_are_counted_by_place_with_their_median_and_spread():
     assert (found[1].median_error_cents, found[1].u) == (-20.0, 1.0)
     assert found[1].spread_cents == pytest.approx(26.46)  # of −10, −20, −60, by hand: √(1400 / 2)
     assert found[2].spread_cents is None
+    (two,) = _bends([bend(-1.0, 0.123), bend(3.0, 0.456)])
+    assert two.u == 0.29
+    assert two.spread_cents == pytest.approx(2.83)  # √8, by hand
     assert _bends([bend(None), bend(1.0, u=None), bend(1.0, string=None), bend(1.0, fret=None)]) == ()
 
 
 def test_vibratos_are_counted_by_string_fretted_and_bent_apart():
     def vibrato(rate, extent, string=3, bent=False):
-        part = SimpleNamespace(rate_hz=rate, extent_cents=extent, rate_cv=0.12345, extent_cv=None)
+        part = SimpleNamespace(rate_hz=rate, extent_cents=extent, rate_cv=0.12345, extent_cv=0.98765 if bent else None)
         return SimpleNamespace(bend=object() if bent else None, vibrato=part, string=string)
 
     found = _vibratos(
@@ -316,6 +336,7 @@ def test_vibratos_are_counted_by_string_fretted_and_bent_apart():
         ]
     )
     assert [(v.string, v.on, v.count) for v in found] == [(3, "bent", 1), (3, "fretted", 2)]
+    assert found[0].extent_cv == 0.988
     assert (found[1].rate_hz, found[1].extent_cents, found[1].rate_cv, found[1].extent_cv) == (5.5, 50.6, 0.123, 0.0)
 
 
