@@ -24,6 +24,7 @@ DATABASE = "fortimetra"
 # Below the ports the system gives to outgoing connections, so that none of those takes it before it is listened on.
 PORTS = range(15_000, 32_000)
 PORTS_TRIED = 3
+PATIENCE_S = 240.0
 
 
 def free_port() -> int:
@@ -138,7 +139,7 @@ class Database:
 
     def _answers(self) -> bool:
         """Wait until the server answers, or has ended."""
-        deadline = time.monotonic() + 60
+        deadline = time.monotonic() + PATIENCE_S
         assert self.process is not None
         while time.monotonic() < deadline and self.process.poll() is None:
             ping = subprocess.run(

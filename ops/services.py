@@ -23,6 +23,8 @@ from ops.say import StartError, call, say, step
 from ops.setup import PYTHON, ROOT, VENV
 
 SERVER = ROOT / "server"
+# How long a process that is alive may take to answer: a busy machine takes its time.
+PATIENCE_S = 240.0
 LOOPBACK = {"127.0.0.1", "localhost", "::1"}
 
 
@@ -153,7 +155,7 @@ class Stack:
     def _broker_answers(self) -> bool:
         """Wait until what listens on the port is this run's own broker; False where it is somebody else's, or ended."""
         process = self.processes["redis"]
-        deadline = time.monotonic() + 10
+        deadline = time.monotonic() + PATIENCE_S
         while time.monotonic() < deadline and process.poll() is None:
             with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", self.redis_port), 1.0) as s:
                 s.sendall(b"INFO server\r\n")
@@ -182,7 +184,7 @@ class Stack:
             marker="gunicorn",
         )  # fmt: skip
         host = "127.0.0.1" if self.host == "0.0.0.0" else self.host  # noqa: S104 - compared, not bound
-        deadline = time.monotonic() + 40
+        deadline = time.monotonic() + PATIENCE_S
         while time.monotonic() < deadline and self.processes["web"].poll() is None:
             try:
                 connection = http.client.HTTPConnection(host, self.port, timeout=10)

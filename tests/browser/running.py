@@ -37,10 +37,10 @@ class Running:
 
     def stop(self, *, number: int = signal.SIGINT) -> int:
         self.process.send_signal(number)
-        return self.process.wait(60)
+        return self.process.wait(300)
 
 
-def start(data: Path, *arguments: str, port: int | None = None, timeout_s: float = 180.0) -> Running:
+def start(data: Path, *arguments: str, port: int | None = None, timeout_s: float = 900.0) -> Running:
     """Start on a data folder of its own and wait until it says that it is there."""
     port = port or free_port()
     env = {k: v for k, v in os.environ.items() if not k.startswith(("FORTIMETRA_", "DJANGO_"))}
@@ -66,7 +66,7 @@ def fails(data: Path, *arguments: str) -> tuple[int, str]:
     """Exit status and output of a start that is expected to fail."""
     done = subprocess.run(
         [sys.executable, str(ROOT / "run"), "start", "--data", str(data), *arguments],
-        capture_output=True, text=True, timeout=60, cwd="/",
+        capture_output=True, text=True, timeout=600, cwd="/",
     )  # fmt: skip
     return done.returncode, done.stdout + done.stderr
 
