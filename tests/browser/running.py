@@ -86,6 +86,6 @@ def processes_of(data: Path) -> list[str]:
 
 
 def status_of(url: str, path: str) -> int:
-    connection = http.client.HTTPConnection(url.removeprefix("http://"), timeout=10)
+    connection = http.client.HTTPConnection(url.removeprefix("http://"), timeout=120)
     connection.request("GET", path)
     return connection.getresponse().status
