@@ -5,20 +5,15 @@ from __future__ import annotations
 import http.client
 import os
 import signal
-import socket
 import subprocess
 import sys
 import time
 from dataclasses import dataclass
 from pathlib import Path
 
+from ops.database import free_port
+
 ROOT = Path(__file__).parents[2]
-
-
-def free_port() -> int:
-    with socket.socket() as s:
-        s.bind(("127.0.0.1", 0))
-        return int(s.getsockname()[1])
 
 
 @dataclass
