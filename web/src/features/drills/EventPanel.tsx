@@ -1,8 +1,9 @@
 import { memo } from "react";
 import type { DrillContent, DrillEvent } from "~/api/client";
 import { Field } from "~/ui/form/Field";
+import { Tick } from "~/ui/form/Tick";
 import { Select } from "~/ui/Select";
-import { Range, Tick } from "./EventFields";
+import { Range } from "./EventFields";
 import { type Articulation, type Cell, change, eventAt, noteAt, resize } from "./edit.math";
 import { withReference } from "./editing.math";
 import {

@@ -5,6 +5,7 @@ import type { Shown } from "~/api/drills";
 import type { DrillSound } from "~/lib/useDrillSound";
 import { Button } from "~/ui/Button";
 import { Field } from "~/ui/form/Field";
+import { Tick } from "~/ui/form/Tick";
 import { Select } from "~/ui/Select";
 import { Slider } from "~/ui/Slider";
 import { beatsPerBar } from "~/ui/tab/systems.math";
@@ -55,8 +56,8 @@ export const Listen = memo(function Listen({ content, sound, fromBeat = 0 }: Lis
             onText={setBpm}
           />
         )}
-        <Check label="click" checked={click} onChange={setClick} />
-        <Check label="over and over" checked={loop} onChange={setLoop} />
+        <Tick className="min-h-9" label="click" checked={click} onChange={setClick} />
+        <Tick className="min-h-9" label="over and over" checked={loop} onChange={setLoop} />
         <p className="basis-full text-sm text-ink-soft" aria-live="polite">
           {tempoFits ? sound.error : "A tempo lies from 20 to 400 bpm."}
         </p>
@@ -140,25 +141,3 @@ export const Listen = memo(function Listen({ content, sound, fromBeat = 0 }: Lis
     </section>
   );
 });
-
-function Check({
-  label,
-  checked,
-  onChange,
-}: {
-  label: string;
-  checked: boolean;
-  onChange: (on: boolean) => void;
-}) {
-  return (
-    <label className="flex min-h-9 items-center gap-2 text-sm">
-      <input
-        type="checkbox"
-        className="size-4 accent-ink"
-        checked={checked}
-        onChange={(event) => onChange(event.target.checked)}
-      />
-      {label}
-    </label>
-  );
-}
