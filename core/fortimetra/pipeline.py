@@ -5,7 +5,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -27,6 +27,7 @@ from fortimetra.hear.onsets import Candidates, find_candidates
 from fortimetra.judge.note import judge_heard, judge_notes
 from fortimetra.judge.quiet import QuietJudged, judge_quiet
 from fortimetra.judge.set_up import judge_rig, judge_set_up, plain_level_dbfs, set_up_notes
+from fortimetra.judge.slides import judge_slides
 from fortimetra.judge.summary import summarise
 from fortimetra.judge.time_and_touch import TimeAndTouch, judge_time_and_touch
 from fortimetra.measure.length import note_lengths, summarise_lengths
@@ -34,6 +35,7 @@ from fortimetra.measure.level import note_levels, summarise_levels
 from fortimetra.measure.pitch import known_hz, plain_readings, string_offsets
 from fortimetra.measure.quiet import measure_quiet
 from fortimetra.measure.set_up import measure_set_up
+from fortimetra.measure.slide import SlideMeasured, measure_slides, unslid
 from fortimetra.measure.timing import OTHER_TEMPO, fastest_even_run_nps, note_timings, summarise_timing
 from fortimetra.measure.together import together_ms
 from fortimetra.measure.wander import pitch_wavers
@@ -172,10 +174,13 @@ def measure_take(
         measures = drill.measures
     elif matched is not None:
         tell("measure", 0.80)
-        readings = plain_readings(contour, matched)
+        readings = plain_readings(contour, matched, seconds_per_beat=drill.seconds_per_beat)
         offsets = string_offsets(drill, matched, readings, setup)
         tell("judge", 0.90)
-        plain = [n for n, r in zip(matched.heard, readings, strict=True) if n is not None and r is not None]
+        still = unslid(matched)
+        plain = [
+            n for n, r, s in zip(matched.heard, readings, still, strict=True) if s and n is not None and r is not None
+        ]
         wavers = pitch_wavers(contour, plain) and not any(e.vibrato for e in drill.events if e.bend is None)
         grid = find_grid(matched, drill, click, found_click)
         played = drill.at(grid.bpm)
@@ -194,9 +199,12 @@ def measure_take(
             known_hz=known_hz(setup, drill),
             chord_notes={(n.part.event, n.part.string): n for chord in quiet.chords for n in chord},
             wavers=wavers,
+            seconds_per_beat=played.seconds_per_beat,
         )
-        rhythm = _rhythm(matched, drill, grid, due, mono, rate_hz=rate)
+        slides = measure_slides(contour, matched, played, offsets) if any(e.slide for e in drill.events) else {}
+        rhythm = _rhythm(matched, drill, grid, due, mono, slides, rate_hz=rate)
         notes = judge_time_and_touch(notes, matched, rhythm.touch, played)
+        notes = judge_slides(notes, matched, slides, played)
         named = [
             e
             for e in name_extras(matched, drill)
@@ -326,8 +334,22 @@ class _Rhythm:
     warnings: tuple[str, ...]
 
 
-def _rhythm(matched: Match, drill: Drill, grid: Grid, due: DueTimes, mono: Samples, *, rate_hz: int) -> _Rhythm:
-    timings = note_timings(matched, due, grid)
+def _rhythm(
+    matched: Match,
+    drill: Drill,
+    grid: Grid,
+    due: DueTimes,
+    mono: Samples,
+    slides: Mapping[int, SlideMeasured],
+    *,
+    rate_hz: int,
+) -> _Rhythm:
+    arrivals = {
+        i: (s.arrives_s, s.u_arrives_ms)
+        for i, s in slides.items()
+        if matched.events[i].notes[0].event.articulation == "slide"
+    }
+    timings = note_timings(matched, due, grid, arrivals)
     levels = note_levels(mono, matched, rate_hz=rate_hz)
     lengths = note_lengths(mono, matched, drill.at(grid.bpm), rate_hz=rate_hz)  # slots as long as they were played
     timing = summarise_timing(

@@ -9,7 +9,8 @@ from fortimetra.drills.generator import generate
 from fortimetra.drills.library import GENERATORS, built_in_drills
 from fortimetra.drills.score import Score
 from fortimetra.errors import DrillError
-from fortimetra.model.drill import DrillNote, Tempo, VibratoAsked
+from fortimetra.model.drill import DrillNote, Tempo
+from fortimetra.model.hand import VibratoAsked
 from fortimetra.player.faults import Faults, NoteFault
 from fortimetra.player.preview import preview
 from fortimetra.player.shown import LEAD_IN_S, Shown, at_tempo, faults_of, times

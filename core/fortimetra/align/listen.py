@@ -230,11 +230,13 @@ def _slur(matched: Match, heard: list[HeardNote | None], i: int, drill: Drill) -
     due = last.onset_s + slot_s if own is None else own.onset_s
     after = next((n.onset_s for n in heard[i + 1 :] if n is not None), np.inf)
     length_s = now.notes[0].event.length * spb
+    slide = now.notes[0].event.slide
+    travels_s = slide.length * spb if slide is not None and slide.length is not None else 0.0
     shift = matched.offset_cents / 100.0
     return {
         "old_hz": midi_to_hz(before.main_midi + shift),
         "new_hz": midi_to_hz(now.start_midi + shift),
-        "from_s": max(last.onset_s + 0.01, due - 0.6 * min(slot_s, 0.25)),
+        "from_s": max(last.onset_s + 0.01, due - 0.6 * min(slot_s, 0.25) - travels_s),
         "to_s": float(min(after - 0.005, due + 0.6 * min(length_s, 0.25))),
     }
 

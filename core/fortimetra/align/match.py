@@ -113,6 +113,9 @@ def asked_events(drill: Drill) -> tuple[AskedEvent, ...]:
                 if held
                 else (start, start + up)
             )
+        slide = first.event.slide
+        if slide is not None and slide.from_fret is not None and first.note.fret is not None:
+            start = main + slide.from_fret - first.note.fret
         events.append(AskedEvent(tuple(notes), first.beat, start, main))
     return tuple(events)
 

@@ -1,7 +1,7 @@
 """Can this be played? What stands in the way is said with its place; nothing is changed.
 
-Reach: fingers span so many mm along the neck, more frets high up than low down. Slurs and re-plucks need a note before
-them on the same string. A bend is judged by what it asks of the string.
+Reach: fingers span so many mm along the neck, more frets high up than low down. Pull-offs, slides and re-plucks
+need a note before them on the same string; a hammer-on does not. A bend is judged by what it asks of the string.
 """
 
 from __future__ import annotations
@@ -47,8 +47,9 @@ def check(drill: Drill, *, guitar: Guitar | None = None) -> list[Problem]:
         fretted = [n.fret for n in event.notes if n.fret]
         found += _slurs(event, on_string)
         found += _bends(event, drill, guitar)
-        if fretted and max(fretted) > frets:
-            found.append(_say("error", "beyond_fretboard", event, f"fret {max(fretted)} of a guitar with {frets}"))
+        far = max([*fretted, (event.slide and event.slide.from_fret) or 0], default=0)
+        if far > frets:
+            found.append(_say("error", "beyond_fretboard", event, f"fret {far} of a guitar with {frets}"))
         if fretted:
             low, high = (float(fret_mm(f, scale_mm=scale)) for f in (min(fretted), max(fretted)))
             if high - low > REACH_MM:
@@ -87,6 +88,8 @@ def _slurs(event: Event, on_string: dict[int, Event]) -> Iterator[Problem]:
         fret = next((n.fret for n in before.notes if n.string == note.string), None) if before else None
         names = {"hammer": "a hammer-on", "pull": "a pull-off", "slide": "a slide", "repluck": "a bend struck again"}
         name = names[event.articulation]
+        if (before is None or fret is None) and event.articulation == "hammer" and note.fret:
+            continue  # the fingertip alone can sound a string
         if before is None or fret is None:
             yield _say(
                 "error", "slur_from_nothing", event, f"{name} needs a note sounding on string {note.string} before it"

@@ -15,12 +15,13 @@ from fortimetra.model.form import Input, Values, read_form
 
 @dataclass(frozen=True)
 class Generator:
-    """A family of drills.
+    """A figure a teacher gives, as a form. Several make drills of one family.
 
     examples: values of drills every studio begins with, over the defaults, the easier first. tags: what its drills are
     found by.
     """
 
+    name: str
     family: Family
     title: str
     asks: str

@@ -5,40 +5,72 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from functools import cache
 
-from fortimetra.drills import bends, chords, picking, slurs, vibrato
+from fortimetra.drills import (
+    bends,
+    bends_in_scale,
+    legato,
+    muting,
+    picking,
+    shapes,
+    slides,
+    slurs,
+    sweeps,
+    vibrato,
+)
 from fortimetra.drills.fretted_then_bend import starter_drills
 from fortimetra.drills.generator import Generator, generate
+from fortimetra.drills.hands import with_hands
 from fortimetra.drills.set_up import set_up
 from fortimetra.model.drill import Drill
 
 LEVELS = {"starting": 1, "steady": 2, "exacting": 3}
-# What the families of a module are found by.
+# What the generators of a module are found by.
 _TAGGED = (
     (bends.GENERATORS, ("bends", "left hand")),
+    (bends_in_scale.GENERATORS, ("bends", "left hand")),
     (vibrato.GENERATORS, ("vibrato", "left hand")),
     (slurs.GENERATORS, ("slurs", "left hand")),
+    (legato.GENERATORS, ("slurs", "left hand")),
     (picking.GENERATORS, ("picking", "right hand")),
-    (chords.GENERATORS, ("muting", "both hands")),
+    (sweeps.GENERATORS, ("picking", "right hand")),
+    (shapes.GENERATORS, ("muting", "both hands")),
+    (muting.GENERATORS, ("muting", "both hands")),
+    (slides.GENERATORS, ("slides", "left hand")),
 )
-GENERATORS: dict[str, Generator] = {g.family: replace(g, tags=tags) for group, tags in _TAGGED for g in group}
+# What a family needs beside a guitar.
+NEEDS = {"bottleneck": "needs a slide", "low_string_muting": "with drive", "stop_and_rest": "with drive"}
+GENERATORS: dict[str, Generator] = {
+    g.name: replace(g, tags=(*tags, NEEDS[g.family]) if g.family in NEEDS else tags)
+    for group, tags in _TAGGED
+    for g in group
+}
 
 
 @dataclass(frozen=True)
 class BuiltIn:
-    """A drill every studio begins with. level: 1 first steps, 2 moving on, 3 advanced."""
+    """A drill every studio begins with. level: 1 first steps, 2 moving on, 3 advanced. form: what made it, if a form did."""
 
     drill: Drill
     level: int
     tags: tuple[str, ...]
+    form: str = ""
 
 
 @cache
 def library() -> tuple[BuiltIn, ...]:
-    """The set-up check, the starter bends, and the examples of every family."""
-    starters = [BuiltIn(d, LEVELS[d.profile], GENERATORS[d.family].tags) for d in starter_drills()]
+    """The set-up check, the starter bends, and the examples of every form."""
+    starters = [
+        BuiltIn(
+            d.model_copy(update={"events": with_hands(d.events)}),
+            LEVELS[d.profile],
+            GENERATORS[d.family].tags,
+            d.family,
+        )
+        for d in starter_drills()
+    ]
     known = {b.drill.title for b in starters}
     made = [
-        BuiltIn(generate(g, example), min(3, number), g.tags)
+        BuiltIn(generate(g, example), min(3, number), g.tags, g.name)
         for g in GENERATORS.values()
         for number, example in enumerate(g.examples, 1)
     ]

@@ -1,130 +1,212 @@
-"""Generators of slurs: finger pairs, slurred against picked, cycles of three, four and six, tapping."""
+"""Generators of slurs: one finger, pairs, groups, runs with four fingers, through a scale, and against the pick."""
 
 from __future__ import annotations
 
-from itertools import pairwise
+from collections.abc import Sequence
 
 from fortimetra.drills.generator import Generator
-from fortimetra.drills.score import BPM, PROFILE, REPEATS, Score, fret_input, frets_list, string_input
-from fortimetra.errors import DrillError
+from fortimetra.drills.scales import SCALES, in_position, notes_a_string, there_and_back
+from fortimetra.drills.score import (
+    FORCE,
+    KEY,
+    PER_CLICK,
+    Score,
+    common,
+    fret_input,
+    frets_list,
+    scale_input,
+    sections,
+    string_input,
+    strings_list,
+    wrong,
+)
 from fortimetra.model.drill import Articulation, Drill
-from fortimetra.model.form import Input, Values, number, whole, word
+from fortimetra.model.form import Input, Values, whole, word
+from fortimetra.model.hand import Finger
+from fortimetra.model.tolerance import Measure
 
 PAIRS = ("1-2", "1-3", "1-4", "2-3", "2-4", "3-4")
-SIXTEENTH = 0.25
+ORDERS = {
+    "low mid high mid": "0121", "high mid low mid": "2101", "low high mid high": "0212", "low mid high": "012", "high mid low": "210",
+}  # fmt: skip
+POSITION = fret_input(5, name="position", label="Position", high=17)
+SLURS: tuple[Measure, ...] = ("pitch", "timing", "level", "length", "noise")
+TIMES = Input("times", "Times", 4.0, "", 1.0, 32.0, whole=True)
+
+
+def slur_to(fret: int, before: int | None) -> Articulation:
+    """How the next note on a string is slurred; a repeated note has to be picked."""
+    if before is None or fret == before:
+        return "pick"
+    return "hammer" if fret > before else "pull"
+
+
+def slurred_line(score: Score, notes: Sequence[tuple[int, int]], length: float) -> None:
+    """Notes of (string, fret), each string picked once and slurred after that."""
+    last: tuple[int, int] | None = None
+    for string, fret in notes:
+        before = last[1] if last is not None and last[0] == string else None
+        score.note(string, fret, length, slur_to(fret, before))
+        last = (string, fret)
 
 
 def _pairs(values: Values) -> Drill:
-    string, position = whole(values, "string"), whole(values, "position")
+    position, kind = whole(values, "position"), word(values, "kind")
+    strings = strings_list(values, "string", "Strings")
     chosen = PAIRS if word(values, "pair") == "all" else (word(values, "pair"),)
     score = Score()
-    for pair in chosen:
-        low, high = (position + int(finger) - 1 for finger in pair.split("-"))
-        score.note(string, low, 0.5)
+    for string in strings:
+        for pair in chosen:
+            low, high = (position + int(finger) - 1 for finger in pair.split("-"))
+            one, two = (f for f in pair.split("-"))
+            fingers: dict[int, Finger] = {low: one, high: two}  # type: ignore[dict-item]
+            first = high if kind == "pull-offs alone" else low
+            if kind == "both":
+                score.note(string, low, 0.5, finger=fingers[low])
+            for _ in range(whole(values, "times")):
+                if kind != "both":
+                    score.note(string, first, 0.5, finger=fingers[first])
+                if kind != "pull-offs alone":
+                    score.note(string, high, 0.5, "hammer", finger=fingers[high])
+                if kind != "hammer-ons alone":
+                    score.note(string, low, 0.5, "pull", finger=fingers[low])
+            score.to_bar()
+    where = f"string {strings[0]}" if len(strings) == 1 else f"strings {' '.join(map(str, strings))}"
+    more = "" if kind == "both" else f", {kind}"
+    return score.drill(
+        f"Finger pairs {word(values, 'pair')}{more}: {where}, position {position}", "finger_pairs", SLURS, values
+    )
+
+
+def _one_finger(values: Values) -> Drill:
+    string, fret = whole(values, "string"), whole(values, "fret")
+    fingers = "1234" if word(values, "finger") == "all" else word(values, "finger")
+    nothing = word(values, "begins") == "hammered from nothing"
+    score = Score()
+    for finger in fingers:
         for _ in range(whole(values, "times")):
-            score.note(string, high, 0.5, "hammer")
-            score.note(string, low, 0.5, "pull")
+            if not nothing:
+                score.note(string, 0, 0.5)
+            score.note(string, fret, 0.5, "hammer", finger=finger)  # type: ignore[arg-type]
+            score.note(string, 0, 0.5, "pull")
+            score.rest(0.5 if nothing else 0.0)
+        score.to_bar()
+    begins = ", hammered from nothing" if nothing else ""
+    return score.drill(
+        f"One finger from the open string: finger {word(values, 'finger')}, string {string}, fret {fret}{begins}",
+        "finger_pairs", SLURS, values,
+    )  # fmt: skip
+
+
+def _groups(values: Values) -> Drill:
+    string, order = whole(values, "string"), word(values, "order")
+    frets = frets_list(word(values, "frets"), label="Frets")
+    if len(frets) != 3 or sorted(set(frets)) != frets:
+        raise wrong("Frets: write three rising frets, as 5 7 8.")
+    score = Score()
+    for length in sections(values):
+        line = [(string, frets[int(place)]) for place in ORDERS[order]] * whole(values, "times")
+        slurred_line(score, line, length)
         score.to_bar()
     return score.drill(
-        f"Finger pairs {word(values, 'pair')}: string {string}, position {position}",
-        "finger_pairs",
-        ("pitch", "timing", "level", "length", "noise"),
-        values,
+        f"Slurred groups, {order}: string {string}, frets {word(values, 'frets')}, {word(values, 'per_click')} a click",
+        "finger_pairs", SLURS, values,
+    )  # fmt: skip
+
+
+def _run(values: Values) -> Drill:
+    position, strings = whole(values, "position"), strings_list(values)
+    up = [(s, position + f) for s in strings for f in range(4)]
+    down = [(s, position + 3 - f) for s in reversed(strings) for f in range(4)]
+    line = {"up": up, "down": down, "up and down": up + down}[word(values, "way")]
+    score = Score()
+    for length in sections(values):
+        slurred_line(score, line, length)
+        score.to_bar()
+    return score.drill(
+        f"Four fingers, only the first picked, {word(values, 'way')}: strings {word(values, 'strings')}, position {position}, {word(values, 'per_click')} a click",
+        "finger_pairs", SLURS, values,
+    )  # fmt: skip
+
+
+def _through_scale(values: Values) -> Drill:
+    key, scale, position = word(values, "key"), word(values, "scale"), whole(values, "position")
+    steps, per = SCALES[scale], int(word(values, "per_string"))
+    if per == 3 and len(steps) != 7:
+        raise wrong("Notes a string: three need a scale of seven notes.")
+    strings = (6, 5, 4, 3, 2, 1)
+    notes = (
+        in_position(key, steps, position, strings=strings)
+        if per == 2
+        else notes_a_string(key, steps, position, 3, strings)
     )
+    line = {"up": notes, "down": notes[::-1], "up and down": [*there_and_back(notes), notes[0]]}[word(values, "way")]
+    score = Score()
+    for length in sections(values):
+        slurred_line(score, line, length)
+        score.to_bar()
+    return score.drill(
+        f"Slurs through {key} {scale}, {per} notes a string, {word(values, 'way')}: position {position}, {word(values, 'per_click')} a click",
+        "slur_vs_pick", SLURS, values,
+    )  # fmt: skip
 
 
 def _slur_vs_pick(values: Values) -> Drill:
     string, frets = whole(values, "string"), frets_list(word(values, "frets"), label="Frets")
-    if len(frets) < 2 or any(a == b for a, b in pairwise(frets)):
-        raise DrillError("drill_invalid", "Frets: write at least two, no fret twice in a row, as 5 7 8 7.")
+    if len(frets) < 2:
+        raise wrong("Frets: write at least two, as 5 7 8 7.")
     score = Score()
     for slurred in (True, False):
-        for at in range(whole(values, "times") * len(frets)):
-            fret, before = frets[at % len(frets)], frets[(at - 1) % len(frets)]
-            way: Articulation = "pick" if not slurred or at == 0 else "hammer" if fret > before else "pull"
-            score.note(string, fret, 0.5, way)
+        line = [(string, fret) for fret in frets * whole(values, "times")]
+        if slurred:
+            slurred_line(score, line, 0.5)
+        else:
+            for at, fret in line:
+                score.note(at, fret, 0.5)
         score.to_bar()
         score.rest(4.0)
     return score.drill(
         f"Slurred, then picked: string {string}, frets {word(values, 'frets')}",
-        "slur_vs_pick",
-        ("pitch", "timing", "level"),
-        values,
-    )
+        "slur_vs_pick", ("pitch", "timing", "level", "noise"), values,
+    )  # fmt: skip
 
 
-def _cycle(values: Values) -> Drill:
-    string, position, size = whole(values, "string"), whole(values, "position"), int(word(values, "group"))
-    # Up on the lower string, up on the higher one; each string is picked once.
-    per_string = size // 2 if size != 3 else 3
-    shape = {2: (0, 2), 3: (0, 2, 4)}[per_string]
-    order = (string + 1, string) if size != 3 else (string + 1,)
-    figure = [(s, position + step) for s in order for step in shape]
-    if size == 3:
-        figure += [(string, position + step) for step in shape]
-    count = int(number(values, "bars") * 16)
-    score = Score()
-    for at in range(count):
-        this_string, fret = figure[at % len(figure)]
-        before = figure[(at - 1) % len(figure)]
-        same = at > 0 and before[0] == this_string
-        score.note(this_string, fret, SIXTEENTH, "hammer" if same and fret > before[1] else "pick")
-    score.to_bar()
-    return score.drill(
-        f"Legato in {size}s over sixteenths: strings {string + 1} and {string}, position {position}",
-        "legato_cycle",
-        ("pitch", "timing", "level"),
-        values,
-    )
-
-
-def _tapping(values: Values) -> Drill:
-    string, tapped = whole(values, "string"), whole(values, "tap")
-    low, high = whole(values, "low"), whole(values, "high")
-    if not low < high < tapped:
-        raise DrillError(
-            "drill_invalid", f"Frets: the tap ({tapped}) lies above the fretted notes, low ({low}) under high ({high})."
-        )
-    score = Score()
-    score.note(string, low, SIXTEENTH)
-    score.rest(1.0 - SIXTEENTH)
-    for _ in range(whole(values, "times")):
-        score.note(string, tapped, SIXTEENTH, "tap")
-        score.note(string, high, SIXTEENTH, "pull")
-        score.note(string, low, SIXTEENTH, "pull")
-        score.note(string, high, SIXTEENTH, "hammer")
-    score.to_bar()
-    return score.drill(
-        f"Tapping: string {string}, frets {low} {high} and {tapped}",
-        "tapping",
-        ("pitch", "timing", "level", "length", "noise"),
-        values,
-    )
-
-
-POSITION = fret_input(5, name="position", label="Position", high=17)
+WAYS = Input("way", "Direction", "up and down", choices=("up and down", "up", "down"))
 GENERATORS = (
     Generator(
-        "finger_pairs", "Finger-pair slurs", "Hammer-ons and pull-offs for pairs of fingers, about ten each.",
-        (string_input(3), POSITION, Input("pair", "Fingers", "1-3", choices=(*PAIRS, "all")),
-         Input("times", "Times", 10.0, "", 1.0, 20.0, whole=True), BPM, PROFILE),
-        _pairs, ({"pair": "1-2"}, {"pair": "all", "times": "5", "string": "2"}),
+        "finger_pairs", "finger_pairs", "Finger-pair slurs", "Hammer-ons and pull-offs for pairs of fingers, about ten each.",
+        (Input("string", "Strings", "3"), POSITION, Input("pair", "Fingers", "1-3", choices=(*PAIRS, "all")),
+         Input("kind", "Slurs asked", "both", choices=("both", "hammer-ons alone", "pull-offs alone")),
+         Input("times", "Times", 10.0, "", 1.0, 20.0, whole=True), FORCE, *common(*SLURS, repeats=False)),
+        _pairs, ({"pair": "1-2"}, {"pair": "all", "times": "5", "string": "2"}, {"pair": "2-4", "kind": "pull-offs alone"},
+                 {"pair": "1-3", "kind": "hammer-ons alone", "string": "4"}, {"pair": "3-4", "position": "7", "force": "light and even"}),
     ),
     Generator(
-        "slur_vs_pick", "Slur against pick", "The same line slurred, then picked.",
-        (string_input(2), Input("frets", "Frets", "5 7 8 7"), Input("times", "Times", 4.0, "", 1.0, 16.0, whole=True), BPM, REPEATS, PROFILE),
-        _slur_vs_pick, ({}, {"string": "4", "frets": "7 9 10 9"}),
+        "one_finger", "finger_pairs", "One finger from the open string", "Every finger alone: hammered on and pulled off the open string.",
+        (string_input(3), fret_input(5), Input("finger", "Finger", "all", choices=("all", "1", "2", "3", "4")),
+         Input("begins", "Begins", "picked open", choices=("picked open", "hammered from nothing")), TIMES, FORCE, *common(*SLURS, repeats=False)),
+        _one_finger, ({}, {"string": "2", "fret": "7", "finger": "4", "times": "8"}, {"begins": "hammered from nothing", "fret": "7", "finger": "1", "times": "8"}),
     ),
     Generator(
-        "legato_cycle", "Legato cycle", "Groups of three, four or six over even sixteenths, across two strings.",
-        (string_input(2, label="Higher string", high=5), POSITION, Input("group", "Notes in a group", "3", choices=("3", "4", "6")),
-         Input("bars", "Bars", 3.0, "", 1.0, 12.0, whole=True), BPM, REPEATS, PROFILE),
-        _cycle, ({}, {"group": "6", "string": "3"}),
+        "slur_groups", "finger_pairs", "Slurred groups", "Three frets in an order of three or four, only the first picked.",
+        (string_input(2), Input("frets", "Frets", "5 7 8"), Input("order", "Order", "low mid high mid", choices=tuple(ORDERS)), PER_CLICK,
+         TIMES, FORCE, *common(*SLURS)),
+        _groups, ({}, {"order": "high mid low mid", "string": "3", "per_click": "4"}, {"order": "low high mid high", "frets": "7 9 10", "per_click": "1, 2, then 4"}),
     ),
     Generator(
-        "tapping", "Tapping", "Tap, pull off, pull off, hammer, in even sixteenths.",
-        (string_input(2), fret_input(12, name="tap", label="Tapped fret"), fret_input(5, name="low", label="Low fret"),
-         fret_input(8, name="high", label="High fret"), Input("times", "Times", 7.0, "", 1.0, 40.0, whole=True), BPM, REPEATS, PROFILE),
-        _tapping, ({}, {"string": "1", "tap": "14", "low": "7", "high": "10"}),
+        "slur_run", "finger_pairs", "Four fingers, one pick", "Four fingers up or down a string, only the first of each four picked.",
+        (Input("strings", "Strings", "4 3 2"), POSITION, WAYS, PER_CLICK, FORCE, *common(*SLURS)),
+        _run, ({}, {"strings": "6 5 4 3 2 1", "per_click": "4", "way": "up"}, {"strings": "3 2 1", "per_click": "4", "way": "down", "position": "9"}),
+    ),
+    Generator(
+        "slur_scale", "slur_vs_pick", "Slurs through a scale", "Two or three notes a string: up by hammer-ons, down by pull-offs.",
+        (KEY, scale_input(), POSITION, Input("per_string", "Notes a string", "2", choices=("2", "3")), WAYS, PER_CLICK, FORCE, *common(*SLURS)),
+        _through_scale, ({}, {"way": "down", "key": "C", "position": "8"}, {"key": "G", "scale": "major", "per_string": "3", "position": "3", "per_click": "3"}),
+    ),
+    Generator(
+        "slur_vs_pick", "slur_vs_pick", "Slur against pick", "The same line slurred, then picked.",
+        (string_input(2), Input("frets", "Frets", "5 7 8 7"), Input("times", "Times", 4.0, "", 1.0, 16.0, whole=True), FORCE,
+         *common("pitch", "timing", "level", "noise")),
+        _slur_vs_pick, ({}, {"string": "4", "frets": "7 9 10 9"}, {"string": "3", "frets": "5 7 7 9"}),
     ),
 )  # fmt: skip

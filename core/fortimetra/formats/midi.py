@@ -7,6 +7,7 @@ Pitch bends after the MIDI 1.0 Detailed Specification: 14 bits, range set to BEN
 from __future__ import annotations
 
 import io
+import json
 from dataclasses import dataclass
 
 import mido
@@ -15,6 +16,7 @@ from fortimetra.model.drill import AskedNote, Drill
 
 TICKS_PER_BEAT = 960
 BEND_RANGE_SEMITONES = 12
+ASIDE = "fortimetra-drill:"
 PROGRAM = 27  # General MIDI, clean electric guitar (counted from 0)
 PLAIN_VELOCITY, ACCENT_VELOCITY, SLUR_VELOCITY = 92, 118, 76
 SOUNDS_SHARE = 0.95
@@ -41,6 +43,9 @@ def drill_to_midi(drill: Drill) -> MidiWritten:
     head.append(mido.MetaMessage("set_tempo", tempo=round(drill.seconds_per_beat * 1e6)))
     if drill.tempo is not None:
         head.append(mido.MetaMessage("time_signature", numerator=drill.tempo.beats_per_bar, denominator=4))
+    # The whole drill beside its notes: read back where the notes still are what it plays.
+    aside = json.dumps(json.loads(drill.model_dump_json(by_alias=True, exclude_defaults=True)))
+    head.append(mido.MetaMessage("text", text=ASIDE + aside))
     file.tracks.append(head)
     lost: dict[str, None] = {}
     if drill.tempo is not None and drill.tempo.swing != 0.5:

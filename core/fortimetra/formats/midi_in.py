@@ -16,6 +16,7 @@ from typing import Any
 import mido
 
 from fortimetra.errors import DrillError
+from fortimetra.formats.midi import ASIDE, drill_to_midi
 from fortimetra.formats.score_in import (
     CURL_BELOW_CENTS,
     CURL_CENTS,
@@ -27,7 +28,7 @@ from fortimetra.formats.score_in import (
     to_drill,
 )
 from fortimetra.model.base import MAX_FILE_BYTES
-from fortimetra.model.drill import MAX_EVENTS, bar_and_beat
+from fortimetra.model.drill import MAX_EVENTS, Drill, bar_and_beat
 from fortimetra.model.guitar import STANDARD_TUNING, pitch_midi
 
 DEFAULT_US_PER_BEAT = 500_000
@@ -75,6 +76,9 @@ def read_midi(content: bytes) -> Imported:
     Raises DrillError(code="score_invalid" | "score_too_large" | "score_too_long" | "off_the_fretboard") with a sentence.
     """
     report = Report()
+    own = _own(content, report)
+    if own is not None:
+        return Imported(own, (), ())
     file = _parsed(content, report)
     tracks = [t for t in file.tracks if t.notes]
     if not tracks:
@@ -106,6 +110,34 @@ def read_midi(content: bytes) -> Imported:
     tempo = {"bpm": round(bpm, 2), "beats_per_bar": file.beats_per_bar}
     title = next((t for t in (file.title, *(t.name for t in tracks)) if t), "Imported MIDI file")
     return to_drill(events, Head(title, STANDARD_TUNING, 0, file.beats_per_bar, {"tempo": tempo}), report)
+
+
+def _own(content: bytes, report: Report) -> Drill | None:
+    """The drill this program wrote into the file, where the file's notes still are what it plays."""
+    if ASIDE.encode() not in content or len(content) > MAX_FILE_BYTES:
+        return None
+    try:
+        file = mido.MidiFile(file=io.BytesIO(content), clip=True)
+        text = next(m.text for t in file.tracks for m in t if m.type == "text" and m.text.startswith(ASIDE))
+        drill = Drill.model_validate_json(text.removeprefix(ASIDE))
+        if _sounding(file) == _sounding(mido.MidiFile(file=io.BytesIO(drill_to_midi(drill).content))):
+            return drill
+    except (OSError, EOFError, ValueError, IndexError, KeyError, TypeError, AttributeError, StopIteration):
+        pass
+    report.add("The notes were changed after they were exported; they are read as they are now")
+    return None
+
+
+def _sounding(file: mido.MidiFile) -> list[tuple[float, str]]:
+    """Everything that sounds, with its time in beats, and the tempo."""
+    found = []
+    for track in file.tracks:
+        beat = 0.0
+        for message in track:
+            beat += message.time / file.ticks_per_beat
+            if not message.is_meta or message.type == "set_tempo":
+                found.append((round(beat, 4), str(message.copy(time=0))))
+    return sorted(found)
 
 
 def _parsed(content: bytes, report: Report) -> _File:

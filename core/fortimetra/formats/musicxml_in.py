@@ -186,7 +186,7 @@ def _events(heard: list[_Heard], marks: list[NoteMarks], per_bar: int, report: R
             events.append(ScoreEvent(item.beat, item.length, [], {"voice": min(8, item.voice)}))
             places[item.beat, item.voice] = index = len(events) - 1
         event = events[index]
-        single = ScoreNote(item.midi, mark.string, mark.fret, mark.muted)
+        single = ScoreNote(item.midi, mark.string, mark.fret, mark.muted, mark.finger)
         if mark.string is not None and mark.fret is None and not mark.muted:
             single.string = None
         if any(n.string is not None and n.string == single.string for n in event.notes):
@@ -225,11 +225,13 @@ def _mark(
         if low.midi is not None and high.midi is not None and low.midi + bend_now["target_cents"] / 100.0 == high.midi:
             bend_now["kind"] = "unison"
     slur = "repluck" if again else mark.slur
-    if slur == "any":
-        # Which of the two it is, and whether one string has both, is known when the places are.
-        slur = "hammer"
     if slur is not None:
         event.marks["articulation"] = slur
+    elif mark.palm:
+        event.marks["articulation"] = "palm_mute"
+    for name in ("stroke", "from_side"):
+        if getattr(mark, name) is not None:
+            event.marks[name] = getattr(mark, name)
     if mark.vibrato:
         event.marks["vibrato"] = {"return": "bottom" if event.marks.get("bend") is None else "top"}
     for name in ("accent", "let_ring"):
@@ -386,8 +388,15 @@ def _take_back(aside: Aside, events: list[ScoreEvent], head: Head, report: Repor
                 event.marks[name] = None if mark is None else mark.model_dump(by_alias=True)
             else:
                 changed = True
-        if saved.articulation in {"strum", "repluck"} and "articulation" not in event.marks:
+        if saved.articulation in {"strum", "repluck", "hammer"} and "articulation" not in event.marks:
             event.marks["articulation"] = saved.articulation
+        if saved.slide is not None:
+            event.marks |= {"slide": saved.slide.model_dump(), "from_side": None}
+        if saved.stroke is not None and event.marks.get("stroke") == saved.stroke.removeprefix("sweep_"):
+            event.marks["stroke"] = saved.stroke
+        for single, finger in zip(event.notes, saved.fingers, strict=False):
+            if finger in {None, "tap", "slide"} and single.finger is None:
+                single.finger = finger
     ids = {e.marks.get("id") for e in events}
     if None in ids or len(ids) != len(events):
         changed = True

@@ -16,10 +16,7 @@ LEFT_OUT = {
     "grace": "Grace notes were left out",
     "harmonic": "Harmonics are taken as plain notes",
     "tremolo": "Tremolo is taken as one stroke",
-    "fingering": "Fingers are not kept",
     "pluck": "Fingers of the plucking hand are not kept",
-    "up-bow": "Stroke directions are not kept",
-    "down-bow": "Stroke directions are not kept",
     "staccato": "Short notes (staccato) are taken at their written length",
     "staccatissimo": "Short notes (staccato) are taken at their written length",
     "fermata": "Fermatas were left out",
@@ -30,6 +27,11 @@ LEFT_OUT = {
     "lyric": "Lyrics were left out",
     "glissando": "Glissandi without a slide are taken as two notes",
 }
+
+
+FINGERS = {"1": "1", "2": "2", "3": "3", "4": "4", "T": "thumb", "t": "thumb"}
+STROKES = {"down-bow": "down", "up-bow": "up"}
+SIDES = {"scoop": "below", "plop": "above"}
 
 
 @dataclass
@@ -45,6 +47,10 @@ class NoteMarks:
     accent: bool = False
     let_ring: bool = False
     grace: bool = False
+    finger: str | None = None
+    stroke: str | None = None
+    palm: bool = False
+    from_side: str | None = None  # "below" or "above": slid into, from somewhere near
 
 
 def marks_of(element: Element, *, slurred: bool) -> NoteMarks:
@@ -58,6 +64,14 @@ def marks_of(element: Element, *, slurred: bool) -> NoteMarks:
         accent=any(element.find(f"notations/articulations/{k}") is not None for k in ("accent", "strong-accent")),
         let_ring=any(t.get("type") == "let-ring" for t in element.iterfind("notations/tied")),
         grace=element.find("grace") is not None,
+        finger=next(
+            (f for t in technical for e in t.findall("fingering") if (f := FINGERS.get((e.text or "").strip()))), None
+        ),
+        stroke=next((way for t in technical for tag, way in STROKES.items() if t.find(tag) is not None), None),
+        palm=(element.findtext("play/mute") or "").strip() == "palm",
+        from_side=next(
+            (way for tag, way in SIDES.items() if element.find(f"notations/articulations/{tag}") is not None), None
+        ),
     )
     stops = {"hammer-on": "hammer", "pull-off": "pull"}
     for group in technical:

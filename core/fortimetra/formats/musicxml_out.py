@@ -14,12 +14,15 @@ from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 from fortimetra.formats.written import Written, written
 from fortimetra.model.base import Model
-from fortimetra.model.drill import Articulation, Bend, Drill, DrillNote, Event, Family, School, Tempo, VibratoAsked
+from fortimetra.model.drill import Articulation, Bend, Drill, DrillNote, Event, Family, School, Tempo
 from fortimetra.model.guitar import pitch_midi
+from fortimetra.model.hand import Finger, Slide, Stroke, VibratoAsked
 from fortimetra.model.tolerance import Measure, Profile, Tolerances
 
 FIELD = "fortimetra-drill"
 FINEST = 960
+# The fretting hand's fingers as text; a tapping finger and a slide are no fingering.
+FINGERINGS = {"1": "1", "2": "2", "3": "3", "4": "4", "thumb": "T"}
 STEPS = (
     ("C", 0), ("C", 1), ("D", 0), ("E", -1), ("E", 0), ("F", 0), ("F", 1), ("G", 0), ("A", -1), ("A", 0), ("B", -1), ("B", 0),
 )  # fmt: skip
@@ -64,6 +67,9 @@ class AsideEvent(Model):
     bend: Bend | None = None
     vibrato: VibratoAsked | None = None
     voice: int = 1
+    slide: Slide | None = None
+    stroke: Stroke | None = None
+    fingers: tuple[Finger | None, ...] = ()
 
 
 class Aside(Model):
@@ -90,6 +96,9 @@ def _aside(drill: Drill) -> Aside:
             bend=e.bend,
             vibrato=e.vibrato,
             voice=e.voice,
+            slide=e.slide,
+            stroke=e.stroke,
+            fingers=tuple(n.finger for n in e.notes) if any(n.finger for n in e.notes) else (),
         )
         for e in drill.events
     )
@@ -273,6 +282,8 @@ class _Writer:
             self._technique(notations, piece, note, first_note=not chord)
         if len(notations):
             element.append(notations)
+        if note is not None and piece.event.articulation == "palm_mute":
+            SubElement(SubElement(element, "play"), "mute").text = "palm"
 
     def _technique(self, notations: Element, piece: _Piece, note: DrillNote, *, first_note: bool) -> None:
         event = piece.event
@@ -301,8 +312,20 @@ class _Writer:
             SubElement(technical, "tap")
         if event.bend is not None and first_note and piece.first:
             _bend(technical, event.bend, again=event.articulation == "repluck")
-        if event.accent and piece.first:
-            SubElement(SubElement(notations, "articulations"), "accent")
+        if piece.first and first_note and event.stroke is not None:
+            # A sweep's further notes are strokes the same way; that they are one motion stands beside the score.
+            SubElement(technical, "down-bow" if event.stroke.endswith("down") else "up-bow")
+        if piece.first and note.finger in FINGERINGS:
+            SubElement(technical, "fingering").text = FINGERINGS[note.finger]
+        articulations = [tag for tag, is_so in (
+            ("accent", event.accent),
+            ("scoop", event.slide is not None and (event.slide.from_fret or 99) < (note.fret or 0)),
+            ("plop", event.slide is not None and (event.slide.from_fret or -1) > (note.fret or 0)),
+        ) if is_so and piece.first]  # fmt: skip
+        if articulations:
+            element = SubElement(notations, "articulations")
+            for tag in articulations:
+                SubElement(element, tag)
 
 
 def _barline(measure: Element, location: str, **repeat: str) -> None:

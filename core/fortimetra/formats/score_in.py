@@ -13,7 +13,7 @@ from pydantic import ValidationError
 from fortimetra.drills.fingering import Place, Wanted, propose
 from fortimetra.errors import DrillError
 from fortimetra.model.base import first_problem
-from fortimetra.model.drill import MAX_EVENTS, Drill, bar_and_beat
+from fortimetra.model.drill import MAX_EVENTS, UNSTRUCK, Drill, bar_and_beat
 from fortimetra.model.guitar import pitch_midi
 from fortimetra.model.tolerance import Measure
 from fortimetra.units import midi_to_name
@@ -65,6 +65,7 @@ class ScoreNote:
     string: int | None = None
     fret: int | None = None
     muted: bool = False
+    finger: str | None = None
 
 
 @dataclass
@@ -106,6 +107,7 @@ def to_drill(events: Sequence[ScoreEvent], head: Head, report: Report) -> Import
     opens = [pitch_midi(p) + head.capo for p in head.tuning]
     chosen = _places(ordered, opens, head)
     _settle_slurs(ordered, chosen, head, report)
+    _settle_strokes(ordered, chosen, head, report)
     made = []
     proposed = []
     for number, (event, places) in enumerate(zip(ordered, chosen, strict=True), 1):
@@ -121,7 +123,12 @@ def to_drill(events: Sequence[ScoreEvent], head: Head, report: Report) -> Import
                 "beat": round(float(event.beat), 6),
                 "length": round(float(event.length), 6),
                 "notes": [
-                    {"string": s, "fret": None if n.muted and n.fret is None else f, "muted": n.muted}
+                    {
+                        "string": s,
+                        "fret": None if n.muted and n.fret is None else f,
+                        "muted": n.muted,
+                        "finger": n.finger,
+                    }
                     for n, (s, f) in zip(event.notes, places, strict=True)
                 ],
             }
@@ -147,14 +154,19 @@ def to_drill(events: Sequence[ScoreEvent], head: Head, report: Report) -> Import
 
 
 def _settle_slurs(events: Sequence[ScoreEvent], places: Sequence[list[Place]], head: Head, report: Report) -> None:
-    """A slur that has no note before it on its string, or goes nowhere, is picked; one the wrong way is turned."""
+    """A slur that has no note before it on its string, or goes nowhere, is picked; one the wrong way is turned.
+
+    A hammer-on that names itself may come from nothing: the finger alone sounds it.
+    """
     fret_on: dict[int, int] = {}
     for event, where in zip(events, places, strict=True):
         slur = event.marks.get("articulation")
-        if slur in SLURS and where:
+        if (slur in SLURS or slur == "any") and where:
             string, fret = where[0]
             before = fret_on.get(string)
-            if before is None or before == fret:
+            if slur == "hammer" and before is None and fret > 0:
+                pass
+            elif before is None or before == fret:
                 event.marks["articulation"] = "pick"
                 report.add(
                     "A slur that cannot be played on one string is taken as picked",
@@ -165,6 +177,24 @@ def _settle_slurs(events: Sequence[ScoreEvent], places: Sequence[list[Place]], h
         fret_on.update(dict(where))
         if not event.notes:
             fret_on.clear()
+
+
+def _settle_strokes(events: Sequence[ScoreEvent], places: Sequence[list[Place]], head: Head, report: Report) -> None:
+    """A stroke on a note that no pick sounds is dropped; a slide from nowhere begins one fret away."""
+    for event, where in zip(events, places, strict=True):
+        place = bar_and_beat(float(event.beat), head.beats_per_bar)
+        if event.marks.get("stroke") and event.marks.get("articulation", "pick") in UNSTRUCK:
+            del event.marks["stroke"]
+            report.add("Strokes on notes that are not struck were left out", place)
+        side = event.marks.pop("from_side", None)
+        if side is None or not where or event.marks.get("slide") or event.marks.get("articulation") in UNSTRUCK:
+            continue
+        fret = where[0][1]
+        if fret == 0:
+            report.add("An open string is not slid into", place)
+            continue
+        event.marks["slide"] = {"from_fret": fret - 1 if side == "below" else fret + 1}
+        report.add("A slide from an unstated place is taken as one fret long", place)
 
 
 def measures_of(events: Iterable[ScoreEvent]) -> tuple[Measure, ...]:
@@ -183,7 +213,7 @@ def _places(events: Sequence[ScoreEvent], opens: Sequence[float], head: Head) ->
         Wanted(
             tuple(0.0 if n.midi is None else n.midi for n in e.notes),
             tuple(None if n.string is None else (n.string, n.fret or 0) for n in e.notes),
-            slurred=e.marks.get("articulation") in SLURS,
+            slurred=e.marks.get("articulation") in {*SLURS, "any"},
         )
         for e in events
         if e.notes

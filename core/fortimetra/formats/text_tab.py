@@ -1,7 +1,8 @@
 """Drills as text tab, one repeat: a line a string, the highest on top, a bar line where a bar ends.
 
 Conventions: 7h9 hammer-on, 9p7 pull-off, t12 tap, 5/7 slide up and 7\\5 down, 7b9 bent to what fret 9 sounds, 7pb9 bent
-before it is struck, 7r let down, (7) struck again, 7~ vibrato, x muted; > over the strings for an accent.
+before it is struck, 7r let down, (7) struck again, 7~ vibrato, x muted, 5s7 struck at 5 and slid to 7; over the strings
+> an accent, d and u strokes down and up (' goes on in the same sweep), m a palm on the strings; under them the fingers.
 """
 
 from __future__ import annotations
@@ -12,6 +13,8 @@ from fortimetra.units import midi_to_name
 
 MOST_COLUMNS = 76
 SLURS = {"hammer", "pull", "slide"}
+STROKES = {"down": "d", "up": "u", "sweep_down": "'", "sweep_up": "'"}
+FINGERS = {"1": "1", "2": "2", "3": "3", "4": "4", "thumb": "T", "tap": "t", "slide": "s"}
 
 
 def text_tab(drill: Drill) -> str:
@@ -19,17 +22,18 @@ def text_tab(drill: Drill) -> str:
     bar = drill.tempo.beats_per_bar if drill.tempo else 4
     names = [str(p) if isinstance(p, str) else midi_to_name(pitch_midi(p)) for p in drill.tuning]
     width = max(len(n) for n in names)
-    blocks = _bars(drill, bar)
+    heads = [" " * (width + 1)] * 2 + [f"{name:<{width}}|" for name in names] + [" " * (width + 1)]
     lines = [drill.title, _head(drill), ""]
     row: list[list[str]] = []
     used = width
-    for block in [*blocks, None]:
+    for block in [*_bars(drill, bar), None]:
         if (block is not None and used + len(block[0]) <= MOST_COLUMNS) or (block is not None and not row):
             row.append(block)
             used += len(block[0])
             continue
-        lines.append((" " * (width + 1) + "".join(b[0] for b in row)).rstrip())
-        lines += [f"{name:<{width}}|" + "".join(b[i + 1] for b in row) for i, name in enumerate(names)]
+        written = [head + "".join(b[i] for b in row) for i, head in enumerate(heads)]
+        # Over and under the strings only where something stands there.
+        lines += [w for i, w in enumerate(written) if 2 <= i < len(written) - 1 or w.strip()]
         lines.append("")
         row, used = ([block], width + len(block[0])) if block is not None else ([], width)
     return "\n".join(line.rstrip() for line in lines).rstrip() + "\n"
@@ -42,14 +46,14 @@ def _head(drill: Drill) -> str:
 
 
 def _bars(drill: Drill, bar: int) -> list[list[str]]:
-    """For each bar its accent line and its strings' lines, all of one width, ending in the bar line."""
+    """For each bar its strokes, its accents, its strings' lines and its fingers, of one width; the strings end in the bar line."""
     strings = len(drill.tuning)
     before: dict[int, int] = {}
     bars: list[list[str]] = []
     for number in range(max(1, round(drill.length_beats / bar))):
         events = [e for e in drill.events if number * bar - 1e-6 <= e.beat < (number + 1) * bar - 1e-6]
         lines = ["-"] * strings
-        accents = " "
+        strokes = accents = fingers = " "
         for event, after in zip(events, [*events[1:], None], strict=False):
             signs = {n.string: _sign(event, n, before.get(n.string), index) for index, n in enumerate(event.notes)}
             for note in event.notes:
@@ -61,10 +65,13 @@ def _bars(drill: Drill, bar: int) -> list[list[str]]:
                 and bool(signs.keys() & {n.string for n in after.notes})
             )
             gap = 0 if slurs_on else max(1, round(2 * event.length))
-            width = max([len(s) for s in signs.values()] + [1]) + gap
+            hand = "".join(FINGERS.get(n.finger or "", "") for n in event.notes)
+            width = max([len(s) for s in signs.values()] + [len(hand), 1]) + gap
             lines = [line + signs.get(i + 1, "").ljust(width, "-") for i, line in enumerate(lines)]
+            strokes += ("m" if event.articulation == "palm_mute" else STROKES.get(event.stroke or "", "")).ljust(width)
             accents += (">" if event.accent else "").ljust(width)
-        bars.append([accents + " ", *(line + "|" for line in lines)])
+            fingers += hand.ljust(width)
+        bars.append([strokes + " ", accents + " ", *(line + "|" for line in lines), fingers + " "])
     return bars
 
 
@@ -72,6 +79,8 @@ def _sign(event: Event, note: DrillNote, before: int | None, index: int) -> str:
     if note.muted or note.fret is None:
         return "x"
     text = str(note.fret)
+    if event.slide is not None and event.slide.from_fret is not None:
+        text = f"{event.slide.from_fret + note.fret - (event.notes[0].fret or 0)}s{text}"
     if event.articulation == "hammer":
         text = "h" + text
     elif event.articulation == "pull":

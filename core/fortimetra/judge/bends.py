@@ -5,18 +5,21 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
+import numpy as np
+
 from fortimetra.align.match import Match
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
 from fortimetra.judge.verdict import corridor_verdict, together, verdict
-from fortimetra.measure.bend import BendMeasured, BendReference, bend_reference, measure_bend
+from fortimetra.measure.bend import SLOPE_WINDOW_S, BendMeasured, BendReference, bend_reference, measure_bend
 from fortimetra.measure.chord import ChordNote
 from fortimetra.measure.release import measure_release
 from fortimetra.measure.statistics import Reading
 from fortimetra.measure.unison import UnisonMeasured, measure_unison
-from fortimetra.measure.vibrato import VibratoMeasured, measure_vibrato
+from fortimetra.measure.vibrato import VibratoMeasured, measure_vibrato, path_of
 from fortimetra.model.analysis import BendFound, VibratoFound
-from fortimetra.model.drill import AskedNote, Bend, VibratoAsked
+from fortimetra.model.drill import AskedNote, Bend
+from fortimetra.model.hand import VibratoAsked
 from fortimetra.model.verdict import Verdict
 from fortimetra.sound.decode import Samples
 from fortimetra.units import cents_to_ratio, hz_to_cents
@@ -39,6 +42,7 @@ class Played:
     known_hz: dict[tuple[int, int], Reading]
     tuned_by: Literal["set-up", "temperament"]
     chord_notes: dict[tuple[int, int], ChordNote]
+    seconds_per_beat: float
 
 
 def judge_bend(
@@ -67,7 +71,8 @@ def judge_bend(
         until_s = None
         if asked.event.vibrato is not None:
             swing = _vibrato_on_bend(played, asked, asked.event.vibrato, heard, reference, target)
-            vibrato, why = judge_vibrato(swing, asked.event.vibrato, played.tolerances)
+            rates = RatesAsked.of(asked.event.vibrato, asked, heard, played)
+            vibrato, why = judge_vibrato(swing, asked.event.vibrato, played.tolerances, rates)
             until_s = None if swing.region is None else swing.region[0]
         found = measure_bend(
             played.contour,
@@ -92,8 +97,21 @@ def judge_bend(
     )
     error = judged_cents - target
     tempered = hz_to_cents(reference.target_hz, reference_hz=fretted_hz) + error - target
-    judged = together(_verdicts(bend, found, judged_cents, played.tolerances, swings=asked.event.vibrato is not None))
-    return bend_entry(bend, found, error, tempered, judged), vibrato, reasons
+    verdicts = _verdicts(bend, found, judged_cents, played.tolerances, swings=asked.event.vibrato is not None)
+    arrives_ms, u_arrives_ms = _arrives_ms(found, heard)
+    if bend.arrives_beats is not None:
+        limit = 1000.0 * bend.arrives_beats * played.seconds_per_beat
+        verdicts.append(verdict(arrives_ms, u_arrives_ms, limit))
+    entry = bend_entry(bend, found, error, tempered, together(verdicts))
+    return entry.model_copy(update={"arrives_ms": arrives_ms, "u_arrives_ms": u_arrives_ms}), vibrato, reasons
+
+
+def _arrives_ms(found: BendMeasured, heard: HeardNote) -> tuple[float | None, float | None]:
+    """From the stroke until the bend holds: where its plateau begins, as sharp as the slope that finds it."""
+    if found.plateau is None:
+        return None, None
+    u = 1000.0 * SLOPE_WINDOW_S / 2.0
+    return round(1000.0 * max(0.0, found.plateau[0] - heard.onset_s), 1), round(float(np.hypot(u, heard.onset_u_ms)), 1)
 
 
 def _verdicts(
@@ -170,22 +188,54 @@ def fretted_vibrato(
         reference_hz=fretted_hz,
         straight_db_per_s=played.straight_db_per_s.get(asked.note.string),
     )
-    return judge_vibrato(found, wanted, played.tolerances)
+    return judge_vibrato(found, wanted, played.tolerances, RatesAsked.of(wanted, asked, heard, played))
+
+
+@dataclass(frozen=True)
+class RatesAsked:
+    """The rates a vibrato is asked for by the click: none, one, or a path of them over the note (its slot from the onset on, in s)."""
+
+    hz: tuple[float, ...] = ()
+    note_s: tuple[float, float] = (0.0, 0.0)
+
+    @staticmethod
+    def of(wanted: VibratoAsked, asked: AskedNote, heard: HeardNote, played: Played) -> RatesAsked:
+        """As asked, at the tempo that was played."""
+        cycles = wanted.cycles_per_beat
+        rates = cycles if isinstance(cycles, tuple) else () if cycles is None else (cycles,)
+        end_s = heard.onset_s + asked.event.length * played.seconds_per_beat
+        return RatesAsked(tuple(c / played.seconds_per_beat for c in rates), (heard.onset_s, end_s))
 
 
 def judge_vibrato(
-    found: VibratoMeasured, wanted: VibratoAsked, tolerances: dict[str, float]
+    found: VibratoMeasured, wanted: VibratoAsked, tolerances: dict[str, float], rates: RatesAsked | None = None
 ) -> tuple[VibratoFound, list[str]]:
-    """Evenness and return are judged; rate and width only against what the drill asks for."""
+    """Evenness and return are judged; rate and width only against what the drill asks for.
+
+    rates: by the click. One is held all through; of several each has its share of the note, and evenness is not asked.
+    A share too slow to hold a whole cycle says nothing, as long as two others do.
+    """
 
     def rounded(value: float | None, digits: int) -> float | None:
         return None if value is None else round(float(value), digits)
 
+    share = tolerances["vibrato_rate_cv"]
+    rates_hz = rates.hz if rates is not None else ()
+    path = path_of(found, len(rates_hz), rates.note_s) if rates is not None and len(rates_hz) > 1 else ()
+    told = sum(read is not None for read, _ in path)
     verdicts = [
-        verdict(found.rate_cv, found.u_rate_cv, tolerances["vibrato_rate_cv"]),
+        *(() if path else (verdict(found.rate_cv, found.u_rate_cv, share),)),
         verdict(found.extent_cv, found.u_extent_cv, tolerances["vibrato_extent_cv"]),
         verdict(found.return_error_cents, found.u_return, tolerances["vibrato_return_cents"]),
     ]
+    if len(rates_hz) == 1:
+        verdicts.append(
+            corridor_verdict(found.rate_hz, found.u_rate, rates_hz[0] * (1 - share), rates_hz[0] * (1 + share))
+        )
+    for rate, (read, u) in zip(rates_hz, path, strict=False):
+        if read is None and told > 1:
+            continue
+        verdicts.append(corridor_verdict(read, u, rate * (1 - share), rate * (1 + share)))
     if wanted.rate_hz is not None:
         verdicts.append(corridor_verdict(found.rate_hz, found.u_rate, *wanted.rate_hz))
     if wanted.extent_cents is not None:
@@ -206,6 +256,7 @@ def judge_vibrato(
         u_return=rounded(found.u_return, 2),
         u_rate_cv=rounded(found.u_rate_cv, 3),
         u_extent_cv=rounded(found.u_extent_cv, 3),
+        path_hz=tuple(rounded(read, 3) for read, _ in path),
         verdict="unclear" if found.rate_hz is None else together(verdicts),
     ), list(found.reasons)
 

@@ -33,11 +33,12 @@ def judge_notes(
     known_hz: Mapping[tuple[int, int], Reading] | None = None,
     chord_notes: Mapping[tuple[int, int], ChordNote] | None = None,
     wavers: bool = False,
+    seconds_per_beat: float | None = None,
 ) -> list[NoteFound]:
     """One entry per asked note of every repeat, in score order.
 
     known_hz: fretted pitches by (string, fret) from other takes of the guitar. chord_notes: notes struck together, by
-    (event, string). wavers: no pitch of the take is certain.
+    (event, string). wavers: no pitch of the take is certain. seconds_per_beat: as it was played; None: as it is written.
     """
     straight = [
         (event.notes[0].note.string, heard)
@@ -55,6 +56,7 @@ def judge_notes(
         dict(known_hz or {}),
         "set-up" if offsets.source == "setup" else "temperament",
         dict(chord_notes or {}),
+        seconds_per_beat or drill.seconds_per_beat,
     )
     notes: list[NoteFound] = []
     for index, (event, heard) in enumerate(zip(match.events, match.heard, strict=True)):

@@ -24,6 +24,7 @@ SENTENCES: dict[str, str] = {
     "echo_effect": "Notes go on after their string has left them, as in an echo, a reverb or a live room; what rings on cannot be judged.",
     "other_sounds": "Other pitches sound than a guitar's strings would, as of a backing track or other players; ringing strings cannot be judged.",
     "read_from_vibrato": "The bend swings from the moment it arrives; its tops were read as what it reaches.",
+    "slide_not_followed": "The way of the slide could not be followed from one pitch to the other.",
     "too_few_cycles": "A vibrato needs three cycles to be judged; fewer were heard.",
     "no_release": "The bend was not let down before the note ended.",
     "no_landing": "The note ends before its pitch rests after the release.",

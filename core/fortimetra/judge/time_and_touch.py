@@ -97,7 +97,9 @@ def _level(
     length = measured.lengths[i]
     dies = length.dies if length is not None else None
     judged: Verdict
-    if found.deviation_db is None or found.u_deviation_db is None:
+    if found.way == "slid":
+        judged = "inside"  # nothing strikes it; whether it arrives alive is said of the slide
+    elif found.deviation_db is None or found.u_deviation_db is None:
         judged = "unclear"
         if asked:
             reasons.append("nothing_to_compare")

@@ -39,7 +39,7 @@ HAND_U_DB = 2.0
 OTHER_STRINGS_U_DB = 3.0
 NEIGHBOURS = 4
 
-Way = Literal["picked", "slurred", "tapped", "together", "accented"]
+Way = Literal["picked", "palm_muted", "slurred", "slid", "tapped", "together", "accented"]
 
 
 @dataclass(frozen=True)
@@ -137,12 +137,16 @@ def _power(energy: FloatArray, first_s: FloatArray, last_s: FloatArray) -> Float
 
 def _way(match: Match, index: int) -> Way:
     event = match.events[index].notes[0].event
+    if event.articulation == "slide":
+        return "slid"  # nothing strikes it: what it should equal are other slides
     if len(match.events[index].notes) > 1:
         return "together"
     if event.accent:
         return "accented"
     if event.articulation in SLURRED:
         return "slurred"
+    if event.articulation == "palm_mute":
+        return "palm_muted"
     return "tapped" if event.articulation == "tap" else "picked"
 
 

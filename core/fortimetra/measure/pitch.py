@@ -25,24 +25,30 @@ from fortimetra.units import cents_to_ratio, hz_to_cents, hz_to_midi, midi_to_hz
 MIN_NOTES_FOR_OFFSET = 4
 CHANGED_CENTS = 12.0
 LATER_S = (0.0, 0.1, 0.2, 0.3)
+# A slide into a note is over this long after it should be.
+SLID_S = 0.1
 
 
-def plain_readings(contour: Contour, match: Match) -> list[Reading | None]:
-    """Plain pitch of each matched event that has one unbent note, in the events' order."""
+def plain_readings(contour: Contour, match: Match, *, seconds_per_beat: float = 1.0) -> list[Reading | None]:
+    """Plain pitch of each matched event that has one unbent note, in the events' order; of one slid into, after that."""
     readings: list[Reading | None] = []
     for i, (event, note) in enumerate(zip(match.events, match.heard, strict=True)):
         single = len(event.notes) == 1 and event.notes[0].bend is None and not event.notes[0].note.muted
-        reading = _plain_reading(contour, note) if note and single else None
-        asked = event.start_midi + match.offset_cents / 100.0
+        slide = event.notes[0].event.slide
+        slid = slide is not None and slide.from_fret is not None
+        later_s = (slide.length or 0.0) * seconds_per_beat + SLID_S if slide is not None and slid else 0.0
+        reading = _plain_reading(contour, note, later_s) if note and single else None
+        asked = (event.main_midi if slid else event.start_midi) + match.offset_cents / 100.0
         if reading is not None and match.fits(i) and abs(hz_to_midi(reading.hz) - asked) > FITS_SEMITONES:
             reading = None  # the contour follows another string that rings on
         readings.append(reading)
     return readings
 
 
-def _plain_reading(contour: Contour, note: HeardNote) -> Reading | None:
+def _plain_reading(contour: Contour, note: HeardNote, from_s: float = 0.0) -> Reading | None:
     """The plain pitch, or, where a note has no pitch at first (low strings), that of the same length a little later."""
-    first, last = plain_window(note.onset_s, note.end_s)
+    begins_s = note.onset_s + from_s if note.end_s - note.onset_s > from_s + SLID_S else note.onset_s
+    first, last = plain_window(begins_s, note.end_s)
     for later_s in LATER_S:
         if later_s and last + later_s > note.end_s:
             return None

@@ -7,7 +7,7 @@ over the beats. Where only tempo or phase are fitted, early and late as a whole 
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -44,12 +44,19 @@ class NoteTiming:
     relative: bool
 
 
-def note_timings(match: Match, due: DueTimes, grid: Grid) -> list[NoteTiming | None]:
-    """For each event that was heard and is due somewhere, its error."""
+def note_timings(
+    match: Match, due: DueTimes, grid: Grid, arrivals: Mapping[int, tuple[float, float]] | None = None
+) -> list[NoteTiming | None]:
+    """For each event that was heard and is due somewhere, its error.
+
+    arrivals: (s, expanded uncertainty in ms) of slides, which are due where they arrive.
+    """
     if grid.source == "none":
         return [None] * len(match.events)
     raw = np.array([np.nan if n is None else 1000.0 * n.onset_s for n in match.heard]) - 1000.0 * due.time_s
     own_u = np.array([np.nan if n is None else n.onset_u_ms for n in match.heard])
+    for index, (arrives_s, u_ms) in (arrivals or {}).items():
+        raw[index], own_u[index] = 1000.0 * (arrives_s - due.time_s[index]), u_ms
     usual, grid_u = 0.0, grid.u_ms or 0.0
     heard = raw[~np.isnan(raw)]
     if grid.u_ms is None and len(heard):

@@ -20,6 +20,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
@@ -71,6 +72,7 @@ class VibratoMeasured:
     u_extent: float | None = None
     u_extent_cv: float | None = None
     u_return: float | None = None
+    edges_s: tuple[float, ...] = ()  # where cycles begin and end
     reasons: tuple[str, ...] = ()
 
     @property
@@ -339,6 +341,7 @@ def evaluate(turns: Turns, *, line: Line, u_reference_cents: float = 0.0, window
         return_error_cents=float(np.mean(lines)),
         return_sd_cents=float(np.std(lines, ddof=1)),
         region=(round(float(turns.time_s[0]), 4), round(float(turns.time_s[-1]), 4)),
+        edges_s=tuple(float(e) for e in edges),
         u_rate=COVERAGE * float(ends) / len(periods) / period,
         u_rate_cv=COVERAGE * float(np.hypot(noise_period / np.sqrt(2.0 * len(periods)), RATE_CV_SD)),
         u_extent=COVERAGE * float(np.hypot(noise_extent / np.sqrt(count), method)),
@@ -347,6 +350,30 @@ def evaluate(turns: Turns, *, line: Line, u_reference_cents: float = 0.0, window
             np.hypot(COVERAGE * np.hypot(turns.sd_cents / np.sqrt(len(lines)), method / 2.0), u_reference_cents)
         ),
     )
+
+
+def path_of(
+    found: VibratoMeasured, shares: int, note_s: tuple[float, float]
+) -> tuple[tuple[float | None, float | None], ...]:
+    """The rate and its expanded uncertainty in each equal share of the note: the median of the cycles that lie in it.
+
+    (None, None) where a share has no whole cycle.
+    """
+    edges = np.array(found.edges_s)
+    if found.region is None or len(edges) < 2:
+        return ((None, None),) * shares
+    rates, middles = 1.0 / np.diff(edges), 0.5 * (edges[1:] + edges[:-1])
+    bounds = np.linspace(*note_s, shares + 1)
+    read: list[tuple[float | None, float | None]] = []
+    for low, high in pairwise(bounds):
+        own = rates[(middles >= low) & (middles < high)]
+        if not len(own):
+            read.append((None, None))
+            continue
+        scatter = float(np.std(own, ddof=1)) if len(own) > 1 else 0.0
+        rate = float(np.median(own))
+        read.append((rate, COVERAGE * float(np.hypot(scatter / np.sqrt(len(own)), TIME_SD_S * rate**2 * np.sqrt(2.0)))))
+    return tuple(read)
 
 
 def _longest_gap_s(voiced: np.ndarray) -> float:

@@ -103,6 +103,8 @@ class BendFound(Model):
     merge_ms: float | None
     landing_error_cents: float | None
     u_beat: float | None = None
+    arrives_ms: Annotated[float | None, Field(description="From the stroke until it holds.")] = None
+    u_arrives_ms: float | None = None
     state: Annotated[
         Literal["under", "there", "past"] | None,
         Field(description="Of a unison bend: not there yet, there, or past it; null where it cannot be told."),
@@ -130,6 +132,21 @@ class VibratoFound(Model):
     u_return: float | None
     u_rate_cv: float | None = None
     u_extent_cv: float | None = None
+    path_hz: Annotated[
+        tuple[float | None, ...],
+        Field(description="Where a path of rates is asked: the rate in each share of the note."),
+    ] = ()
+    verdict: Verdict
+
+
+class SlideFound(Model):
+    """One slide. u: of its times, in ms."""
+
+    travel_ms: float | None
+    arrives_s: float | None
+    level_change_db: Annotated[float | None, Field(description="After the arrival against before it left.")]
+    late_ms: Annotated[float | None, Field(description="Of a slide from a stated fret: later than asked.")]
+    u: float | None
     verdict: Verdict
 
 
@@ -151,7 +168,8 @@ class LevelFound(Model):
     u: float | None
     dies: bool | None
     way: Annotated[
-        Literal["picked", "slurred", "tapped", "together", "accented"] | None, Field(description="How it is played.")
+        Literal["picked", "palm_muted", "slurred", "slid", "tapped", "together", "accented"] | None,
+        Field(description="How it is played."),
     ] = None
     against: Annotated[
         Literal["string", "picked", "take", "neighbours"] | None,
@@ -228,6 +246,7 @@ class NoteFound(Model):
     length: LengthFound | None
     noise: NoiseFound | None
     chord: ChordFound | None = None
+    slide: SlideFound | None = None
     clean: Verdict | None
     reasons: tuple[str, ...] = ()
     said: Annotated[SaidKind | None, Field(description="What a teacher said of it; null where nobody did.")] = None

@@ -11,6 +11,7 @@ from pydantic import Field, field_validator, model_validator
 
 from fortimetra.model.base import Document, Model
 from fortimetra.model.guitar import Guitar, checked_tuning, pitch_midi
+from fortimetra.model.hand import Finger, Push, Slide, Stroke, VibratoAsked
 from fortimetra.model.tolerance import Measure, Profile, Tolerances
 from fortimetra.units import midi_to_hz
 
@@ -18,9 +19,9 @@ Family = Literal[
     "set_up", "fretted_then_bend", "bend_ladder", "prebend", "unison_bend", "curl", "bend_in_scale",
     "vibrato_fretted", "vibrato_bent", "finger_pairs", "slur_vs_pick", "legato_cycle", "tapping",
     "alternate_picking", "fastest_run", "sweep", "muted_double_stops", "bottleneck", "mute_check",
-    "low_string_muting", "long_note_noise", "stop_and_rest", "free",
+    "low_string_muting", "long_note_noise", "stop_and_rest", "slides", "free",
 ]  # fmt: skip
-Articulation = Literal["pick", "hammer", "pull", "tap", "slide", "strum", "repluck", "none"]
+Articulation = Literal["pick", "palm_mute", "hammer", "pull", "tap", "slide", "strum", "repluck", "none"]
 BendKind = Literal["bend", "prebend", "release", "unison", "curl"]
 
 MAX_EVENTS = 2_000
@@ -32,6 +33,7 @@ NOMINAL_BPM = 60.0
 LIGHT_SLUR_DB = 8.0
 # Articulations that sound without a stroke of the picking hand.
 SLURRED = frozenset({"hammer", "pull", "slide"})
+UNSTRUCK = SLURRED | {"tap", "none"}
 ON_GRID = 1e-3
 
 
@@ -76,6 +78,7 @@ class DrillNote(Model):
     string: Annotated[int, Field(ge=1, le=8, description="1 is the highest string.")]
     fret: Annotated[int, Field(ge=0, le=MAX_FRET)] | None
     muted: Annotated[bool, Field(description="Struck and must not sound.")] = False
+    finger: Finger | None = None
 
     @model_validator(mode="after")
     def _fret_or_muted(self) -> Self:
@@ -93,6 +96,13 @@ class Bend(Model):
         Field(description="Cents above the fretted pitch (half 100, full 200), or a corridor [low, high]."),
     ]
     reference: Annotated[str | None, Field(description="Id of the fretted note that sounds the target.")] = None
+    arrives_beats: Annotated[
+        float | None, Field(gt=0, le=16, description="Beats after the stroke within which the target is reached.")
+    ] = None
+    direction: Push | None = None
+    helpers: Annotated[
+        tuple[Finger, ...], Field(max_length=3, description="Fingers that push beside the note's own.")
+    ] = ()
 
     @field_validator("target_cents")
     @classmethod
@@ -108,14 +118,6 @@ class Bend(Model):
         return sum(self.target_cents) / 2 if isinstance(self.target_cents, tuple) else self.target_cents
 
 
-class VibratoAsked(Model):
-    """What a drill asks of a vibrato."""
-
-    return_line: Annotated[Literal["bottom", "top", "centre"], Field(alias="return")]
-    rate_hz: tuple[float, float] | None = None
-    extent_cents: tuple[float, float] | None = None
-
-
 class Event(Model):
     """One place of the drill: a note, several together, or a rest."""
 
@@ -126,6 +128,8 @@ class Event(Model):
     notes: Annotated[tuple[DrillNote, ...], Field(max_length=8)] = ()
     bend: Bend | None = None
     vibrato: VibratoAsked | None = None
+    slide: Slide | None = None
+    stroke: Stroke | None = None
     accent: bool = False
     let_ring: bool = False
     voice: Annotated[int, Field(ge=1, le=8)] = 1
@@ -137,6 +141,17 @@ class Event(Model):
             raise ValueError(f"event {self.id} has two notes on one string")
         if (self.articulation == "none") != (not self.notes):
             raise ValueError(f"event {self.id}: a rest has articulation none and no notes, anything else has notes")
+        if self.slide is not None:
+            if not self.notes:
+                raise ValueError(f"event {self.id}: a rest does not slide")
+            if self.articulation == "slide" and self.slide.from_fret is not None:
+                raise ValueError(
+                    f"event {self.id}: a slide from the note before it has no from_fret; strike it (articulation pick) there"
+                )
+            if self.articulation != "slide" and self.slide.from_fret is None:
+                raise ValueError(f"event {self.id}: a struck note that slides needs from_fret, where it comes from")
+        if self.stroke is not None and (not self.notes or self.articulation in UNSTRUCK):
+            raise ValueError(f"event {self.id}: no stroke of the picking hand sounds it")
         if self.bend is not None:
             if not self.notes or self.notes[0].fret is None or self.notes[0].muted:
                 raise ValueError(f"event {self.id} bends a note that does not sound")

@@ -18,7 +18,10 @@ Values = dict[str, Value]
 
 @dataclass(frozen=True)
 class Input:
-    """One thing to enter. A number in `unit` from low to high (whole: without a fraction), a pitch name, or a choice."""
+    """One thing to enter. A number in `unit` from low to high (whole: without a fraction), a pitch name, or a choice.
+
+    many: any number of the choices, written with spaces between them.
+    """
 
     name: str
     label: str
@@ -29,6 +32,7 @@ class Input:
     choices: tuple[str, ...] = ()
     pitch: bool = False
     whole: bool = False
+    many: bool = False
 
 
 def read_form(inputs: Sequence[Input], given: Mapping[str, str], *, title: str, code: str) -> Values:
@@ -44,6 +48,11 @@ def read_form(inputs: Sequence[Input], given: Mapping[str, str], *, title: str, 
 
 def _value(wanted: Input, text: str, code: str) -> Value:
     text = text.strip()
+    if wanted.many:
+        chosen = text.split()
+        if not set(chosen) <= set(wanted.choices):
+            raise SignalError(code, f"{wanted.label}: choose from {', '.join(wanted.choices)}.")
+        return " ".join(c for c in wanted.choices if c in chosen)
     if wanted.choices:
         if text not in wanted.choices:
             raise SignalError(code, f"{wanted.label}: choose one of {', '.join(wanted.choices)}.")
@@ -55,7 +64,7 @@ def _value(wanted: Input, text: str, code: str) -> Value:
             raise SignalError(code, f"{wanted.label}: {error.detail}") from None
         return text
     if isinstance(wanted.default, str):
-        return text[:40]
+        return text[:80]
     try:
         number = float(text.replace(",", ".").replace("−", "-"))
     except ValueError:

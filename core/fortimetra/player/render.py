@@ -33,7 +33,9 @@ LET_RING_S = 2.0
 ACCENT_DB = 5.0
 THUD_DB = -9.0
 SLIDE_SHARE = 0.1
+STEP_SHARE = 0.6  # of the time from fret to fret the pitch moves
 SLUR_SHARE = 0.8
+PALM_SHARE = 0.12  # of the decay of an open string
 TAP_SHARE = 0.95
 FINGERTIP_MS = 0.8
 # A raised cosine spends this share of its length between 10 % and 90 %.
@@ -54,6 +56,9 @@ class _Played:
     late_ms: float
     wobble: Vibrato | None = None
     slid_from_cents: float = 0.0  # the pitch a slide comes from, above the note's own
+    slides_s: float = 0.0  # how long that takes, after its onset; 0: SLIDE_S
+    leaves_cents: float = 0.0  # where a slide takes it before it ends
+    leaves_s: float = 0.0  # how long before its end that begins
 
     @property
     def slurred(self) -> bool:
@@ -159,14 +164,19 @@ def _perform(
             cents_off,
             fault.level_db + float(db) + (ACCENT_DB if asked.event.accent else 0.0),
             late_ms,
-            vibrato_of(asked, fault, slot_s, rng),
+            vibrato_of(asked, fault, slot_s, rng, seconds_per_beat=spb),
         )
+        slide = asked.event.slide
+        if slide is not None and slide.from_fret is not None:
+            # Of a shape every string comes from as far away as the first.
+            away = 100.0 * (slide.from_fret - (asked.event.notes[0].fret or 0))
+            note = replace(note, slid_from_cents=away, slides_s=(slide.length or 0.0) * spb)
         played.append(note)
         truth.append(_true(asked, note, drill))
-    return _joined(played, len(drill.tuning)), truth
+    return _joined(played, len(drill.tuning), spb), truth
 
 
-def _joined(played: list[_Played], strings: int) -> list[_Played]:
+def _joined(played: list[_Played], strings: int, spb: float) -> list[_Played]:
     """Notes that ring on: until a slur takes them over, or the next note on their string where that is asked for."""
     joined: list[_Played] = []
     for string in range(1, strings + 1):
@@ -174,10 +184,16 @@ def _joined(played: list[_Played], strings: int) -> list[_Played]:
         for note, after in zip(own, [*own[1:], None], strict=False):
             if after is not None and after.slurred and after.onset_s - note.end_s < LONGEST_JOIN_S:
                 note = replace(note, end_s=after.onset_s)
+                slide = after.asked.event.slide
+                if slide is not None and slide.length is not None:
+                    # It travels before the beat and has arrived on it.
+                    away = hz_to_cents(after.hz, reference_hz=note.hz)
+                    note = replace(note, leaves_cents=away, leaves_s=slide.length * spb)
             elif note.asked.event.let_ring:
                 note = replace(note, end_s=after.onset_s if after is not None else note.end_s + LET_RING_S)
-            if note.asked.event.articulation == "slide" and joined and joined[-1].asked.note.string == string:
-                note = replace(note, slid_from_cents=hz_to_cents(joined[-1].hz, reference_hz=note.hz))
+            before = joined[-1] if joined and joined[-1].asked.note.string == string else None
+            if note.asked.event.articulation == "slide" and before is not None and not before.leaves_s:
+                note = replace(note, slid_from_cents=hz_to_cents(before.hz, reference_hz=note.hz))
             joined.append(note)
     return joined
 
@@ -213,9 +229,14 @@ def _cents(note: _Played, time: FloatArray, faults: Faults) -> FloatArray:
     """Pitch above the fretted pitch at times after the onset: settling, and the bend."""
     cents = faults.attack_sharp_cents * np.exp(-np.maximum(time, 0.0) / SETTLE_S)
     if note.slurred:
-        # Nothing plucks the string sharp; a slide arrives from where it was.
-        arrived = np.clip(time / SLIDE_S, 0.0, 1.0)
-        cents = note.slid_from_cents * (0.5 + 0.5 * np.cos(np.pi * arrived))
+        cents = np.zeros_like(time)  # nothing plucks the string sharp
+    tube = note.asked.note.finger == "slide"
+    if note.slid_from_cents:
+        arrived = np.clip(time / (note.slides_s or SLIDE_S), 0.0, 1.0)
+        cents = cents + note.slid_from_cents * (1.0 - _slid(arrived, note.slid_from_cents, smooth=tube))
+    if note.leaves_s:
+        gone = np.clip((time - (note.end_s - note.onset_s)) / note.leaves_s + 1.0, 0.0, 1.0)
+        cents = cents + note.leaves_cents * _slid(gone, note.leaves_cents, smooth=tube)
     if note.wobble is not None:
         cents = cents + note.wobble.cents(time)
     bend = note.asked.bend
@@ -245,6 +266,15 @@ def _cents(note: _Played, time: FloatArray, faults: Faults) -> FloatArray:
     return cents + way * target + drift + over + wobble
 
 
+def _slid(way: FloatArray, cents: float, *, smooth: bool) -> FloatArray:
+    """How far a slide has come at shares of its time: a tube glides, a finger steps from fret to fret, the last on time."""
+    if smooth:
+        return np.asarray(0.5 - 0.5 * np.cos(np.pi * way))
+    steps = max(1, round(abs(cents) / 100.0))
+    inside = way * steps - np.floor(way * steps)
+    return np.asarray((np.floor(way * steps) + np.clip((inside - 1.0 + STEP_SHARE) / STEP_SHARE, 0.0, 1.0)) / steps)
+
+
 def _decay_s(faults: Faults, hz: float) -> float:
     """Shorter for higher pitches (common practice, no source)."""
     return faults.decay_s * (82.4 / hz) ** 0.55
@@ -263,7 +293,10 @@ def _string(notes: list[_Played], count: int, rate: int, faults: Faults) -> Floa
         fret = note.asked.note.fret or 0
         # B grows with the square of the shortening of the string.
         loop = design_loop(
-            note.hz, rate_hz=rate, stiffness=faults.stiffness * 4.0 ** (fret / 12.0), decay_s=_decay_s(faults, note.hz)
+            note.hz,
+            rate_hz=rate,
+            stiffness=faults.stiffness * 4.0 ** (fret / 12.0),
+            decay_s=_decay_s(faults, note.hz) * (PALM_SHARE if note.asked.event.articulation == "palm_mute" else 1.0),
         )
         step = 16
         knots = np.arange(start, stop + step, step)

@@ -42,22 +42,33 @@ class Vibrato:
         )
 
 
-def vibrato_of(asked: AskedNote, fault: NoteFault, seconds: float, rng: np.random.Generator) -> Vibrato | None:
+def vibrato_of(
+    asked: AskedNote, fault: NoteFault, seconds: float, rng: np.random.Generator, *, seconds_per_beat: float = 1.0
+) -> Vibrato | None:
     """The vibrato of a note that is asked to have one (of a chord, its first note)."""
     wanted = asked.event.vibrato
     if wanted is None or asked.index > 0:
         return None
-    rate = fault.vibrato_rate_hz or (sum(wanted.rate_hz) / 2.0 if wanted.rate_hz else RATE_HZ)
+    cycles = wanted.cycles_per_beat
+    rates = np.array(cycles if isinstance(cycles, tuple) else (cycles,) if cycles else ()) / seconds_per_beat
+    usual = float(np.mean(rates)) if len(rates) else sum(wanted.rate_hz) / 2.0 if wanted.rate_hz else RATE_HZ
+    rate = fault.vibrato_rate_hz or usual
     extent = fault.vibrato_extent_cents
     if extent is None:
         extent = sum(wanted.extent_cents) / 2.0 if wanted.extent_cents else EXTENT_CENTS
     starts = min(STARTS_S, LONGEST_WAIT_SHARE * seconds)
     if asked.bend is not None and asked.event.articulation != "repluck":
         starts += fault.rise_ms / 1000.0 * 1.7
-    count = max(1, int((seconds - starts) * rate))
+    # A path of rates: as many cycles of each as fill its share of the note.
+    path = (
+        np.concatenate([np.full(max(1, round((seconds - starts) / len(rates) * r)), r) for r in rates * rate / usual])
+        if len(rates) > 1
+        else None
+    )
+    count = max(1, int((seconds - starts) * rate)) if path is None else len(path)
     # Drawn for every vibrato, so that the same seed gives the same take with and without unevenness elsewhere.
     uneven = rng.normal(0.0, 1.0, (2, count))
-    lengths = np.maximum(0.3, 1.0 + fault.vibrato_rate_cv * uneven[0]) / rate
+    lengths = np.maximum(0.3, 1.0 + fault.vibrato_rate_cv * uneven[0]) / (rate if path is None else path)
     extents = np.maximum(0.0, 1.0 + fault.vibrato_extent_cv * uneven[1]) * extent
     low = {"bottom": 0.0, "centre": 0.5, "top": 1.0}[wanted.return_line]
     return Vibrato(starts + np.concatenate([[0.0], np.cumsum(lengths)]), extents, low, fault.vibrato_return_cents)

@@ -1,0 +1,122 @@
+"""Fingers and strokes for a drill that does not say them: the least work for the hand, and alternate picking.
+
+Fingers: a shortest path over positions of the hand, one finger a fret (common practice, no source); a bend takes the third
+finger where it can. Strokes: down on what stands alone, else down and up in turn. Both are proposals; what is given stays.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import cast
+
+import numpy as np
+
+from fortimetra.model.drill import UNSTRUCK, DrillNote, Event
+from fortimetra.model.hand import Finger, Stroke
+from fortimetra.units import FloatArray
+
+HIGHEST_HAND = 22
+FINGERS = 4
+PER_FRET_SHIFTED = 0.5
+SHIFT = 0.6
+PER_FRET_STRETCHED = 0.7
+PER_FRET_UP = 0.02
+OUT_OF_REACH = 50.0
+OTHER_FINGER = 3.0
+BENDING_FINGER = 3
+# Notes at least this far apart are struck down, each by itself.
+ALONE_BEATS = 1.0
+
+
+def with_hands(events: Sequence[Event]) -> tuple[Event, ...]:
+    """The events with a finger on every fretted note and a stroke on every quick picked one."""
+    return _stroked(_fingered(events))
+
+
+def _fingered(events: Sequence[Event]) -> list[Event]:
+    asks = [i for i, e in enumerate(events) if e.articulation != "tap" and any(n.fret for n in e.notes)]
+    if not asks:
+        return list(events)
+    hands = np.arange(1.0, HIGHEST_HAND + 1.0)
+    moved = np.abs(hands[:, None] - hands[None, :])
+    move = PER_FRET_SHIFTED * moved + SHIFT * (moved > 0)
+    total = _cost(events[asks[0]], hands)
+    back = []
+    for index in asks[1:]:
+        # A slide takes the hand along.
+        reached = total[:, None] + move * (0.0 if events[index].articulation == "slide" else 1.0)
+        back.append(np.argmin(reached, axis=0))
+        total = np.min(reached, axis=0) + _cost(events[index], hands)
+    at = int(np.argmin(total))
+    places = [at]
+    for step in reversed(back):
+        at = int(step[at])
+        places.append(at)
+    found = list(events)
+    on_string: dict[int, Finger | None] = {}
+    for index, place in zip(asks, reversed(places), strict=True):
+        found[index] = _placed(events[index], int(hands[place]), on_string)
+        on_string.update({n.string: n.finger for n in found[index].notes if n.fret})
+    return [_tapped(e) if e.articulation == "tap" else e for e in found]
+
+
+def _cost(event: Event, hands: FloatArray) -> FloatArray:
+    cost = PER_FRET_UP * hands
+    for index, note in enumerate(event.notes):
+        if not note.fret or note.finger in {"slide", "tap", "thumb"}:
+            continue
+        offset = note.fret - hands
+        under, over = np.maximum(0.0, -offset), np.maximum(0.0, offset - (FINGERS - 1))
+        stretched = under + over
+        cost = cost + PER_FRET_STRETCHED * stretched + OUT_OF_REACH * np.maximum(0.0, stretched - 1.0)
+        wished = int(note.finger) if note.finger else BENDING_FINGER if event.bend is not None and index == 0 else None
+        if wished is not None:
+            cost = cost + OTHER_FINGER * np.abs(offset + 1.0 - wished)
+    return np.asarray(cost)
+
+
+def _placed(event: Event, hand: int, on_string: dict[int, Finger | None]) -> Event:
+    notes: list[DrillNote] = []
+    used: dict[int, int] = {}  # finger: fret
+    for note in sorted(event.notes, key=lambda n: (n.fret or 0, -n.string)):
+        if not note.fret or note.finger is not None:
+            notes.append(note)
+            continue
+        if event.articulation == "slide" and on_string.get(note.string) is not None:
+            notes.append(note.model_copy(update={"finger": on_string[note.string]}))
+            continue
+        finger = min(FINGERS, max(1, note.fret - hand + 1))
+        # Two notes of one fret: the first finger lies over both, another hands on to its neighbour.
+        while finger < FINGERS and finger in used and (used[finger] != note.fret or finger > 1):
+            finger += 1
+        used[finger] = note.fret
+        notes.append(note.model_copy(update={"finger": cast(Finger, str(finger))}))
+    order = {n.string: i for i, n in enumerate(event.notes)}
+    return event.model_copy(update={"notes": tuple(sorted(notes, key=lambda n: order[n.string]))})
+
+
+def _tapped(event: Event) -> Event:
+    notes = tuple(n if n.finger or not n.fret else n.model_copy(update={"finger": "tap"}) for n in event.notes)
+    return event.model_copy(update={"notes": notes})
+
+
+def _stroked(events: Sequence[Event]) -> tuple[Event, ...]:
+    found = []
+    last: tuple[float, Stroke] | None = None
+    struck = [e.beat for e in events if e.notes and e.articulation not in UNSTRUCK]
+    following = iter([*struck[1:], None])
+    for event in events:
+        if not event.notes or event.articulation in UNSTRUCK:
+            found.append(event)
+            continue
+        stroke, after = event.stroke, next(following)
+        if stroke is None:
+            quick_before = last is not None and event.beat - last[0] < ALONE_BEATS
+            quick_after = after is not None and after - event.beat < ALONE_BEATS
+            if event.articulation == "strum" or (quick_after and not quick_before):
+                stroke = "down"
+            elif quick_before and last is not None:
+                stroke = "up" if last[1].endswith("down") else "down"
+        last = (event.beat, stroke or "down")
+        found.append(event.model_copy(update={"stroke": stroke}))
+    return tuple(found)

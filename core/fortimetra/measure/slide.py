@@ -1,0 +1,137 @@
+"""Slides: when they leave, when they arrive, and what is left of the note there.
+
+Conventions: the way from the pitch left to the pitch reached is counted as a share; it is left at 10 % of it. On a fret it
+arrives at once; a tube glides in, and between 90 % (the other end of a transition duration, IEEE Std 181-2011) and 98 % nobody
+hears the difference: arrives_s is the middle of the two, and u_arrives_ms reaches both, beside half the contour's window, which
+smears an edge. travel_ms lies between leaving and arriving; the pitch reached is the median of SETTLED_S after it.
+level_change_db is the level after the arrival less the level before it left.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from fortimetra.align.match import Match
+from fortimetra.hear.contour import HOP_S, WINDOW_PERIODS, Contour
+from fortimetra.measure.pitch import StringOffsets
+from fortimetra.model.drill import AskedNote, Drill
+from fortimetra.units import FloatArray, cents_to_ratio, midi_to_hz
+
+LEAVES_SHARE, ARRIVES_SHARE, THERE_SHARE = 0.1, 0.9, 0.98
+LOOK_BACK_S, LOOK_ON_S = 0.35, 0.35
+SETTLED_S = 0.08
+LEVEL_S = 0.04
+LEVEL_U_DB = 3.0
+LEAST_FRAMES = 8
+# The pitches before and after have to be heard this near to what is asked, as a share of the way.
+NEAR_SHARE = 0.3
+
+
+@dataclass(frozen=True)
+class SlideMeasured:
+    """One slide; times in s of the take."""
+
+    leaves_s: float
+    arrives_s: float
+    u_arrives_ms: float
+    level_change_db: float | None
+
+    @property
+    def travel_ms(self) -> float:
+        """From leaving to arriving."""
+        return 1000.0 * (self.arrives_s - self.leaves_s)
+
+
+def measure_slides(contour: Contour, match: Match, drill: Drill, offsets: StringOffsets) -> dict[int, SlideMeasured]:
+    """The slides of single notes by the index of their event; those that cannot be followed are not in it."""
+    found: dict[int, SlideMeasured] = {}
+    on_string: dict[int, AskedNote] = {}
+    for index, (event, heard) in enumerate(zip(match.events, match.heard, strict=True)):
+        asked = event.notes[0]
+        slide = asked.event.slide
+        before = on_string.get(asked.note.string)
+        on_string.update({n.note.string: n for n in event.notes})
+        if slide is None or heard is None or len(event.notes) > 1 or asked.note.fret is None:
+            continue
+        from_fret = slide.from_fret if slide.from_fret is not None else before.note.fret if before else None
+        if from_fret is None or from_fret == asked.note.fret:
+            continue
+        pitch = [
+            midi_to_hz(drill.open_midi(asked.note.string) + fret, a4_hz=drill.a4_hz)
+            * cents_to_ratio(offsets.at(asked.note.string, fret))
+            for fret in (from_fret, asked.note.fret)
+        ]
+        length_s = (slide.length or 0.0) * drill.seconds_per_beat
+        struck = slide.from_fret is not None
+        back, on = (0.0, LOOK_ON_S + length_s) if struck else (LOOK_BACK_S + length_s, LOOK_ON_S)
+        until = min(heard.onset_s + on, heard.followed_to_s)
+        read = follow(
+            contour, from_hz=pitch[0], to_hz=pitch[1], between_s=(heard.onset_s - back, until), near_s=heard.onset_s
+        )
+        if read is not None:
+            found[index] = read
+    return found
+
+
+def unslid(match: Match) -> list[bool]:
+    """Which events neither slide in nor are slid out of."""
+    still = [e.notes[0].event.slide is None for e in match.events]
+    after = [*still[1:], True]
+    return [own and on for own, on in zip(still, after, strict=True)]
+
+
+def follow(
+    contour: Contour, *, from_hz: float, to_hz: float, between_s: tuple[float, float], near_s: float
+) -> SlideMeasured | None:
+    """The way between two pitches; near_s: which passage is meant where there are several."""
+    frames = contour.frames(*between_s)
+    f0 = contour.f0_hz[frames]
+    voiced = ~np.isnan(f0)
+    if np.count_nonzero(voiced) < LEAST_FRAMES:
+        return None
+    time = contour.time_s[frames]
+    share = np.log2(np.interp(time, time[voiced], f0[voiced]) / from_hz) / np.log2(to_hz / from_hz)
+    passed = np.flatnonzero((share[:-1] < 0.5) & (share[1:] >= 0.5))
+    if not len(passed):
+        return None
+    middle = int(passed[np.argmin(np.abs(time[passed] - near_s))])
+    top = _settled(share[middle + 1 :])
+    if abs(top - 1.0) > NEAR_SHARE:
+        return None
+    arrived = np.flatnonzero(share[middle:] >= ARRIVES_SHARE * top)
+    left = np.flatnonzero(share[: middle + 1] <= LEAVES_SHARE * top)
+    if not len(arrived):
+        return None
+    nearly = _crossing(time, share, middle + int(arrived[0]), ARRIVES_SHARE * top)
+    there = np.flatnonzero(share[middle:] >= THERE_SHARE * top)
+    fully = _crossing(time, share, middle + int(there[0]), THERE_SHARE * top) if len(there) else nearly
+    arrives = 0.5 * (nearly + fully)
+    # Struck where it already moves: it leaves with the stroke.
+    leaves = float(time[0]) if not len(left) else _crossing(time, share, int(left[-1]) + 1, LEAVES_SHARE * top)
+    window_s = WINDOW_PERIODS / to_hz
+    level = contour.level_dbfs[frames]
+    early = level[(time < leaves) & (time > leaves - 2 * LEVEL_S)]
+    late = level[(time > arrives) & (time < arrives + 2 * LEVEL_S)]
+    change = float(np.median(late) - np.median(early)) if len(early) and len(late) else None
+    u_s = np.hypot(0.5 * window_s + HOP_S, 0.5 * (fully - nearly))
+    return SlideMeasured(leaves, arrives, 1000.0 * float(u_s), change)
+
+
+def _settled(share: FloatArray) -> float:
+    """The share that is reached in the end: the median of what lies near all of the way; far from 1 where nothing does."""
+    for near in (0.5 * NEAR_SHARE, NEAR_SHARE):
+        inside = share[np.abs(share - 1.0) < near]
+        if len(inside) >= round(SETTLED_S / HOP_S / 2.0):
+            return float(np.median(inside))
+    return float(np.max(share, initial=0.0))
+
+
+def _crossing(time: FloatArray, share: FloatArray, index: int, level: float) -> float:
+    """When a level is passed between the frame before and this one."""
+    if index == 0:
+        return float(time[0])
+    low, high = float(share[index - 1]), float(share[index])
+    part = 0.0 if high == low else min(1.0, max(0.0, (level - low) / (high - low)))
+    return float(time[index - 1] + part * (time[index] - time[index - 1]))
