@@ -35,7 +35,7 @@ from fortimetra.measure.level import note_levels, summarise_levels
 from fortimetra.measure.pitch import known_hz, plain_readings, string_offsets
 from fortimetra.measure.quiet import measure_quiet
 from fortimetra.measure.set_up import measure_set_up
-from fortimetra.measure.slide import SlideMeasured, measure_slides, unslid
+from fortimetra.measure.slide import SlideMeasured, arrivals_of, measure_slides, unslid
 from fortimetra.measure.timing import OTHER_TEMPO, fastest_even_run_nps, note_timings, summarise_timing
 from fortimetra.measure.together import together_ms
 from fortimetra.measure.wander import pitch_wavers
@@ -344,11 +344,7 @@ def _rhythm(
     *,
     rate_hz: int,
 ) -> _Rhythm:
-    arrivals = {
-        i: (s.arrives_s, s.u_arrives_ms)
-        for i, s in slides.items()
-        if matched.events[i].notes[0].event.articulation == "slide"
-    }
+    arrivals = arrivals_of(matched, slides, drill.seconds_per_beat)
     timings = note_timings(matched, due, grid, arrivals)
     levels = note_levels(mono, matched, rate_hz=rate_hz)
     lengths = note_lengths(mono, matched, drill.at(grid.bpm), rate_hz=rate_hz)  # slots as long as they were played

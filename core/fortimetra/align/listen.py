@@ -214,10 +214,11 @@ def _slur(matched: Match, heard: list[HeardNote | None], i: int, drill: Drill) -
     """Where to look for the change of pitch of a slurred event, and between which pitches; None where it is none."""
     before, now = matched.events[i - 1], matched.events[i]
     last = heard[i - 1]
-    single = len(before.notes) == 1 and len(now.notes) == 1
+    # Of a shape that slides its first string is followed.
+    alike = len(before.notes) == len(now.notes) and (len(now.notes) == 1 or now.notes[0].event.articulation == "slide")
     if (
         last is None
-        or not single
+        or not alike
         or now.notes[0].event.articulation not in SLURRED
         or now.notes[0].bend is not None
         or before.notes[0].note.string != now.notes[0].note.string

@@ -16,7 +16,7 @@ from fortimetra.measure.pitch import StringOffsets
 from fortimetra.measure.ring import Reading, ringing
 from fortimetra.measure.scrape import Scrape, scrapes
 from fortimetra.measure.stop import Stop, stops
-from fortimetra.measure.strings import Part, Span, parts_of, spans_of, suspects_of
+from fortimetra.measure.strings import Part, Span, parts_of, spans_of, suspects_of, travels_of
 from fortimetra.model.drill import Drill
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray
@@ -62,7 +62,7 @@ def measure_quiet(
     """
     parts = parts_of(match, drill, offsets, due_s)
     end_s = len(mono) / rate_hz
-    spans = spans_of(match, parts, end_s)
+    spans = spans_of(match, parts, end_s, travels_of(match, drill.seconds_per_beat))
     chords, driven = chord_notes(mono, _chords(parts), rate_hz=rate_hz)
     reading = ringing(mono, contour, spans, parts, suspects_of(parts, drill, offsets), rate_hz=rate_hz, driven=driven)
     # What has no pitch and was not asked for may be a scrape itself.

@@ -9,6 +9,7 @@ level_change_db is the level after the arrival less the level before it left.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -72,6 +73,26 @@ def measure_slides(contour: Contour, match: Match, drill: Drill, offsets: String
         )
         if read is not None:
             found[index] = read
+    return found
+
+
+def arrivals_of(
+    match: Match, slides: Mapping[int, SlideMeasured], seconds_per_beat: float
+) -> dict[int, tuple[float, float]]:
+    """When slides from the note before arrive, and the expanded uncertainty in ms.
+
+    One that could not be followed was heard somewhere on its way: it arrives in the other half.
+    """
+    found = {}
+    for index, (event, heard) in enumerate(zip(match.events, match.heard, strict=True)):
+        asked = event.notes[0].event
+        if asked.articulation != "slide" or heard is None:
+            continue
+        if index in slides:
+            found[index] = (slides[index].arrives_s, slides[index].u_arrives_ms)
+        elif asked.slide is not None and asked.slide.length is not None:
+            half_s = 0.5 * asked.slide.length * seconds_per_beat
+            found[index] = (heard.onset_s + 0.5 * half_s, 1000.0 * half_s)
     return found
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -16,6 +16,8 @@ from fortimetra.units import FloatArray, cents_to_ratio, hz_to_cents, midi_to_hz
 # An attack and a stop spread over all frequencies; nothing is read so near to one.
 AFTER_ATTACK_S, BEFORE_ATTACK_S, AFTER_STOP_S = 0.015, 0.006, 0.06
 LEAST_SPAN_S = 0.05
+# Around a slide's way, where it leaves and arrives.
+SLIDES_S = 0.08
 # Strings that no longer sound for the ear.
 LAST_PITCH_S = 4.0
 SAME_CENTS = 35.0
@@ -117,8 +119,22 @@ def _followed(match: Match, i: int) -> bool:
     return False
 
 
-def spans_of(match: Match, parts: Sequence[Part], end_s: float) -> list[Span]:
-    """The take from its first note to its end, cut at every attack and stop."""
+def travels_of(match: Match, seconds_per_beat: float) -> dict[float, tuple[float, float]]:
+    """By the onset of events that slide: for how long before and after it pitches pass that nobody asked for."""
+    found = {}
+    for event, heard in zip(match.events, match.heard, strict=True):
+        slide = event.notes[0].event.slide
+        if slide is not None and heard is not None:
+            travels_s = SLIDES_S + (slide.length or 0.0) * seconds_per_beat
+            found[heard.onset_s] = (travels_s, SLIDES_S) if slide.from_fret is None else (0.0, travels_s)
+    return found
+
+
+def spans_of(
+    match: Match, parts: Sequence[Part], end_s: float, travels: Mapping[float, tuple[float, float]] | None = None
+) -> list[Span]:
+    """The take from its first note to its end, cut at every attack and stop; slides on their way are left out."""
+    travels = travels or {}
     if not parts:
         return []
     attacks = {n.onset_s for n in match.notes}
@@ -136,8 +152,8 @@ def spans_of(match: Match, parts: Sequence[Part], end_s: float) -> list[Span]:
         active = tuple(p for p in recent if p.until_s > start + 1e-6)
         if event < 0:
             continue
-        a = start + (AFTER_ATTACK_S if start in attacks else AFTER_STOP_S)
-        b = stop - (BEFORE_ATTACK_S if stop in attacks else 0.0)
+        a = start + max(AFTER_ATTACK_S if start in attacks else AFTER_STOP_S, travels.get(start, (0.0, 0.0))[1])
+        b = stop - max(BEFORE_ATTACK_S if stop in attacks else 0.0, travels.get(stop, (0.0, 0.0))[0])
         if b - a >= LEAST_SPAN_S:
             spans.append(Span(a, b, active, event, tuple(recent)))
     return spans
