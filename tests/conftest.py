@@ -5,9 +5,14 @@ from __future__ import annotations
 from pathlib import Path
 
 import fortimetra
+import hypothesis
 import pytest
 
 from tests import kept
+
+# No test asserts a time: an example that takes long beside other work is no failure.
+hypothesis.settings.register_profile("untimed", deadline=None)
+hypothesis.settings.load_profile("untimed")
 
 HERE = Path(__file__).parent
 # Files that take longest, longest first: begun last, one of them would run alone at the end. Seconds, roughly.

@@ -148,7 +148,10 @@ def match(
     differences = [
         100.0 * (heard[i].plain_midi - events[j].start_midi)
         for j, i in enumerate(pairs)
-        if i >= 0 and events[j].notes[0].bend is None and abs(heard[i].plain_midi - events[j].start_midi) < 1.5
+        if i >= 0
+        and events[j].notes[0].bend is None
+        and events[j].start_midi == events[j].main_midi
+        and abs(heard[i].plain_midi - events[j].start_midi) < 1.5
     ]
     if len(differences) >= 3 and abs(float(np.median(differences))) > 20.0:
         # A guitar out of tune as a whole: align by what it is tuned to.

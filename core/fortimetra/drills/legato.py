@@ -39,10 +39,9 @@ def _cycle(values: Values) -> Drill:
     string, position, way = whole(values, "string"), whole(values, "position"), word(values, "way")
     shape = SHAPES[word(values, "shape")]
     counts = [int(n) for n in word(values, "group").split("+")]
-    # Four on a string are the shape and the fret after it.
-    places = {2: (shape[0], shape[-1]), 3: shape, 4: (*shape, shape[-1] + (2 if shape[-1] < 5 else 1))}
-    if counts[0] == 4 and places[4][-1] > 5:
-        raise wrong("Shape: four notes a string and a stretch do not lie under one hand; choose another shape.")
+    # Four on a string: one more above the shape, or inside one that is stretched already.
+    four = (*shape, shape[-1] + 1) if shape[-1] < 5 else (*shape[:2], shape[1] + 1, shape[2])
+    places = {2: (shape[0], shape[-1]), 3: shape, 4: four}
     thick, thin = (
         [(s, position + step) for step in places[count]] for s, count in zip((string + 1, string), counts, strict=True)
     )

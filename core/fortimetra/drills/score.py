@@ -13,7 +13,7 @@ from fortimetra.errors import DrillError
 from fortimetra.model.drill import MAX_EVENTS, Articulation, Bend, Drill, DrillNote, Event, Family, School, Tempo
 from fortimetra.model.form import Input, Values, number, whole, word
 from fortimetra.model.guitar import STANDARD_TUNING
-from fortimetra.model.hand import Finger, Push
+from fortimetra.model.hand import Finger, Push, Slide
 from fortimetra.model.tolerance import Measure, Tolerances
 
 HIGHEST_FRET = 24
@@ -127,6 +127,9 @@ class Score:
         if any(n.fret is not None and not 0 <= n.fret <= HIGHEST_FRET for n in notes):
             note = next(n for n in notes if n.fret is not None and not 0 <= n.fret <= HIGHEST_FRET)
             raise wrong(f"This would need fret {note.fret} on string {note.string}; choose other frets.")
+        slide = more.get("slide")
+        if isinstance(slide, Slide) and slide.from_fret is not None and slide.from_fret > HIGHEST_FRET:
+            raise wrong(f"This would need fret {slide.from_fret}, where the slide comes from; choose other frets.")
         name = f"e{len(self.events) + 1}"
         self.events.append(
             Event(

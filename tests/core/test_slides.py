@@ -1,0 +1,125 @@
+"""Slides: in time where they arrive, in tune there, alive; and rates of a vibrato that follow the click."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from fortimetra import Click
+from fortimetra.drills.generator import generate
+from fortimetra.drills.library import GENERATORS
+from fortimetra.hear.contour import HOP_S, N_PARTIALS, Contour
+from fortimetra.measure.slide import follow
+from fortimetra.measure.vibrato import VibratoMeasured, path_of
+from fortimetra.player.faults import Faults, NoteFault
+
+from tests.core.sounds import take as recorded
+from tests.kept import analyse, render
+
+
+def contour_of(hz, level_dbfs=-20.0):
+    n = len(hz)
+    flat = np.full(n, 0.1)
+    level = np.broadcast_to(np.asarray(level_dbfs, dtype=float), (n,)).copy()
+    return Contour(
+        np.arange(n) * HOP_S, np.asarray(hz, dtype=float), flat, flat + 0.8, level,
+        np.full((n, N_PARTIALS), np.nan, np.float32), np.full((n, N_PARTIALS), np.nan, np.float32),
+    )  # fmt: skip
+
+
+def way(from_hz, to_hz, *, leaves_s, arrives_s, seconds=1.0, steps=None):
+    """A contour that goes from one pitch to another along a straight line in cents, or in steps."""
+    time = np.arange(round(seconds / HOP_S)) * HOP_S
+    share = np.clip((time - leaves_s) / (arrives_s - leaves_s), 0.0, 1.0)
+    if steps:
+        share = np.floor(share * steps + 1e-9) / steps
+    return from_hz * (to_hz / from_hz) ** share
+
+
+@pytest.mark.parametrize(("from_hz", "to_hz"), [(220.0, 246.94), (246.94, 220.0), (196.0, 293.66)])
+def test_a_straight_slide_is_read_between_a_tenth_and_the_end_of_its_way(from_hz, to_hz):
+    contour = contour_of(way(from_hz, to_hz, leaves_s=0.3, arrives_s=0.5))
+    read = follow(contour, from_hz=from_hz, to_hz=to_hz, between_s=(0.0, 1.0), near_s=0.4)
+    assert read is not None
+    assert read.leaves_s == pytest.approx(0.32, abs=HOP_S)
+    # Between nine tenths (0.48 s) and 98 hundredths (0.496 s) of the way.
+    assert read.arrives_s == pytest.approx(0.488, abs=HOP_S)
+    assert read.u_arrives_ms > 1000.0 * 0.5 * (0.496 - 0.48)
+    assert read.level_change_db == pytest.approx(0.0, abs=0.01)
+
+
+@pytest.mark.parametrize("frets", [2, 4, 7])
+def test_fret_by_fret_it_arrives_with_the_last_fret(frets):
+    to_hz = 220.0 * 2.0 ** (frets / 12.0)
+    contour = contour_of(way(220.0, to_hz, leaves_s=0.2, arrives_s=0.5, steps=frets))
+    read = follow(contour, from_hz=220.0, to_hz=to_hz, between_s=(0.0, 1.0), near_s=0.45)
+    assert read is not None
+    assert read.arrives_s == pytest.approx(0.5, abs=2 * HOP_S)
+
+
+def test_a_slide_that_is_let_go_loses_its_level():
+    hz = way(220.0, 246.94, leaves_s=0.3, arrives_s=0.5)
+    time = np.arange(len(hz)) * HOP_S
+    contour = contour_of(hz, np.where(time < 0.4, -20.0, -40.0))
+    read = follow(contour, from_hz=220.0, to_hz=246.94, between_s=(0.0, 1.0), near_s=0.4)
+    assert read is not None
+    assert read.level_change_db == pytest.approx(-20.0)
+
+
+@pytest.mark.parametrize(
+    "hz", [np.full(200, 220.0), np.full(200, np.nan), way(220.0, 233.08, leaves_s=0.3, arrives_s=0.5)]
+)
+def test_what_does_not_come_near_the_pitch_is_not_followed(hz):
+    assert follow(contour_of(hz), from_hz=220.0, to_hz=261.63, between_s=(0.0, 1.0), near_s=0.4) is None
+
+
+def take(name, faults=None, **values):
+    drill = generate(GENERATORS[name], {k: str(v) for k, v in values.items()}).model_copy(update={"repeats": 1})
+    sound, truth = render(drill, faults or Faults())
+    click = Click(format="fortimetra-click", version=1, source="recorder", bpm=truth.bpm,
+                  first_beat_s=truth.first_beat_s, beats_per_bar=4, latency_ms=0.0, channel=None)  # fmt: skip
+    return analyse(recorded(sound), drill=drill, click=click)
+
+
+def test_a_slide_is_in_time_where_it_arrives_and_a_late_one_is_late():
+    clean = take("slides", frets="5 9", length=2, times=2)
+    slid = [n for n in clean.notes if n.slide is not None]
+    assert len(slid) == 2
+    assert all(n.clean == "inside" for n in slid)
+    assert all(abs(n.timing.error_ms) <= n.timing.u for n in slid)
+    late = take("slides", Faults(notes={"e2": NoteFault(late_ms=120.0)}), frets="5 9", length=2, times=2)
+    note = next(n for n in late.notes if n.id == "e2")
+    assert note.timing.error_ms == pytest.approx(120.0, abs=note.timing.u)
+    assert note.timing.verdict == "outside"
+
+
+def test_a_note_slid_into_is_in_tune_after_the_way_and_not_on_it():
+    notes = take("slide_into", count=3, length=2).notes
+    assert [n.pitch.verdict for n in notes] == ["inside"] * 3
+    assert all(n.slide.travel_ms is not None for n in notes)
+    flat = take("slide_into", Faults(notes={"e2": NoteFault(cents=-30.0)}), count=3, length=2).notes
+    assert [n.pitch.verdict for n in flat] == ["inside", "outside", "inside"]
+
+
+def test_a_vibrato_follows_the_click_or_does_not():
+    clean = take("vibrato_click", cycles="one and two", free="no")
+    assert [n.vibrato.verdict for n in clean.notes] == ["inside", "inside"]
+    hurried = take(
+        "vibrato_click", Faults(notes={"e2": NoteFault(vibrato_rate_hz=3.0)}), cycles="one and two", free="no"
+    )
+    assert [n.vibrato.verdict for n in hurried.notes] == ["inside", "outside"]
+
+
+def test_a_path_of_rates_is_read_in_equal_shares_of_the_note():
+    edges = np.concatenate([np.arange(0.0, 2.0, 0.5), np.arange(2.0, 4.01, 0.25)])
+    found = VibratoMeasured(12, region=(0.0, 4.0), edges_s=tuple(edges))
+    rates = path_of(found, 2, (0.0, 4.0))
+    assert [r for r, _ in rates] == pytest.approx([2.0, 4.0])
+    assert path_of(found, 2, (8.0, 12.0)) == ((None, None), (None, None))
+
+
+@pytest.mark.parametrize(("arrives", "judged"), [(2.0, "inside"), (0.2, "outside")])
+def test_a_bend_may_be_asked_to_arrive_in_time(arrives, judged):
+    notes = take("fretted_then_bend", Faults(notes={"e3": NoteFault(rise_ms=300.0)}), arrives=arrives).notes
+    bend = next(n.bend for n in notes if n.bend)
+    assert bend.verdict == judged
+    assert bend.arrives_ms > 300.0
