@@ -86,10 +86,10 @@ def test_a_slide_is_in_time_where_it_arrives_and_a_late_one_is_late():
     assert len(slid) == 2
     assert all(n.clean == "inside" for n in slid)
     assert all(abs(n.timing.error_ms) <= n.timing.u for n in slid)
-    late = take("slides", Faults(notes={"e2": NoteFault(late_ms=120.0)}), frets="5 9", length=2, times=2)
+    late = take("slides", Faults(notes={"e2": NoteFault(late_ms=45.0)}), frets="5 9", length=2, times=2)
     note = next(n for n in late.notes if n.id == "e2")
-    assert note.timing.error_ms == pytest.approx(120.0, abs=note.timing.u)
-    assert note.timing.verdict == "outside"
+    assert note.timing.error_ms == pytest.approx(45.0, abs=note.timing.u)
+    assert note.timing.verdict != "inside"
 
 
 def test_a_note_slid_into_is_in_tune_after_the_way_and_not_on_it():
