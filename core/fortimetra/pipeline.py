@@ -28,7 +28,7 @@ from fortimetra.judge.note import judge_heard, judge_notes
 from fortimetra.judge.quiet import QuietJudged, judge_quiet
 from fortimetra.judge.set_up import judge_rig, judge_set_up, plain_level_dbfs, set_up_notes
 from fortimetra.judge.slides import judge_slides
-from fortimetra.judge.summary import summarise
+from fortimetra.judge.summary import member_counts, summarise
 from fortimetra.judge.time_and_touch import TimeAndTouch, judge_time_and_touch
 from fortimetra.measure.length import note_lengths, summarise_lengths
 from fortimetra.measure.level import note_levels, summarise_levels
@@ -251,7 +251,8 @@ def measure_take(
         reasons=reasons,
     )
     if drill is not None and matched is not None:
-        analysis = analysis.model_copy(update={"causes": likely_causes(analysis, drill)})
+        summary = analysis.summary.model_copy(update={"members": member_counts(drill, notes)})
+        analysis = analysis.model_copy(update={"causes": likely_causes(analysis, drill), "summary": summary})
     tell("judge", 1.0)
     return Measured(analysis, contour, loaded, drill)
 

@@ -45,7 +45,7 @@ def codes(analysis):
 BEND = "String 3: full bend at fret 7"
 
 
-@pytest.mark.parametrize("start", [BEND, "Alternate picking in 4s", "Double stops: sixths", "Unison bend"])
+@pytest.mark.parametrize("start", [BEND, "Alternate picking 1 2 3 4", "Double stops: sixths", "Unison bend"])
 def test_a_clean_take_has_no_cause(start):
     found = analysed(drill(start))
     assert found.causes == ()
@@ -105,7 +105,7 @@ def test_low_strings_that_ring_ask_for_the_picking_hand():
 
 
 def test_a_string_that_left_its_set_up_is_the_guitars_not_the_hands():
-    asked = drill("Alternate picking in 4s, up").model_copy(update={"measures": ("pitch",)})
+    asked = drill("Alternate picking 1 2 3 4, up").model_copy(update={"measures": ("pitch",)})
     sound, _ = render(asked, Faults.model_validate(STEADY | {"tuning_offset_cents": (0.0, 26.0, 0.0, 0.0, 0.0, 0.0)}))
     set_up = Setup(format="fortimetra-setup", version=1, string_offset_cents=(0.0,) * 6)
     found = analyse(take(sound), drill=asked, setup=set_up)
@@ -149,7 +149,7 @@ def test_weak_hammer_ons_alone_are_not_laid_to_all_slurs():
 
 
 def test_unclear_notes_are_laid_to_the_floor_only_where_they_say_so_themselves():
-    asked = drill("Alternate picking in 4s, up", repeats=4)
+    asked = drill("Alternate picking 1 2 3 4, up", repeats=4)
     found = analysed(asked, floor_dbfs=-45.0, random_db=1.6)
     assert "high_floor" in found.take.warnings
     assert found.summary.unclear > 5

@@ -16,8 +16,8 @@ from fortimetra.model.ladder import LadderRule, Step, rule_for
 from pydantic import ValidationError
 
 BENDS = next(b.drill for b in library() if b.drill.title == "String 3: full bend at fret 7")
-PICKING = next(b.drill for b in library() if b.drill.title.startswith("Alternate picking in 4s, up"))
-LEGATO = next(b.drill for b in library() if b.drill.title.startswith("Legato in 3s"))
+PICKING = next(b.drill for b in library() if b.drill.title.startswith("Alternate picking 1 2 3 4, up"))
+LEGATO = next(b.drill for b in library() if b.drill.title.startswith("Legato 3+3"))
 T0 = datetime(2026, 3, 2, 19, 0)
 HOUSE = LadderRule()
 
@@ -171,7 +171,7 @@ def test_a_rule_that_contradicts_itself_is_refused(wrong):
 
 @pytest.mark.parametrize(
     ("title", "per_click"),
-    [("Alternate picking in 4s, up", 2), ("Alternate picking in 3s, up", 3), ("Legato in 3s", 4), ("Vibrato, slow", None),
+    [("Alternate picking 1 2 3 4, up", 2), ("Alternate picking 1 2 4, up", 3), ("Legato 3+3", 4), ("Vibrato, slow", None),
      ("String 3: full bend", None), ("Fastest even run", 4), ("Set-up", None)],
 )  # fmt: skip
 def test_even_lines_have_notes_to_a_click_and_bends_have_none(title, per_click):

@@ -69,7 +69,7 @@ def test_bends_as_written_have_no_cause_of_their_own(tmp_path, guitar):
 
 @pytest.mark.parametrize("guitar", ["steel", "clean", "nylon"])
 def test_notes_written_late_after_a_change_of_string_name_the_stroke(tmp_path, guitar):
-    asked = drill("Alternate picking in 4s, up")
+    asked = drill("Alternate picking 1 2 3 4, up")
 
     def late(before, now):
         return 55.0 if before is not None and before.note.string != now.note.string else 0.0
@@ -81,6 +81,6 @@ def test_notes_written_late_after_a_change_of_string_name_the_stroke(tmp_path, g
 
 @pytest.mark.parametrize("guitar", ["steel", "clean", "nylon"])
 def test_the_same_notes_on_time_do_not(tmp_path, guitar):
-    asked = drill("Alternate picking in 4s, up")
+    asked = drill("Alternate picking 1 2 3 4, up")
     found = played(asked, tmp_path, guitar, velocity=lambda e: 115 if e.accent else 90)
     assert not [c for c in found.causes if c.measure == "timing"]

@@ -14,8 +14,8 @@ from tests.server.conftest import PASSWORD, client_of
 from tests.server.made import made_take
 
 pytestmark = pytest.mark.django_db
-PICKING = "Alternate picking in 4s, up: strings 3 and 2, position 5"
-PICKING_DOWN = "Alternate picking in 4s, down: strings 3 and 2, position 5"
+PICKING = "Alternate picking 1 2 3 4, up: strings 3 and 2, position 5, 2 a click"
+PICKING_DOWN = "Alternate picking 1 2 3 4, down: strings 3 and 2, position 5, 2 a click"
 RUN = "Fastest even run: string 3, fret 7"
 
 

@@ -23,7 +23,7 @@ from tests.server.made import made_take
 from tests.server.test_access import TERMS
 
 pytestmark = pytest.mark.django_db
-PICKING = "Alternate picking in 4s, up: strings 3 and 2, position 5"
+PICKING = "Alternate picking 1 2 3 4, up: strings 3 and 2, position 5, 2 a click"
 
 
 @pytest.fixture

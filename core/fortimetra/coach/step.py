@@ -58,11 +58,22 @@ def at_step(drill: Drill, step: Step) -> Drill:
         return faster
     share = written / step.per_click
     events = tuple(
-        e.model_copy(update={"beat": round(e.beat * share, 6), "length": round(e.length * share, 6)})
+        e.model_copy(update={"beat": round(e.beat * share, 6), "length": round(e.length * share, 6)} | _slid(e, share))
         for e in faster.events
     )
+    members = tuple(
+        m.model_copy(update={"from_beat": round(m.from_beat * share, 6), "to_beat": round(m.to_beat * share, 6)})
+        for m in faster.members
+    )
     tempo = faster.tempo.model_copy(update={"swing": 0.5})
-    return faster.model_copy(update={"events": events, "tempo": tempo})
+    return faster.model_copy(update={"events": events, "members": members, "tempo": tempo})
+
+
+def _slid(event: Event, share: float) -> dict[str, object]:
+    slide = event.slide
+    if slide is None or slide.length is None:
+        return {}
+    return {"slide": slide.model_copy(update={"length": round(slide.length * share, 6)})}
 
 
 def picked_per_second(drill: Drill, step: Step) -> float | None:

@@ -8,7 +8,7 @@ from statistics import median
 
 from fortimetra.coach.causes import likely_causes
 from fortimetra.judge.spread import robust_spread
-from fortimetra.judge.summary import summarise
+from fortimetra.judge.summary import member_counts, summarise
 from fortimetra.judge.verdict import together
 from fortimetra.model.analysis import Analysis, Extra, Measured, NoteFound
 from fortimetra.model.drill import Drill
@@ -47,7 +47,9 @@ def with_word(analysis: Analysis, drill: Drill, marks: Sequence[Mark]) -> Analys
         length=_length(old.length, counted) if fewer else old.length,
         noise=old.noise,
         fastest_even_run_nps=old.fastest_even_run_nps,
-    ).model_copy(update={"asked": len(notes), "excluded": len(notes) - len(counted)})
+    ).model_copy(
+        update={"asked": len(notes), "excluded": len(notes) - len(counted), "members": member_counts(drill, notes)}
+    )
     said = analysis.model_copy(update={"notes": notes, "extras": extras, "summary": summary})
     return said.model_copy(update={"causes": likely_causes(said, drill)})
 

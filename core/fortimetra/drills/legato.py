@@ -138,7 +138,7 @@ GENERATORS = (
         "legato_cycle", "legato_cycle", "Legato cycle", "Cycles over two strings in even sixteenths, against groups that do not fit them.",
         (string_input(2, label="Thinner string", high=5), POSITION, GROUP, CYCLE_WAY, Input("shape", "Shape", "whole tones", choices=tuple(SHAPES)),
          Input("bars", "Bars", 3.0, "", 1.0, 12.0, whole=True), FORCE, *common(*SLURS)),
-        _cycle, ({}, {"group": "3+3", "string": "3"}, {"group": "2+3", "way": "up", "shape": "whole, then half"},
+        _cycle, ({"group": "3+3", "way": "up"}, {}, {"group": "3+3", "string": "3"}, {"group": "2+3", "way": "up", "shape": "whole, then half"},
                  {"group": "3+2", "way": "down", "shape": "half, then whole", "position": "7"},
                  {"group": "4+3", "shape": "half, then whole", "string": "1"}, {"group": "3+3", "shape": "stretched", "position": "9"}),
     ),

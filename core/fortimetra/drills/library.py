@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from functools import cache
 
 from fortimetra.drills import (
     bends,
     bends_in_scale,
     legato,
+    licks,
     muting,
     picking,
     shapes,
@@ -20,7 +22,9 @@ from fortimetra.drills import (
 from fortimetra.drills.fretted_then_bend import starter_drills
 from fortimetra.drills.generator import Generator, generate
 from fortimetra.drills.hands import with_hands
+from fortimetra.drills.partner import partner_values
 from fortimetra.drills.set_up import set_up
+from fortimetra.errors import DrillError
 from fortimetra.model.drill import Drill
 
 LEVELS = {"starting": 1, "steady": 2, "exacting": 3}
@@ -36,6 +40,7 @@ _TAGGED = (
     (shapes.GENERATORS, ("muting", "both hands")),
     (muting.GENERATORS, ("muting", "both hands")),
     (slides.GENERATORS, ("slides", "left hand")),
+    (licks.GENERATORS, ("licks",)),
 )
 # What a family needs beside a guitar.
 NEEDS = {"bottleneck": "needs a slide", "low_string_muting": "with drive", "stop_and_rest": "with drive"}
@@ -48,12 +53,17 @@ GENERATORS: dict[str, Generator] = {
 
 @dataclass(frozen=True)
 class BuiltIn:
-    """A drill every studio begins with. level: 1 first steps, 2 moving on, 3 advanced. form: what made it, if a form did."""
+    """A drill every studio begins with. level: 1 first steps, 2 moving on, 3 advanced.
+
+    form, values: what made it, if a form did. partner: the title of the same figure the other way.
+    """
 
     drill: Drill
     level: int
     tags: tuple[str, ...]
     form: str = ""
+    values: Mapping[str, str] = field(default_factory=dict)
+    partner: str = ""
 
 
 @cache
@@ -70,11 +80,33 @@ def library() -> tuple[BuiltIn, ...]:
     ]
     known = {b.drill.title for b in starters}
     made = [
-        BuiltIn(generate(g, example), min(3, number), g.tags, g.name)
+        BuiltIn(generate(g, example), *_shelved(g, number, example), g.name, example)
         for g in GENERATORS.values()
         for number, example in enumerate(g.examples, 1)
     ]
+    titles = {b.drill.title for b in made}
+    made = [replace(b, partner=p if (p := _partner(b)) in titles else "") for b in made]
     return (BuiltIn(set_up(), 1, ("guitar",)), *starters, *(b for b in made if b.drill.title not in known))
+
+
+def _shelved(generator: Generator, number: int, example: Mapping[str, str]) -> tuple[int, tuple[str, ...]]:
+    """Level and tags: of a lick its own, of a form's examples by their order, the easier first."""
+    lick = licks.BY_NAME.get(example.get("lick", ""))
+    if lick is None:
+        return min(3, number), generator.tags
+    return (lick.level + 1) // 2, (*generator.tags, f"lick level {lick.level}", *lick.uses)
+
+
+def _partner(built_in: BuiltIn) -> str:
+    """The title the same figure has the other way."""
+    generator = GENERATORS[built_in.form]
+    others = partner_values(generator, built_in.values)
+    if others is None:
+        return ""
+    try:
+        return generate(generator, others).title
+    except DrillError:
+        return ""
 
 
 def built_in_drills() -> list[Drill]:

@@ -14,7 +14,7 @@ from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 from fortimetra.formats.written import Written, written
 from fortimetra.model.base import Model
-from fortimetra.model.drill import Articulation, Bend, Drill, DrillNote, Event, Family, School, Tempo
+from fortimetra.model.drill import Articulation, Bend, Drill, DrillNote, Event, Family, Member, School, Tempo
 from fortimetra.model.guitar import pitch_midi
 from fortimetra.model.hand import Finger, Slide, Stroke, VibratoAsked
 from fortimetra.model.tolerance import Measure, Profile, Tolerances
@@ -82,6 +82,7 @@ class Aside(Model):
     tolerances: Tolerances
     school: School
     measures: tuple[Measure, ...]
+    members: tuple[Member, ...] = ()
     events: tuple[AsideEvent, ...]
 
 

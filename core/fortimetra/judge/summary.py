@@ -8,11 +8,13 @@ from typing import Literal
 import numpy as np
 
 from fortimetra.model.analysis import NoteFound, VibratoFound
+from fortimetra.model.drill import Drill
 from fortimetra.model.summary import (
     BendsOf,
     Counts,
     LengthSummary,
     LevelSummary,
+    MemberCounts,
     NoiseSummary,
     Summary,
     TimingSummary,
@@ -57,6 +59,26 @@ def summarise(
         bends=_bends(notes),
         vibratos=_vibratos(notes),
     )
+
+
+def member_counts(drill: Drill, notes: Sequence[NoteFound]) -> tuple[MemberCounts, ...]:
+    """What came of each drill of a set, excluded notes left out."""
+    beats = {e.id: e.beat for e in drill.events}
+    found = []
+    for member in drill.members:
+        own = [n for n in notes if n.said != "excluded" and member.holds(beats.get(n.id, -1.0))]
+        played = [n for n in own if n.status != "missed"]
+        found.append(
+            MemberCounts(
+                title=member.title,
+                asked=len(own),
+                clean=sum(n.clean == "inside" for n in played),
+                not_clean=sum(n.clean == "outside" for n in played),
+                unclear=sum(n.clean == "unclear" for n in played),
+                missed=len(own) - len(played),
+            )
+        )
+    return tuple(found)
 
 
 def _bends(notes: Sequence[NoteFound]) -> tuple[BendsOf, ...]:

@@ -25,6 +25,7 @@ Articulation = Literal["pick", "palm_mute", "hammer", "pull", "tap", "slide", "s
 BendKind = Literal["bend", "prebend", "release", "unison", "curl"]
 
 MAX_EVENTS = 2_000
+MAX_MEMBERS = 60
 MAX_ASKED_NOTES = 20_000
 MAX_FRET = 36
 MAX_BEND_CENTS = 500.0
@@ -186,6 +187,24 @@ class Shelf(Model):
     tags: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=30)], ...], Field(max_length=12)] = ()
 
 
+class Member(Model):
+    """One drill of a set: the events from from_beat up to to_beat."""
+
+    title: Annotated[str, Field(min_length=1, max_length=200)]
+    from_beat: Annotated[float, Field(ge=0)]
+    to_beat: Annotated[float, Field(gt=0)]
+
+    @model_validator(mode="after")
+    def _forward(self) -> Self:
+        if self.to_beat <= self.from_beat:
+            raise ValueError(f"member {self.title} ends before it begins")
+        return self
+
+    def holds(self, beat: float) -> bool:
+        """Whether a beat of the drill lies in it."""
+        return self.from_beat - ON_GRID <= beat < self.to_beat - ON_GRID
+
+
 class Drill(Document):
     """What is asked."""
 
@@ -210,6 +229,9 @@ class Drill(Document):
     school: School = School()
     shelf: Shelf | None = None
     measures: Annotated[tuple[Measure, ...], Field(min_length=1)]
+    members: Annotated[
+        tuple[Member, ...], Field(max_length=MAX_MEMBERS, description="Of a set: its drills, one after the other.")
+    ] = ()
     events: Annotated[tuple[Event, ...], Field(min_length=1, max_length=MAX_EVENTS)]
 
     @field_validator("tuning")
@@ -239,6 +261,9 @@ class Drill(Document):
                 reference == event.id or reference not in by_id or not by_id[reference].notes
             ):
                 raise ValueError(f"event {event.id}: its reference {reference} is no note of this drill")
+        ends = [0.0, *(m.to_beat for m in self.members)]
+        if any(m.from_beat < end - ON_GRID for m, end in zip(self.members, ends, strict=False)):
+            raise ValueError("the members of a set follow each other")
         if sum(len(e.notes) for e in self.events) * self.repeats > MAX_ASKED_NOTES:
             raise ValueError(f"more than {MAX_ASKED_NOTES} notes over all repeats; use fewer repeats")
         return self

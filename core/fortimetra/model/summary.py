@@ -139,6 +139,17 @@ class NoiseSummary(Model):
     driven: Annotated[bool | None, Field(description="Whether notes struck together make tones of their own.")] = None
 
 
+class MemberCounts(Model):
+    """One drill of a set."""
+
+    title: str
+    asked: int
+    clean: int
+    not_clean: int
+    unclear: int
+    missed: int
+
+
 class Summary(Model):
     """Counts; no weighted score."""
 
@@ -159,6 +170,8 @@ class Summary(Model):
     noise: NoiseSummary | None = None
     bends: Annotated[tuple[BendsOf, ...], Field(description="By string, fret and target.")] = ()
     vibratos: Annotated[tuple[VibratosOf, ...], Field(description="By string, on fretted and on bent notes.")] = ()
+
+    members: Annotated[tuple[MemberCounts, ...], Field(description="Of a set: each of its drills.")] = ()
 
     @property
     def clean_rate(self) -> float | None:

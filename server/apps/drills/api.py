@@ -10,6 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
 from fortimetra.drills.check import check
 from fortimetra.drills.library import GENERATORS
+from fortimetra.drills.partner import partner_values
 from fortimetra.model.base import MAX_FILE_BYTES
 from fortimetra.model.drill import Shelf
 from fortimetra.model.guitar import Guitar as GuitarContent
@@ -51,7 +52,7 @@ def list_drills(request: HttpRequest) -> list[DrillRead]:
     """The library."""
     actor = actor_of(request)
     takes = selectors.take_counts(actor)
-    return [drill_read(d, takes=takes.get(d.pk, 0)) for d in selectors.drills(actor)]
+    return [drill_read(d, takes=takes.get(d.pk, 0)) for d in selectors.listed(actor)]
 
 
 @router.post("", response={201: DrillDetail}, operation_id="import_drill")
@@ -73,14 +74,22 @@ def list_generators(request: HttpRequest) -> list[GeneratorRead]:
 def generate_drill(request: HttpRequest, payload: DrillForm) -> DrillMade:
     """What a form makes, without keeping it."""
     guitar = _description(request, payload.guitar_id)
-    made = services.generate_drill(family=payload.family, values=payload.values, guitar=guitar)
-    return drill_made(made.content, made.problems)
+    varied = [(v.field, v.values) for v in payload.varied]
+    made = services.generate_drill(form=payload.form, values=payload.values, varied=varied, guitar=guitar)
+    other = partner_values(GENERATORS[payload.form], payload.values)
+    return drill_made(made.content, made.problems, has_partner=other is not None)
 
 
 @router.post("/make", response={201: DrillDetail}, operation_id="make_drill")
 def make_drill(request: HttpRequest, payload: DrillForm) -> Status[DrillDetail]:
     """Keep what a form makes."""
-    drill = services.make_drill(actor_of(request), family=payload.family, values=payload.values)
+    drill = services.make_drill(
+        actor_of(request),
+        form=payload.form,
+        values=payload.values,
+        varied=[(v.field, v.values) for v in payload.varied],
+        with_partner=payload.with_partner,
+    )
     return Status(201, drill_detail(drill, drill.current))
 
 
@@ -186,6 +195,14 @@ def read_version(request: HttpRequest, drill_id: int, number: int) -> DrillDetai
     """A drill as it was."""
     drill = selectors.drill(actor_of(request), drill_id)
     return drill_detail(drill, selectors.version(drill, number))
+
+
+@router.delete("/{int:drill_id}", response={204: None}, operation_id="delete_drill")
+def delete_drill(request: HttpRequest, drill_id: int) -> Status[None]:
+    """Remove a drill nothing was played to."""
+    actor = actor_of(request)
+    services.delete_drill(actor, selectors.drill(actor, drill_id))
+    return Status(204, None)
 
 
 @router.patch("/{int:drill_id}", response=DrillDetail, operation_id="change_drill")

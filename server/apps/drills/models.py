@@ -19,6 +19,14 @@ class Drill(models.Model):
     level = models.PositiveSmallIntegerField(null=True, blank=True)
     tags = models.JSONField(default=list)
     built_in = models.BooleanField(default=False)
+    # The form that made it, with what was filled in; empty where none did.
+    form = models.CharField(max_length=40, blank=True)
+    values = models.JSONField(default=dict)
+    # What a list says of the current version, and a digest of it: the same drill is not kept twice.
+    facts = models.JSONField(default=dict)
+    digest = models.CharField(max_length=64, blank=True)
+    # The same figure the other way.
+    partner = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
     current = models.ForeignKey("DrillVersion", on_delete=models.PROTECT, null=True, related_name="+")
     # Put away: no longer offered, still the drill of its takes.
     archived_at = models.DateTimeField(null=True, blank=True)
@@ -26,6 +34,7 @@ class Drill(models.Model):
 
     class Meta:
         ordering = ("family", "title", "id")
+        indexes = [models.Index(fields=("studio", "digest"), name="drill_of_digest")]
 
     def __str__(self) -> str:
         return self.title

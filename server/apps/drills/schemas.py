@@ -9,6 +9,7 @@ from uuid import UUID
 from config.forms import FormInput, form_input
 from fortimetra import Drill as DrillContent
 from fortimetra.drills.check import Problem, check
+from fortimetra.drills.facts import facts
 from fortimetra.drills.generator import Generator
 from fortimetra.player.shown import Shown
 from ninja import Schema
@@ -30,10 +31,16 @@ class DrillRead(Schema):
     bpm: float | None
     takes: int
     strings: list[int]
+    frets: list[int]
+    minutes: float
+    members: int
+    needs: list[str]
+    form: str
     level: int | None
     tags: list[str]
     built_in: bool
     archived: bool
+    partner_id: int | None
 
 
 class DrillProblem(Schema):
@@ -47,8 +54,9 @@ class DrillProblem(Schema):
 
 
 class GeneratorRead(Schema):
-    """A family of drills: what it asks of the student, and the fields of its form."""
+    """A figure as a form: what it asks of the student, and its fields."""
 
+    name: str
     family: str
     title: str
     asks: str
@@ -56,20 +64,37 @@ class GeneratorRead(Schema):
     examples: list[dict[str, str]]
 
 
-class DrillForm(Schema):
-    """A filled-in form; what is not given has its default. guitar_id: checked for that guitar."""
+class Varied(Schema):
+    """A field that goes through values, as 5-12 or A, C, D."""
 
-    family: str
+    field: Annotated[str, Field(max_length=40)]
+    values: Annotated[str, Field(max_length=300)]
+
+
+class DrillForm(Schema):
+    """A filled-in form; what is not given has its default. varied: the drill is a set. guitar_id: checked for that guitar."""
+
+    form: str
     values: dict[str, str] = {}
+    varied: Annotated[list[Varied], Field(max_length=2)] = []
+    with_partner: bool = False
     guitar_id: int | None = None
 
 
 class DrillMade(Schema):
-    """A drill that is not kept yet, and what stands in the way of playing it."""
+    """A drill that is not kept yet, and what stands in the way of playing it. has_partner: its figure has another way."""
 
     content: DrillContent
     length_beats: float
     problems: list[DrillProblem]
+    has_partner: bool = False
+
+
+class DrillRef(Schema):
+    """Another drill."""
+
+    id: int
+    title: str
 
 
 class DrillDetail(Schema):
@@ -84,6 +109,9 @@ class DrillDetail(Schema):
     level: int | None
     tags: list[str]
     archived: bool
+    form: str
+    values: dict[str, str]
+    partner: DrillRef | None
 
 
 class DrillChange(Schema):
@@ -149,22 +177,27 @@ class PreviewAsked(Schema):
 
 def drill_read(drill: Any, *, takes: int = 0) -> DrillRead:
     """A list entry."""
-    content = drill.current.content
-    repeats = content.get("repeats", 1)
+    said = drill.facts or facts(DrillContent.model_validate(drill.current.content))
     return DrillRead(
         id=drill.pk,
         title=drill.title,
         family=drill.family,
         version=drill.current.number,
-        asked=sum(len(e.get("notes", ())) for e in content["events"]) * repeats,
-        repeats=repeats,
-        bpm=(content.get("tempo") or {}).get("bpm"),
+        asked=said["asked"],
+        repeats=said["repeats"],
+        bpm=said["bpm"],
         takes=takes,
-        strings=sorted({n["string"] for e in content["events"] for n in e.get("notes", ())}),
+        strings=said["strings"],
+        frets=said["frets"],
+        minutes=said["minutes"],
+        members=said["members"],
+        needs=said["needs"],
+        form=drill.form,
         level=drill.level,
         tags=drill.tags,
         built_in=drill.built_in,
         archived=drill.archived_at is not None,
+        partner_id=drill.partner_id,
     )
 
 
@@ -181,12 +214,16 @@ def drill_detail(drill: Any, version: Any, *, content: DrillContent | None = Non
         level=drill.level,
         tags=drill.tags,
         archived=drill.archived_at is not None,
+        form=drill.form,
+        values=drill.values,
+        partner=None if drill.partner is None else DrillRef(id=drill.partner.pk, title=drill.partner.title),
     )
 
 
-def drill_made(content: DrillContent, problems: list[Problem]) -> DrillMade:
+def drill_made(content: DrillContent, problems: list[Problem], *, has_partner: bool = False) -> DrillMade:
     """A drill that is not kept yet."""
     return DrillMade(
+        has_partner=has_partner,
         content=content,
         length_beats=content.length_beats,
         problems=[DrillProblem(**vars(p)) for p in problems],
@@ -196,6 +233,7 @@ def drill_made(content: DrillContent, problems: list[Problem]) -> DrillMade:
 def generator_read(generator: Generator) -> GeneratorRead:
     """A generator's description."""
     return GeneratorRead(
+        name=generator.name,
         family=generator.family,
         title=generator.title,
         asks=generator.asks,

@@ -14,7 +14,12 @@ from apps.people.models import User
 
 def drills(actor: User) -> QuerySet[Drill]:
     """The studio's library."""
-    return Drill.objects.filter(studio_id=actor.studio_id).select_related("current")
+    return Drill.objects.filter(studio_id=actor.studio_id).select_related("current", "partner")
+
+
+def listed(actor: User) -> QuerySet[Drill]:
+    """The same for a list: without what is asked note by note."""
+    return drills(actor).defer("current__content", "values")
 
 
 def drill(actor: User, drill_id: int) -> Drill:

@@ -17,8 +17,11 @@ from fortimetra import DrillError
 from fortimetra.coach.step import at_step
 from fortimetra.drills.blank import blank
 from fortimetra.drills.check import Problem, check
+from fortimetra.drills.facts import digest, facts
 from fortimetra.drills.generator import generate
 from fortimetra.drills.library import GENERATORS, library
+from fortimetra.drills.partner import partner_values
+from fortimetra.drills.sets import make_set, values_of
 from fortimetra.formats.midi import drill_to_midi
 from fortimetra.formats.musicxml_out import drill_to_musicxml
 from fortimetra.formats.text_tab import text_tab
@@ -55,14 +58,19 @@ def add_drill(
     created_by: User | None,
     level: int | None = None,
     tags: Sequence[str] = (),
+    form: str = "",
+    values: Mapping[str, str] | None = None,
 ) -> Drill:
-    """A new drill with its first version."""
+    """A new drill with its first version; form and values: what made it."""
     drill = Drill.objects.create(
         studio=studio,
         title=content.title,
         family=content.family,
         level=level,
         tags=list(tags),
+        form=form,
+        values=dict(values or {}),
+        **_said_of(content),
     )
     drill.current = _add_version(drill, content, 1, created_by)
     drill.save(update_fields=["current"])
@@ -71,6 +79,11 @@ def add_drill(
 
 def _add_version(drill: Drill, content: DrillContent, number: int, created_by: User | None) -> DrillVersion:
     return DrillVersion.objects.create(drill=drill, number=number, content=_row_of(content), created_by=created_by)
+
+
+def _said_of(content: DrillContent) -> dict[str, Any]:
+    """The columns a drill has of its current version."""
+    return {"facts": facts(content), "digest": digest(_row_of(content))}
 
 
 def _row_of(content: DrillContent) -> dict[str, Any]:
@@ -99,7 +112,9 @@ def save_content(actor: User, drill: Drill, content: DrillContent, *, on_top_of:
         return locked
     locked.current = _add_version(locked, content, before.number + 1, actor)
     locked.title, locked.family = content.title, content.family
-    locked.save(update_fields=["current", "title", "family"])
+    for name, value in _said_of(content).items():
+        setattr(locked, name, value)
+    locked.save(update_fields=["current", "title", "family", "facts", "digest"])
     if before.number > 1 and before.created_by_id == actor.pk and before.created_at > timezone.now() - SITTING:
         with suppress(ProtectedError):  # a take was played to it
             before.delete()
@@ -126,32 +141,84 @@ def blank_drill(actor: User) -> Drill:
     return add_drill(actor.studio, blank(), created_by=actor)
 
 
-def generate_drill(*, family: str, values: Mapping[str, str], guitar: GuitarContent | None) -> Made:
+def generate_drill(
+    *, form: str, values: Mapping[str, str], varied: Sequence[tuple[str, str]] = (), guitar: GuitarContent | None
+) -> Made:
     """A drill from a form, not kept, with what stands in the way of playing it.
 
+    varied: fields that go through values, as they were typed; the drill is a set then.
     Raises ServiceError naming the field that is wrong.
     """
-    generator = GENERATORS.get(family)
+    generator = GENERATORS.get(form)
     if generator is None:
-        raise ServiceError(422, "drill_invalid", f"family: there is no generator for {family[:40]!r}.")
+        raise ServiceError(422, "drill_invalid", f"form: there is no generator for {form[:40]!r}.")
     try:
-        content = generate(generator, values)
+        if varied:
+            content = make_set(generator, values, [(name, values_of(text)) for name, text in varied])
+        else:
+            content = generate(generator, values)
     except DrillError as error:
         raise ServiceError(422, error.code, error.detail) from error
     return Made(content, check(content if guitar is None else content.on(guitar), guitar=guitar))
 
 
-def make_drill(actor: User, *, family: str, values: Mapping[str, str]) -> Drill:
-    """A drill from a form, kept in the studio's library.
+@transaction.atomic
+def make_drill(
+    actor: User,
+    *,
+    form: str,
+    values: Mapping[str, str],
+    varied: Sequence[tuple[str, str]] = (),
+    with_partner: bool = False,
+) -> Drill:
+    """A drill from a form, kept in the studio's library; the same one again is the one that is there.
 
+    with_partner: with the same figure the other way, where it has one.
     Raises ServiceError for a form that means nothing, or a drill that cannot be played.
     """
     require_teacher(actor)
-    made = generate_drill(family=family, values=values, guitar=None)
+    drill = _kept(actor, form, values, varied)
+    if with_partner:
+        others = partner_values(GENERATORS[form], values)
+        if others is None:
+            raise ServiceError(422, "no_partner", "This figure has no other way; keep it alone.")
+        partner = _kept(actor, form, others, varied)
+        Drill.objects.filter(pk=drill.pk).update(partner=partner)
+        Drill.objects.filter(pk=partner.pk).update(partner=drill)
+        drill.refresh_from_db()
+    return drill
+
+
+def _kept(actor: User, form: str, values: Mapping[str, str], varied: Sequence[tuple[str, str]]) -> Drill:
+    made = generate_drill(form=form, values=values, varied=varied, guitar=None)
     wrong = next((p for p in made.problems if p.level == "error"), None)
     if wrong is not None:
         raise ServiceError(422, wrong.code, wrong.text)
-    return add_drill(actor.studio, made.content, created_by=actor, tags=GENERATORS[family].tags)
+    row = digest(_row_of(made.content))
+    same = Drill.objects.filter(studio=actor.studio, digest=row, archived_at=None).select_related("current").first()
+    if same is not None:
+        return same
+    tags = [*GENERATORS[form].tags, *(["set"] if varied else [])]
+    return add_drill(actor.studio, made.content, created_by=actor, tags=tags, form=form, values=values)
+
+
+@transaction.atomic
+def delete_drill(actor: User, drill: Drill) -> None:
+    """Remove a drill nothing was played to.
+
+    Raises ServiceError (409) for one that takes or plans hold on to; that one can be put away.
+    """
+    require_teacher(actor)
+    title = drill.title
+    Drill.objects.filter(pk=drill.pk).update(current=None)
+    try:
+        drill.delete()
+    except ProtectedError as error:
+        raise ServiceError(
+            409,
+            "drill_in_use",
+            f"“{title}” has been played or is in a plan, so it stays with them; put it away instead.",
+        ) from error
 
 
 @transaction.atomic
@@ -161,7 +228,9 @@ def duplicate(actor: User, drill: Drill) -> Drill:
     assert drill.current is not None
     content = DrillContent.model_validate(drill.current.content)
     copied = content.model_copy(update={"title": f"{content.title[:190]}, copy"})
-    return add_drill(actor.studio, copied, created_by=actor, level=drill.level, tags=drill.tags)
+    return add_drill(
+        actor.studio, copied, created_by=actor, level=drill.level, tags=drill.tags, form=drill.form, values=drill.values
+    )
 
 
 def change(
@@ -230,6 +299,9 @@ def add_built_in_drills(*, studio: Studio, **_signal: object) -> None:
             level=b.level,
             tags=list(b.tags),
             built_in=True,
+            form=b.form,
+            values=b.values,
+            **_said_of(b.drill),
         )
         for b in library()
     )
@@ -239,4 +311,7 @@ def add_built_in_drills(*, studio: Studio, **_signal: object) -> None:
     )
     for drill, version in zip(drills, versions, strict=True):
         drill.current = version
-    Drill.objects.bulk_update(drills, ["current"])
+    by_title = {drill.title: drill for drill in drills}
+    for drill, b in zip(drills, library(), strict=True):
+        drill.partner = by_title.get(b.partner)
+    Drill.objects.bulk_update(drills, ["current", "partner"])

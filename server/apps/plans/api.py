@@ -9,6 +9,7 @@ from config.problems import ServiceError
 from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
 from fortimetra import Drill as DrillContent
+from fortimetra.coach.courses import COURSES
 from fortimetra.model.ladder import Step, rule_for
 from ninja import Router, Status
 
@@ -18,15 +19,19 @@ from apps.people import selectors as people
 from apps.people.actor import actor_of
 from apps.people.models import Student, User
 from apps.people.tokens import digest_of
-from apps.plans import calendar, ladders, logbook, planning, selectors, services
+from apps.plans import calendar, courses, ladders, logbook, planning, selectors, services
 from apps.plans.models import Assignment, Hold, Practice
 from apps.plans.schemas import (
     Assign,
     AssignmentRead,
     AssignmentTerms,
+    BeginCourse,
     BlockRead,
     CautionRead,
     ConfirmStep,
+    CourseBegun,
+    CoursePart,
+    CourseRead,
     DayRead,
     FeedRead,
     HoldRead,
@@ -150,6 +155,43 @@ def assign(request: HttpRequest, payload: Assign) -> Status[AssignmentRead]:
         actor, student, drill, terms=_terms(student, drill, payload), step=payload.step or _written(drill), pair=pair
     )
     return Status(201, assignment_read(selectors.assignment(actor, made.pk)))
+
+
+@router.get("/courses", response=list[CourseRead], operation_id="courses")
+def list_courses(request: HttpRequest) -> list[CourseRead]:
+    """Courses to begin, with the studio's drills they are made of."""
+    titles = {part.title for course in COURSES for part in course.parts}
+    found = drills.listed(actor_of(request)).filter(title__in=titles, archived_at=None)
+    ids = {drill.title: drill.pk for drill in found}
+    return [
+        CourseRead(
+            **{name: getattr(course, name) for name in ("name", "title", "weeks", "about", "done")},
+            parts=[
+                CoursePart(
+                    drill_id=ids.get(part.title),
+                    **{n: getattr(part, n) for n in ("title", "first_week", "last_week", "minutes", "days")},
+                )
+                for part in course.parts
+            ],
+        )
+        for course in COURSES
+    ]
+
+
+@router.post("/courses/{name}", response={201: CourseBegun}, operation_id="begin_course")
+def begin_course(request: HttpRequest, name: str, payload: BeginCourse) -> Status[CourseBegun]:
+    """Begin a course for a student."""
+    actor = actor_of(request)
+    student = people.student(actor, payload.student_id)
+    begun = courses.begin(
+        actor,
+        student,
+        courses.course(name),
+        begins=payload.begins or selectors.today(student.studio),
+        speed=payload.speed,
+        leave_out=frozenset(payload.leave_out),
+    )
+    return Status(201, CourseBegun(made=len(begun.made), kept=begun.kept))
 
 
 def _written(drill: Drill) -> Step:

@@ -104,6 +104,44 @@ class Assign(AssignmentTerms):
     step: Step | None = None
 
 
+class CoursePart(Schema):
+    """A drill of a course, and its weeks counted from 1. drill_id null: it comes back to the library when the course begins."""
+
+    title: str
+    drill_id: int | None
+    first_week: int
+    last_week: int
+    minutes: float
+    days: int
+
+
+class CourseRead(Schema):
+    """Weeks of drills that are begun in one go."""
+
+    name: str
+    title: str
+    weeks: int
+    about: str
+    done: str
+    parts: list[CoursePart]
+
+
+class BeginCourse(Schema):
+    """leave_out: titles of parts that are not wanted."""
+
+    student_id: int
+    begins: dt.date | None = None
+    speed: Literal["tempo_steps", "notes_per_click", "overlearn"] = "tempo_steps"
+    leave_out: Annotated[list[Annotated[str, Field(max_length=200)]], Field(max_length=60)] = []
+
+
+class CourseBegun(Schema):
+    """kept: drills the student works on already."""
+
+    made: int
+    kept: list[str]
+
+
 class ConfirmStep(Schema):
     """says: the sentence that was read."""
 

@@ -16,7 +16,7 @@ from apps.people.models import Student, User
 from apps.plans import ladders, services
 from apps.plans.models import Assignment, LadderMove, LogEntry, Practice
 
-UP, DOWN = (f"Alternate picking in 4s, {way}: strings 3 and 2, position 5" for way in ("up", "down"))
+UP, DOWN = (f"Alternate picking 1 2 3 4, {way}: strings 3 and 2, position 5, 2 a click" for way in ("up", "down"))
 
 
 @dataclass(frozen=True)
@@ -41,7 +41,7 @@ WEEK: dict[str, tuple[Given, ...]] = {
             "String 3: full bend at fret 7", Step(bpm=66), 34, minutes=4, goal=Step(bpm=84),
             note="Sing the target before you bend.", before=((Step(bpm=58), 60), (Step(bpm=62), 47)),
         ),
-        Given("Legato in 3s over sixteenths: strings 3 and 2, position 5", Step(bpm=60), 20, minutes=3),
+        Given("Legato 3+3 over sixteenths, up, whole tones: strings 3 and 2, position 5", Step(bpm=60), 20, minutes=3),
         Given("Double stops: sixths on 3 and 1, A major, from fret 2", Step(bpm=60), 14, minutes=3),
     ),
     "Pell Harroway": (

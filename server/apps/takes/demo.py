@@ -214,14 +214,14 @@ TAKES = (
     DemoTake("Oda Vintersee", "Slurred, then picked: string 2, frets 5 7 8 7", 6, time(19, 20), _faults(
         16, {f"e{i}": N(level_db=-5.5, late_ms=-12.0 if i % 4 == 3 else 0.0) for i in range(2, 17)}, random_ms=6.0,
     )),
-    DemoTake("Oda Vintersee", "Legato in 3s over sixteenths: strings 3 and 2, position 5", 5, time(18, 58), _faults(
+    DemoTake("Oda Vintersee", "Legato 3+3 over sixteenths, up, whole tones: strings 3 and 2, position 5", 5, time(18, 58), _faults(
         17, {f"e{i}": N(level_db=4.5, late_ms=-6.0) for i in range(4, 49, 3)}, random_ms=5.0,
     )),
     DemoTake("Pell Harroway", "Tapping: string 2, frets 5 8 and 12", 2, time(21, 31), _faults(
         25, {f"e{i}": N(level_db=5.0, cents=10.0) for i in range(3, 31, 4)} | {f"e{i}": N(length=0.55) for i in (5, 9, 13, 17)},
         hum_hz=50.0, hum_dbfs=-62.0, random_ms=5.0, tuning_offset_cents=(0.0, 3.0, -13.0, 2.0, 9.0, -4.0),
     )),
-    DemoTake("Jory Tamsin", "Alternate picking in 4s, up: strings 3 and 2, position 5", 3, time(20, 15), _faults(
+    DemoTake("Jory Tamsin", "Alternate picking 1 2 3 4, up: strings 3 and 2, position 5, 2 a click", 3, time(20, 15), _faults(
         44, {f"e{i}": N(late_ms=54.0) for i in range(5, 32, 8)} | {f"e{i}": N(late_ms=22.0) for i in range(9, 32, 8)}
             | {"e7@0": N(double_ms=42.0), "e6@1": N(double_ms=38.0), "e14@2": N(missed=True), "e20@3": N(level_db=7.0)}
             | {f"e{i}@2": N(level_db=-5.0) for i in (1, 17)},
@@ -260,7 +260,7 @@ TAKES = (
         19, rings=(Ring(string=3, event="e1", level_db=-20.0, length_s=7.5), Ring(string=3, event="e1", repeat=1, level_db=-23.0, length_s=7.5),
                    Ring(string=1, event="e1", repeat=1, level_db=-22.0, length_s=7.0)), random_cents=1.0,
     )),
-    DemoTake("Pell Harroway", "Stops: riff on string 6, frets 3 5 6 3 8 6", 1, time(21, 24), _faults(
+    DemoTake("Pell Harroway", "Stops: riff on string 6, frets 3 5 6 3 8 6, rests 1.5 0.5 1", 1, time(21, 24), _faults(
         28, {"e1@0": N(length=2.1), "e5@1": N(length=1.9), "e7@2": N(length=2.4), "e9@3": N(length=1.8)},
         rings=(Ring(string=4, event="e3", repeat=1, level_db=-14.0, length_s=0.8),), random_ms=6.0, hum_hz=50.0, hum_dbfs=-62.0,
     )),

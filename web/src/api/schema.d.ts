@@ -570,7 +570,11 @@ export interface paths {
         get: operations["drill"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Delete Drill
+         * @description Remove a drill nothing was played to.
+         */
+        delete: operations["delete_drill"];
         options?: never;
         head?: never;
         /**
@@ -2387,6 +2391,19 @@ export interface components {
          */
         Bend: {
             /**
+             * Arrives Beats
+             * @description Beats after the stroke within which the target is reached.
+             */
+            arrives_beats?: number | null;
+            /** Direction */
+            direction?: ("toward_thicker" | "toward_thinner") | null;
+            /**
+             * Helpers
+             * @description Fingers that push beside the note's own.
+             * @default []
+             */
+            helpers: ("1" | "2" | "3" | "4" | "thumb" | "tap" | "slide")[];
+            /**
              * Kind
              * @enum {string}
              */
@@ -2410,6 +2427,11 @@ export interface components {
          * @description One bend. Cents of start, reached and target are relative to the fretted pitch of the bent note.
          */
         BendFound: {
+            /**
+             * Arrives Ms
+             * @description From the stroke until it holds.
+             */
+            arrives_ms?: number | null;
             /** Beat Hz */
             beat_hz: number | null;
             /** Choked */
@@ -2467,6 +2489,8 @@ export interface components {
             ];
             /** U */
             u: number | null;
+            /** U Arrives Ms */
+            u_arrives_ms?: number | null;
             /** U Beat */
             u_beat?: number | null;
             /** U Landing */
@@ -2970,7 +2994,7 @@ export interface components {
              * Family
              * @enum {string}
              */
-            family: "set_up" | "fretted_then_bend" | "bend_ladder" | "prebend" | "unison_bend" | "curl" | "bend_in_scale" | "vibrato_fretted" | "vibrato_bent" | "finger_pairs" | "slur_vs_pick" | "legato_cycle" | "tapping" | "alternate_picking" | "fastest_run" | "sweep" | "muted_double_stops" | "bottleneck" | "mute_check" | "low_string_muting" | "long_note_noise" | "stop_and_rest" | "free";
+            family: "set_up" | "fretted_then_bend" | "bend_ladder" | "prebend" | "unison_bend" | "curl" | "bend_in_scale" | "vibrato_fretted" | "vibrato_bent" | "finger_pairs" | "slur_vs_pick" | "legato_cycle" | "tapping" | "alternate_picking" | "fastest_run" | "sweep" | "muted_double_stops" | "bottleneck" | "mute_check" | "low_string_muting" | "long_note_noise" | "stop_and_rest" | "slides" | "free";
             /**
              * Format
              * @constant
@@ -2978,6 +3002,12 @@ export interface components {
             format: "fortimetra-drill";
             /** Measures */
             measures: ("pitch" | "bend" | "vibrato" | "timing" | "level" | "length" | "noise")[];
+            /**
+             * Members
+             * @description Of a set: its drills, one after the other.
+             * @default []
+             */
+            members: components["schemas"]["Member"][];
             /**
              * Profile
              * @default steady
@@ -3054,16 +3084,23 @@ export interface components {
             content: components["schemas"]["Drill"];
             /** Family */
             family: string;
+            /** Form */
+            form: string;
             /** Id */
             id: number;
             /** Length Beats */
             length_beats: number;
             /** Level */
             level: number | null;
+            partner: components["schemas"]["DrillRef"] | null;
             /** Tags */
             tags: string[];
             /** Title */
             title: string;
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
             /** Version */
             version: number;
         };
@@ -3079,11 +3116,11 @@ export interface components {
         };
         /**
          * DrillForm
-         * @description A filled-in form; what is not given has its default. guitar_id: checked for that guitar.
+         * @description A filled-in form; what is not given has its default. varied: the drill is a set. guitar_id: checked for that guitar.
          */
         DrillForm: {
-            /** Family */
-            family: string;
+            /** Form */
+            form: string;
             /** Guitar Id */
             guitar_id?: number | null;
             /**
@@ -3093,13 +3130,28 @@ export interface components {
             values: {
                 [key: string]: string;
             };
+            /**
+             * Varied
+             * @default []
+             */
+            varied: components["schemas"]["Varied"][];
+            /**
+             * With Partner
+             * @default false
+             */
+            with_partner: boolean;
         };
         /**
          * DrillMade
-         * @description A drill that is not kept yet, and what stands in the way of playing it.
+         * @description A drill that is not kept yet, and what stands in the way of playing it. has_partner: its figure has another way.
          */
         DrillMade: {
             content: components["schemas"]["Drill"];
+            /**
+             * Has Partner
+             * @default false
+             */
+            has_partner: boolean;
             /** Length Beats */
             length_beats: number;
             /** Problems */
@@ -3110,6 +3162,8 @@ export interface components {
          * @description One string and fret. Frets count from the capo.
          */
         DrillNote: {
+            /** Finger */
+            finger?: ("1" | "2" | "3" | "4" | "thumb" | "tap" | "slide") | null;
             /** Fret */
             fret: number | null;
             /**
@@ -3158,10 +3212,22 @@ export interface components {
             built_in: boolean;
             /** Family */
             family: string;
+            /** Form */
+            form: string;
+            /** Frets */
+            frets: number[];
             /** Id */
             id: number;
             /** Level */
             level: number | null;
+            /** Members */
+            members: number;
+            /** Minutes */
+            minutes: number;
+            /** Needs */
+            needs: string[];
+            /** Partner Id */
+            partner_id: number | null;
             /** Repeats */
             repeats: number;
             /** Strings */
@@ -3174,6 +3240,16 @@ export interface components {
             title: string;
             /** Version */
             version: number;
+        };
+        /**
+         * DrillRef
+         * @description Another drill.
+         */
+        DrillRef: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
         };
         /**
          * DrillToCheck
@@ -3269,7 +3345,7 @@ export interface components {
              * Articulation
              * @enum {string}
              */
-            articulation: "pick" | "hammer" | "pull" | "tap" | "slide" | "strum" | "repluck" | "none";
+            articulation: "pick" | "palm_mute" | "hammer" | "pull" | "tap" | "slide" | "strum" | "repluck" | "none";
             /**
              * Beat
              * @description Quarter-note beats from the start of the drill.
@@ -3293,6 +3369,9 @@ export interface components {
              * @default []
              */
             notes: components["schemas"]["DrillNote"][];
+            slide?: components["schemas"]["Slide"] | null;
+            /** Stroke */
+            stroke?: ("down" | "up" | "sweep_down" | "sweep_up") | null;
             vibrato?: components["schemas"]["VibratoAsked"] | null;
             /**
              * Voice
@@ -3406,7 +3485,7 @@ export interface components {
         };
         /**
          * GeneratorRead
-         * @description A family of drills: what it asks of the student, and the fields of its form.
+         * @description A figure as a form: what it asks of the student, and its fields.
          */
         GeneratorRead: {
             /** Asks */
@@ -3419,6 +3498,8 @@ export interface components {
             family: string;
             /** Inputs */
             inputs: components["schemas"]["FormInput"][];
+            /** Name */
+            name: string;
             /** Title */
             title: string;
         };
@@ -4009,7 +4090,7 @@ export interface components {
              * Way
              * @description How it is played.
              */
-            way?: ("picked" | "slurred" | "tapped" | "together" | "accented") | null;
+            way?: ("picked" | "palm_muted" | "slurred" | "slid" | "tapped" | "together" | "accented") | null;
         };
         /**
          * LevelSummary
@@ -4243,6 +4324,36 @@ export interface components {
             verdict: ("inside" | "outside" | "unclear") | null;
         };
         /**
+         * Member
+         * @description One drill of a set: the events from from_beat up to to_beat.
+         */
+        Member: {
+            /** From Beat */
+            from_beat: number;
+            /** Title */
+            title: string;
+            /** To Beat */
+            to_beat: number;
+        };
+        /**
+         * MemberCounts
+         * @description One drill of a set.
+         */
+        MemberCounts: {
+            /** Asked */
+            asked: number;
+            /** Clean */
+            clean: number;
+            /** Missed */
+            missed: number;
+            /** Not Clean */
+            not_clean: number;
+            /** Title */
+            title: string;
+            /** Unclear */
+            unclear: number;
+        };
+        /**
          * MoveRead
          * @description A step that was taken; made_by null: by the rule.
          */
@@ -4440,6 +4551,7 @@ export interface components {
              * @description What a teacher said of it; null where nobody did.
              */
             said?: ("meant" | "excluded" | "verdict") | null;
+            slide?: components["schemas"]["SlideFound"] | null;
             /**
              * Status
              * @enum {string}
@@ -5177,6 +5289,52 @@ export interface components {
             vibrato_cv: number;
         };
         /**
+         * Slide
+         * @description A slide into the notes of its event.
+         *
+         *     Without from_fret it comes from the note before on the string, and ends at the event's beat. With from_fret the string
+         *     is struck at that fret on the beat, and slides to the note from there.
+         */
+        Slide: {
+            /**
+             * From Fret
+             * @description Struck there first; null: from the note before.
+             */
+            from_fret: number | null;
+            /**
+             * Length
+             * @description Beats it travels; null: as short as one likes.
+             */
+            length: number | null;
+        };
+        /**
+         * SlideFound
+         * @description One slide. u: of its times, in ms.
+         */
+        SlideFound: {
+            /** Arrives S */
+            arrives_s: number | null;
+            /**
+             * Late Ms
+             * @description Of a slide from a stated fret: later than asked.
+             */
+            late_ms: number | null;
+            /**
+             * Level Change Db
+             * @description After the arrival against before it left.
+             */
+            level_change_db: number | null;
+            /** Travel Ms */
+            travel_ms: number | null;
+            /** U */
+            u: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "inside" | "outside" | "unclear";
+        };
+        /**
          * StandingRead
          * @description What a ladder says, and the takes it rests on. to_words: the step after it.
          */
@@ -5343,6 +5501,12 @@ export interface components {
             fastest_even_run_nps: number | null;
             length?: components["schemas"]["LengthSummary"] | null;
             level: components["schemas"]["LevelSummary"] | null;
+            /**
+             * Members
+             * @description Of a set: each of its drills.
+             * @default []
+             */
+            members: components["schemas"]["MemberCounts"][];
             /** Missed */
             missed: number;
             noise?: components["schemas"]["NoiseSummary"] | null;
@@ -5743,6 +5907,16 @@ export interface components {
             value: number;
         };
         /**
+         * Varied
+         * @description A field that goes through values, as 5-12 or A, C, D.
+         */
+        Varied: {
+            /** Field */
+            field: string;
+            /** Values */
+            values: string;
+        };
+        /**
          * VersionRead
          * @description What a drill was at some time.
          */
@@ -5766,6 +5940,13 @@ export interface components {
          * @description What a drill asks of a vibrato.
          */
         VibratoAsked: {
+            /**
+             * Cycles Per Beat
+             * @description Cycles to the click; several: in turn, each over an equal share of the note.
+             */
+            cycles_per_beat?: number | number[] | null;
+            /** Direction */
+            direction?: ("toward_thicker" | "toward_thinner") | null;
             /** Extent Cents */
             extent_cents?: [
                 number,
@@ -5795,6 +5976,12 @@ export interface components {
             extent_cv: number | null;
             /** Fade Db Per S */
             fade_db_per_s: number | null;
+            /**
+             * Path Hz
+             * @description Where a path of rates is asked: the rate in each share of the note.
+             * @default []
+             */
+            path_hz: (number | null)[];
             /** Rate Cv */
             rate_cv: number | null;
             /** Rate Hz */
@@ -6646,6 +6833,26 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["DrillDetail"];
                 };
+            };
+        };
+    };
+    delete_drill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drill_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

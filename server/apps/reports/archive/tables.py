@@ -88,8 +88,10 @@ TABLES: tuple[Table, ...] = (
         checks={"description": GuitarContent.model_validate},
     ),
     Table(
-        "drills", Drill, ("title", "family", "level", "tags", "built_in", "archived_at", "created_at"),
-        lambda s: Q(studio=s), later={"current": "drill_versions"}, checks={"tags": _each(_is(str))},
+        "drills", Drill,
+        ("title", "family", "level", "tags", "built_in", "archived_at", "created_at", "form", "values", "facts", "digest"),
+        lambda s: Q(studio=s), later={"current": "drill_versions", "partner": "drills"},
+        checks={"tags": _each(_is(str)), "values": _is(dict), "facts": _is(dict)},
     ),
     Table(
         "drill_versions", DrillVersion, ("number", "content", "created_at"), lambda s: Q(drill__studio=s),
