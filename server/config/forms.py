@@ -7,7 +7,7 @@ from ninja import Schema
 
 
 class FormInput(Schema):
-    """One field: text, or a number from low to high, a pitch name, or one of the choices."""
+    """One field: text, or a number from low to high, a pitch name, or one (many: some) of the choices."""
 
     name: str
     label: str
@@ -18,6 +18,7 @@ class FormInput(Schema):
     choices: list[str]
     pitch: bool
     whole: bool
+    many: bool
 
 
 def form_input(field: Input) -> FormInput:

@@ -8,6 +8,7 @@ from uuid import UUID
 
 from config.forms import FormInput, form_input
 from fortimetra import Drill as DrillContent
+from fortimetra.coach.figures import FIGURES
 from fortimetra.drills.check import Problem, check
 from fortimetra.drills.facts import facts
 from fortimetra.drills.generator import Generator
@@ -58,6 +59,8 @@ class GeneratorRead(Schema):
 
     name: str
     family: str
+    group: Annotated[str, Field(description="What it trains, in a word: bends, vibrato, slurs, picking, muting, slides, licks.")]
+    helps: Annotated[list[str], Field(description="Codes of the likely causes it is given for.")]
     title: str
     asks: str
     inputs: list[FormInput]
@@ -234,6 +237,8 @@ def generator_read(generator: Generator) -> GeneratorRead:
     """A generator's description."""
     return GeneratorRead(
         name=generator.name,
+        group=generator.tags[0],
+        helps=[code for code, forms in FIGURES.items() if generator.name in forms],
         family=generator.family,
         title=generator.title,
         asks=generator.asks,

@@ -30,6 +30,7 @@ export type Hum = Schemas["Hum"];
 export type BenchCalculator = Schemas["BenchCalculator"];
 export type FormInput = Schemas["FormInput"];
 export type GeneratorRead = Schemas["GeneratorRead"];
+export type DrillForm = Schemas["DrillForm"];
 export type DrillMade = Schemas["DrillMade"];
 export type BenchAnswer = Schemas["BenchAnswer"];
 export type TargetRead = Schemas["TargetRead"];

@@ -1,5 +1,5 @@
 import { keepPreviousData, queryOptions } from "@tanstack/react-query";
-import { api, type BenchAnswer, data, problemFrom, type Take } from "./client";
+import { api, type BenchAnswer, type DrillForm, data, problemFrom, type Take } from "./client";
 
 const WHILE_MEASURING_MS = 700;
 const WHILE_READING_MS = 300;
@@ -167,11 +167,11 @@ export const generatorsQuery = queryOptions({
   staleTime: Number.POSITIVE_INFINITY,
 });
 
-export const generatedQuery = (family: string, values: Record<string, string>, guitarId: number | null) =>
+/** What a form makes. varied: fields that go through values, which makes a set. */
+export const generatedQuery = (form: DrillForm) =>
   queryOptions({
-    queryKey: ["generated", family, values, guitarId],
-    queryFn: () =>
-      data(api.POST("/api/v1/drills/generate", { body: { family, values, guitar_id: guitarId } })),
+    queryKey: ["generated", form],
+    queryFn: () => data(api.POST("/api/v1/drills/generate", { body: form })),
     staleTime: Number.POSITIVE_INFINITY,
     placeholderData: keepPreviousData,
   });

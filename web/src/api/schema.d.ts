@@ -1120,6 +1120,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/plans/courses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Courses
+         * @description Courses to begin, with the studio's drills they are made of.
+         */
+        get: operations["courses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/courses/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Course
+         * @description Begin a course for a student.
+         */
+        post: operations["begin_course"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/plans/feed/{student_id}": {
         parameters: {
             query?: never;
@@ -2320,6 +2360,27 @@ export interface components {
             cents: number;
         };
         /**
+         * BeginCourse
+         * @description leave_out: titles of parts that are not wanted.
+         */
+        BeginCourse: {
+            /** Begins */
+            begins?: string | null;
+            /**
+             * Leave Out
+             * @default []
+             */
+            leave_out: string[];
+            /**
+             * Speed
+             * @default tempo_steps
+             * @enum {string}
+             */
+            speed: "tempo_steps" | "notes_per_click" | "overlearn";
+            /** Student Id */
+            student_id: number;
+        };
+        /**
          * BenchAnswer
          * @description What a calculator says; inputs as they were read.
          */
@@ -2800,6 +2861,52 @@ export interface components {
              * @default 0
              */
             unclear: number;
+        };
+        /**
+         * CourseBegun
+         * @description kept: drills the student works on already.
+         */
+        CourseBegun: {
+            /** Kept */
+            kept: string[];
+            /** Made */
+            made: number;
+        };
+        /**
+         * CoursePart
+         * @description A drill of a course, and its weeks counted from 1. drill_id null: it comes back to the library when the course begins.
+         */
+        CoursePart: {
+            /** Days */
+            days: number;
+            /** Drill Id */
+            drill_id: number | null;
+            /** First Week */
+            first_week: number;
+            /** Last Week */
+            last_week: number;
+            /** Minutes */
+            minutes: number;
+            /** Title */
+            title: string;
+        };
+        /**
+         * CourseRead
+         * @description Weeks of drills that are begun in one go.
+         */
+        CourseRead: {
+            /** About */
+            about: string;
+            /** Done */
+            done: string;
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: components["schemas"]["CoursePart"][];
+            /** Title */
+            title: string;
+            /** Weeks */
+            weeks: number;
         };
         /**
          * Curves
@@ -3451,7 +3558,7 @@ export interface components {
         };
         /**
          * FormInput
-         * @description One field: text, or a number from low to high, a pitch name, or one of the choices.
+         * @description One field: text, or a number from low to high, a pitch name, or one (many: some) of the choices.
          */
         FormInput: {
             /** Choices */
@@ -3464,6 +3571,8 @@ export interface components {
             label: string;
             /** Low */
             low: number | null;
+            /** Many */
+            many: boolean;
             /** Name */
             name: string;
             /** Pitch */
@@ -3496,6 +3605,16 @@ export interface components {
             }[];
             /** Family */
             family: string;
+            /**
+             * Group
+             * @description What it trains, in a word: bends, vibrato, slurs, picking, muting, slides, licks.
+             */
+            group: string;
+            /**
+             * Helps
+             * @description Codes of the likely causes it is given for.
+             */
+            helps: string[];
             /** Inputs */
             inputs: components["schemas"]["FormInput"][];
             /** Name */
@@ -7666,6 +7785,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+        };
+    };
+    courses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseRead"][];
+                };
+            };
+        };
+    };
+    begin_course: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginCourse"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseBegun"];
                 };
             };
         };

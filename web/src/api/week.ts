@@ -36,6 +36,12 @@ export type GuestTake = Schemas["GuestTake"];
 /** Everything of plans; a step that is taken changes all of it. */
 export const plansKey = ["plans"] as const;
 
+export const coursesQuery = queryOptions({
+  queryKey: ["courses"],
+  queryFn: () => data(api.GET("/api/v1/plans/courses")),
+  staleTime: Number.POSITIVE_INFINITY,
+});
+
 export const weekQuery = (studentId: number, day?: string) =>
   queryOptions({
     queryKey: [...plansKey, "week", studentId, day ?? "now"],

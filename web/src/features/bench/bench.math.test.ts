@@ -13,6 +13,7 @@ const input = (name: string, value: number | string) => ({
   choices: [],
   pitch: false,
   whole: false,
+  many: false,
 });
 const CALCULATOR: BenchCalculator = {
   id: "tension",

@@ -1,11 +1,12 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type DrillDetail, data } from "~/api/client";
 import { changeDrill } from "~/api/drills";
 import { Button } from "~/ui/Button";
 import { Failed } from "~/ui/states";
 
-/** Copy a drill, or put it away. */
+/** Copy a drill, put it away, or delete one that nothing was played to. */
 export function DrillActions({ drill }: { drill: DrillDetail }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
@@ -21,7 +22,16 @@ export function DrillActions({ drill }: { drill: DrillDetail }) {
     mutationFn: (archived: boolean) => changeDrill(drill.id, { archived }),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["drills"] }),
   });
-  const error = copy.error ?? putAway.error;
+  const remove = useMutation({
+    mutationFn: () => data(api.DELETE("/api/v1/drills/{drill_id}", { params })),
+    onSuccess: () => {
+      navigate("/drills");
+      void queries.invalidateQueries({ queryKey: ["drills"], exact: true });
+      queries.removeQueries({ queryKey: ["drills", drill.id] });
+    },
+  });
+  const [sure, setSure] = useState(false);
+  const error = copy.error ?? putAway.error ?? remove.error;
   return (
     <div className="mt-4 print:hidden">
       <div className="flex gap-2">
@@ -31,6 +41,16 @@ export function DrillActions({ drill }: { drill: DrillDetail }) {
         <Button onClick={() => putAway.mutate(!drill.archived)} disabled={putAway.isPending}>
           {drill.archived ? "Take out again" : "Put away"}
         </Button>
+        {sure ? (
+          <>
+            <Button kind="strong" onClick={() => remove.mutate()} disabled={remove.isPending}>
+              Delete it for good
+            </Button>
+            <Button onClick={() => setSure(false)}>Keep it</Button>
+          </>
+        ) : (
+          <Button onClick={() => setSure(true)}>Delete</Button>
+        )}
       </div>
       {drill.archived && (
         <p className="mt-2 text-sm text-ink-soft">Put away: no longer offered; its takes keep it.</p>

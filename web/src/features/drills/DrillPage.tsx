@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
-import type { Me } from "~/api/client";
+import type { DrillDetail, Me } from "~/api/client";
 import { drillQuery } from "~/api/queries";
 import { useDrillSound } from "~/lib/useDrillSound";
 import { familyWords } from "~/lib/words";
@@ -11,6 +11,7 @@ import { UploadButton } from "~/ui/upload/UploadButton";
 import { DrillActions } from "./DrillActions";
 import { askedWords, schoolWords } from "./drill.math";
 import { Listen } from "./Listen";
+import { Members } from "./Members";
 import { Shelf } from "./Shelf";
 import { Versions } from "./Versions";
 
@@ -58,6 +59,8 @@ export function DrillPage({ me }: { me: Me }) {
       />
       <p className="mt-3 text-ink-soft">{askedWords(content)}</p>
       <p className="text-ink-soft">{schoolWords(content.school)}</p>
+      <Members content={content} />
+      <Alike drill={drill.data} teacher={me.role === "teacher"} />
       <div className="mt-4">
         <Listen content={content} sound={sound} />
       </div>
@@ -84,5 +87,27 @@ export function DrillPage({ me }: { me: Me }) {
         Drop a recording of this drill anywhere on the page, or use “Add a recording” (key U).
       </p>
     </>
+  );
+}
+
+/** The same figure the other way, elsewhere on the neck, or made anew from its form. */
+function Alike({ drill, teacher }: { drill: DrillDetail; teacher: boolean }) {
+  const form = new URLSearchParams(drill.values).toString();
+  return (
+    <p className="mt-2 flex flex-wrap gap-x-5 print:hidden">
+      {drill.partner && (
+        <Link className="underline" to={`/drills/${drill.partner.id}`}>
+          The other way: {drill.partner.title}
+        </Link>
+      )}
+      <Link className="underline" to={`/drills?like=${drill.id}`}>
+        Like this, other strings
+      </Link>
+      {teacher && drill.form && (
+        <Link className="underline" to={`/drills/new/${drill.form}${form ? `?${form}` : ""}`}>
+          Make another like it
+        </Link>
+      )}
+    </p>
   );
 }

@@ -1,16 +1,27 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, type DrillDetail, type DrillRead, data, type Me } from "~/api/client";
 import { type ScoreRead, sendFile } from "~/api/drills";
-import { drillsQuery } from "~/api/queries";
+import { drillsQuery, generatorsQuery } from "~/api/queries";
 import { familyWords } from "~/lib/words";
 import { Button, buttonClass } from "~/ui/Button";
 import { Field } from "~/ui/form/Field";
 import { type Choice, Select } from "~/ui/Select";
 import { Empty, Failed, Loading } from "~/ui/states";
 import { UploadButton } from "~/ui/upload/UploadButton";
-import { ANY_DRILL, type DrillSearch, foundDrills, isScore, LEVELS, levelWords, tagsOf } from "./drill.math";
+import {
+  ANY_DRILL,
+  type DrillSearch,
+  foundDrills,
+  isScore,
+  LEVELS,
+  levelWords,
+  PLAIN_NEED,
+  searches,
+  tagsOf,
+} from "./drill.math";
+import { byGroup, formsFor, groupWords, like, minutesWords, NECK } from "./library.math";
 
 const ANY = "any";
 
@@ -38,7 +49,7 @@ export function Drills({ me }: { me: Me }) {
   });
   const [search, setSearch] = useState<DrillSearch>(ANY_DRILL);
   const found = foundDrills(drills.data ?? [], search);
-  const families = grouped(found);
+  const special = useSpecial(drills.data ?? []);
   return (
     <>
       <div className="mb-4 flex flex-wrap items-end gap-3">
@@ -71,15 +82,62 @@ export function Drills({ me }: { me: Me }) {
       {drills.isPending && <Loading what="drills" />}
       {drills.error && <Failed error={drills.error} onRetry={() => drills.refetch()} />}
       {drills.data?.length === 0 && <Empty title="No drills yet">Make a drill, or import a file.</Empty>}
-      {(drills.data?.length ?? 0) > 0 && (
+      {(drills.data?.length ?? 0) > 0 && !special && (
         <SearchLine drills={drills.data ?? []} search={search} onSearch={setSearch} />
       )}
       {(drills.data?.length ?? 0) > 0 && found.length === 0 && (
         <p className="py-4">{search.archived ? "Nothing is put away." : "No drill here fits these words."}</p>
       )}
-      {[...families].map(([family, members]) => (
-        <section key={family} className="mb-6">
-          <h2 className="border-b border-ink pb-1 text-lg font-semibold">{familyWords(family)}</h2>
+      {special && (
+        <p className="mb-4 flex flex-wrap items-baseline gap-3" data-testid="special">
+          <span className="font-semibold">{special.words}</span>
+          <Link className="underline" to="/drills">
+            all drills
+          </Link>
+        </p>
+      )}
+      {special ? (
+        <ul className="border-t border-ink">
+          {special.drills.map((drill) => (
+            <DrillRow key={drill.id} drill={drill} />
+          ))}
+        </ul>
+      ) : (
+        byGroup(found).map(([group, families]) => (
+          <Group key={group} group={group} families={families} open={searches(search)} />
+        ))
+      )}
+    </>
+  );
+}
+
+/** What trains one thing; closed until somebody looks for something or opens it. */
+function Group({
+  group,
+  families,
+  open,
+}: {
+  group: string;
+  families: [string, DrillRead[]][];
+  open: boolean;
+}) {
+  const count = families.reduce((sum, [, members]) => sum + members.length, 0);
+  return (
+    <details key={String(open)} open={open} className="border-b border-rule" data-testid="group">
+      <summary className="flex cursor-pointer flex-wrap items-baseline gap-x-4 py-3">
+        <h2 className="w-40 text-lg font-semibold">{groupWords(group)}</h2>
+        <span className="figures w-20 text-sm text-ink-soft">
+          {count} {count === 1 ? "drill" : "drills"}
+        </span>
+        <span className="text-sm text-ink-soft">
+          {families.map(([family]) => familyWords(family).toLowerCase()).join(", ")}
+        </span>
+      </summary>
+      {families.map(([family, members]) => (
+        <section key={family} className="mb-5 pl-4">
+          {families.length > 1 && (
+            <h3 className="border-b border-ink pb-1 font-semibold">{familyWords(family)}</h3>
+          )}
           <ul>
             {members.map((drill) => (
               <DrillRow key={drill.id} drill={drill} />
@@ -87,8 +145,23 @@ export function Drills({ me }: { me: Me }) {
           </ul>
         </section>
       ))}
-    </>
+    </details>
   );
+}
+
+/** What the address asks for: drills like another, or the figures for a fault. */
+function useSpecial(drills: DrillRead[]): { words: string; drills: DrillRead[] } | null {
+  const [query] = useSearchParams();
+  const cause = query.get("for");
+  const generators = useQuery({ ...generatorsQuery, enabled: cause !== null });
+  const model = drills.find((drill) => String(drill.id) === query.get("like"));
+  if (model) return { words: `Like “${model.title}”`, drills: like(drills, model) };
+  if (cause === null) return null;
+  const forms = formsFor(generators.data ?? [], cause);
+  return {
+    words: `For: ${query.get("says") ?? cause.replaceAll("_", " ")}`,
+    drills: drills.filter((drill) => !drill.archived && forms.includes(drill.form)),
+  };
 }
 
 interface SearchLineProps {
@@ -99,7 +172,7 @@ interface SearchLineProps {
 
 function SearchLine({ drills, search, onSearch }: SearchLineProps) {
   const chosen = (
-    name: "family" | "string" | "level" | "tag",
+    name: "family" | "string" | "level" | "tag" | "group" | "need" | "neck" | "minutes",
     label: string,
     width: string,
     choices: Choice[],
@@ -115,6 +188,8 @@ function SearchLine({ drills, search, onSearch }: SearchLineProps) {
   );
   const same = (values: string[]) => values.map((value) => ({ value, label: value }));
   const families = [...new Set(drills.map((drill) => drill.family))];
+  const groups = byGroup(drills).map(([group]) => group);
+  const needs = [...new Set(drills.flatMap((drill) => drill.needs))].sort();
   return (
     <search className="mb-5 flex flex-wrap items-end gap-4">
       <Field
@@ -125,6 +200,12 @@ function SearchLine({ drills, search, onSearch }: SearchLineProps) {
         value={search.text}
         onText={(text) => onSearch({ ...search, text })}
       />
+      {chosen(
+        "group",
+        "Trains",
+        "w-32",
+        groups.map((value) => ({ value, label: groupWords(value) })),
+      )}
       {chosen(
         "family",
         "Family",
@@ -138,6 +219,16 @@ function SearchLine({ drills, search, onSearch }: SearchLineProps) {
         "w-36",
         LEVELS.map((label, i) => ({ value: String(i + 1), label })),
       )}
+      {chosen("neck", "On the neck", "w-36", NECK)}
+      {chosen("need", "Needs", "w-36", [
+        { value: PLAIN_NEED, label: "only a guitar" },
+        ...needs.map((value) => ({ value, label: value.replace(/^(needs|with) /, "") })),
+      ])}
+      {chosen("minutes", "At most", "w-28", [
+        { value: "1", label: "1 minute" },
+        { value: "2", label: "2 minutes" },
+        { value: "4", label: "4 minutes" },
+      ])}
       {chosen("tag", "Tag", "w-36", same(tagsOf(drills)))}
       <label className="flex min-h-9 items-center gap-2 text-sm">
         <input
@@ -152,12 +243,6 @@ function SearchLine({ drills, search, onSearch }: SearchLineProps) {
   );
 }
 
-function grouped(drills: DrillRead[]): Map<string, DrillRead[]> {
-  const found = new Map<string, DrillRead[]>();
-  for (const drill of drills) found.set(drill.family, [...(found.get(drill.family) ?? []), drill]);
-  return found;
-}
-
 function DrillRow({ drill }: { drill: DrillRead }) {
   return (
     <li className="relative flex flex-wrap items-baseline gap-x-6 border-b border-rule py-2 hover:bg-sheet">
@@ -169,7 +254,8 @@ function DrillRow({ drill }: { drill: DrillRead }) {
       </span>
       <span className="figures text-sm text-ink-soft md:w-96 md:text-right">
         {drill.bpm === null ? "free time" : `${drill.bpm} bpm`},{" "}
-        {drill.repeats === 1 ? "once" : `${drill.repeats} repeats`}, {drill.asked} notes, {drill.takes}{" "}
+        {drill.members > 0 ? `set of ${drill.members}, ` : ""}
+        {minutesWords(drill.minutes)}, {drill.asked} notes, {drill.takes}{" "}
         {drill.takes === 1 ? "take" : "takes"}
       </span>
     </li>

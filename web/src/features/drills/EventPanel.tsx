@@ -10,12 +10,15 @@ import {
   ARTICULATIONS,
   bendOf,
   CURL,
+  FINGERS,
   KINDS,
   lengthFrom,
   lengthText,
   placeOfId,
   RETURNS,
+  STROKES,
   sizes,
+  struckAs,
 } from "./event.math";
 
 export interface EventPanelProps {
@@ -69,12 +72,40 @@ export const EventPanel = memo(function EventPanel({ drill, cell, onChange }: Ev
         <Select
           label="Struck"
           value={event.articulation}
-          onChange={(value) =>
-            onChange((d) => change(d, event.beat, { articulation: value as Articulation }))
-          }
+          onChange={(value) => onChange((d) => change(d, event.beat, struckAs(value as Articulation)))}
           choices={ARTICULATIONS}
         />
         {length}
+        {note && !note.muted && (
+          <Select
+            label="Finger"
+            value={note.finger ?? "none"}
+            onChange={(finger) =>
+              onChange((d) =>
+                change(d, event.beat, {
+                  notes: event.notes.map((n) =>
+                    n.string === note.string
+                      ? { ...n, finger: finger === "none" ? null : (finger as "1") }
+                      : n,
+                  ),
+                }),
+              )
+            }
+            choices={FINGERS}
+          />
+        )}
+        {!["hammer", "pull", "slide", "tap"].includes(event.articulation) && (
+          <Select
+            label="Stroke"
+            value={event.stroke ?? "none"}
+            onChange={(stroke) =>
+              onChange((d) =>
+                change(d, event.beat, { stroke: stroke === "none" ? null : (stroke as "down") }),
+              )
+            }
+            choices={STROKES}
+          />
+        )}
         <Select
           label="Vibrato"
           value={event.vibrato?.return ?? "none"}

@@ -1,5 +1,6 @@
 /** What a drill asks, in words. Pure. */
 import type { DrillContent, DrillRead } from "~/api/client";
+import { groupOf, liesIn } from "./library.math";
 
 export function askedWords(content: DrillContent): string {
   const tempo = content.tempo ? `at ${content.tempo.bpm} bpm` : "in free time";
@@ -13,6 +14,11 @@ export interface DrillSearch {
   string: string;
   level: string;
   tag: string;
+  group: string;
+  need: string;
+  neck: string;
+  /** At most so many minutes; empty for any. */
+  minutes: string;
   archived: boolean;
 }
 
@@ -22,8 +28,18 @@ export const ANY_DRILL: DrillSearch = {
   string: "",
   level: "",
   tag: "",
+  group: "",
+  need: "",
+  neck: "",
+  minutes: "",
   archived: false,
 };
+export const PLAIN_NEED = "nothing";
+
+/** Whether anything is looked for at all. */
+export function searches(search: DrillSearch): boolean {
+  return Object.values(search).some(Boolean);
+}
 export const LEVELS = ["first steps", "moving on", "advanced"];
 
 /** Drills whose title, family and tags hold every word that was typed, and that fit everything chosen. */
@@ -37,7 +53,12 @@ export function foundDrills(drills: DrillRead[], search: DrillSearch): DrillRead
       (search.family === "" || drill.family === search.family) &&
       (search.string === "" || drill.strings.includes(Number(search.string))) &&
       (search.level === "" || drill.level === Number(search.level)) &&
-      (search.tag === "" || drill.tags.includes(search.tag))
+      (search.tag === "" || drill.tags.includes(search.tag)) &&
+      (search.group === "" || groupOf(drill) === search.group) &&
+      (search.need === "" ||
+        (search.need === PLAIN_NEED ? drill.needs.length === 0 : drill.needs.includes(search.need))) &&
+      (search.neck === "" || liesIn(drill, search.neck)) &&
+      (search.minutes === "" || drill.minutes <= Number(search.minutes))
     );
   });
 }

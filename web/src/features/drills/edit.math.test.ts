@@ -117,7 +117,7 @@ describe("writing notes", () => {
 });
 
 describe("bends", () => {
-  const bend = { kind: "bend", target_cents: 200, reference: null } as const;
+  const bend = { kind: "bend" as const, target_cents: 200, reference: null, helpers: [] };
 
   it("put the bent note first and find the fretted note that sounds the target", () => {
     const two = bendNote(

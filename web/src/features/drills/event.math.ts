@@ -7,6 +7,7 @@ import { barAndBeat } from "./editing.math";
 
 export const ARTICULATIONS: { value: Articulation; label: string }[] = [
   { value: "pick", label: "picked" },
+  { value: "palm_mute", label: "picked, palm-muted" },
   { value: "hammer", label: "hammer-on" },
   { value: "pull", label: "pull-off" },
   { value: "tap", label: "tapped" },
@@ -28,6 +29,23 @@ export const RETURNS = [
   { value: "top", label: "dips below, back up" },
   { value: "centre", label: "around the note" },
 ];
+export const STROKES = [
+  { value: "none", label: "not said" },
+  { value: "down", label: "down" },
+  { value: "up", label: "up" },
+  { value: "sweep_down", label: "goes on down" },
+  { value: "sweep_up", label: "goes on up" },
+];
+export const FINGERS = [
+  { value: "none", label: "not said" },
+  { value: "1", label: "1, first" },
+  { value: "2", label: "2, middle" },
+  { value: "3", label: "3, ring" },
+  { value: "4", label: "4, little" },
+  { value: "thumb", label: "thumb" },
+  { value: "tap", label: "tapping finger" },
+  { value: "slide", label: "slide" },
+];
 export const CURL: [number, number] = [20, 80];
 
 /** Bar and beat of an event. */
@@ -44,6 +62,7 @@ export function bendOf(kind: string, before: DrillEvent["bend"]): DrillEvent["be
     kind: kind as NonNullable<DrillEvent["bend"]>["kind"],
     target_cents: kind === "curl" ? CURL : size,
     reference: null,
+    helpers: before?.helpers ?? [],
   };
 }
 
@@ -78,4 +97,10 @@ export function rangeFrom(text: string): [number, number] | null {
   const found = text.match(/\d+(?:\.\d+)?/g)?.map(Number) ?? [];
   const [low, high = low] = found;
   return low === undefined || high === undefined || low > high ? null : [low, high];
+}
+
+/** Another way to sound a note: what only the old way has goes with it. */
+export function struckAs(articulation: Articulation): Partial<DrillEvent> {
+  const unstruck = ["hammer", "pull", "slide", "tap"].includes(articulation);
+  return { articulation, slide: null, ...(unstruck ? { stroke: null } : {}) };
 }

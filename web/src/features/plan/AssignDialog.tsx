@@ -8,6 +8,7 @@ import { familyWords } from "~/lib/words";
 import { Button } from "~/ui/Button";
 import { Dialog } from "~/ui/Dialog";
 import { Field } from "~/ui/form/Field";
+import { Tick } from "~/ui/form/Tick";
 import { Select } from "~/ui/Select";
 import { Failed, Loading } from "~/ui/states";
 import { TermsForm } from "./TermsForm";
@@ -29,18 +30,28 @@ export function AssignDialog({
 }) {
   const [drill, setDrill] = useState<DrillRead | null>(null);
   const [fields, setFields] = useState<TermFields>(fieldsFor(60));
+  const [both, setBoth] = useState(true);
+  const partnerId = drill?.partner_id ?? null;
+  const partnered = partnerId !== null && !running.some((a) => a.drill_id === partnerId);
+  const one = (drillId: number, pairId: number | null) => {
+    const terms = termsOf(fields);
+    return data(
+      api.POST("/api/v1/plans/assignments", {
+        body: {
+          ...terms,
+          pair_id: pairId ?? terms.pair_id ?? null,
+          student_id: studentId,
+          drill_id: drillId,
+          step: stepOf(fields.bpm, fields.perClick),
+        },
+      }),
+    );
+  };
   const assign = useAct(
-    () =>
-      data(
-        api.POST("/api/v1/plans/assignments", {
-          body: {
-            ...termsOf(fields),
-            student_id: studentId,
-            drill_id: drill?.id ?? 0,
-            step: stepOf(fields.bpm, fields.perClick),
-          },
-        }),
-      ),
+    async () => {
+      const first = await one(drill?.id ?? 0, null);
+      if (partnered && both && partnerId !== null) await one(partnerId, first.id);
+    },
     [plansKey],
     () => close(),
   );
@@ -79,6 +90,14 @@ export function AssignDialog({
             others={running}
             begins
           />
+          {partnered && (
+            <Tick
+              className="mt-4"
+              label="with the same figure the other way, as a pair that stays within a step"
+              checked={both}
+              onChange={setBoth}
+            />
+          )}
           {assign.error && <Failed error={assign.error} />}
           <div className="mt-5 flex justify-end gap-3">
             <Button onClick={() => setDrill(null)}>Another drill</Button>

@@ -10,6 +10,7 @@ import { Failed, Loading } from "~/ui/states";
 import { StudentHead } from "~/ui/student/StudentHead";
 import { AssignDialog } from "./AssignDialog";
 import { Assignments } from "./Assignments";
+import { CourseDialog } from "./CourseDialog";
 import { HoldNote } from "./HoldNote";
 import { PracticeDialog } from "./PracticeDialog";
 import { WeekTable } from "./WeekTable";
@@ -20,6 +21,7 @@ export function PlanPage({ me }: { me: Me }) {
   const [day, setDay] = useState<string | undefined>(undefined);
   const week = useQuery(weekQuery(id, day));
   const [assigning, setAssigning] = useState(false);
+  const [beginning, setBeginning] = useState(false);
   const [practice, setPractice] = useState(false);
   const teacher = me.role === "teacher";
   return (
@@ -31,9 +33,12 @@ export function PlanPage({ me }: { me: Me }) {
             Practice times, calendar
           </Button>
           {teacher && (
-            <Button kind="strong" onClick={() => setAssigning(true)}>
-              Assign a drill
-            </Button>
+            <>
+              <Button onClick={() => setBeginning(true)}>Begin a course</Button>
+              <Button kind="strong" onClick={() => setAssigning(true)}>
+                Assign a drill
+              </Button>
+            </>
           )}
         </div>
       </StudentHead>
@@ -52,6 +57,9 @@ export function PlanPage({ me }: { me: Me }) {
               open
               onClose={() => setAssigning(false)}
             />
+          )}
+          {beginning && (
+            <CourseDialog studentId={id} today={week.data.today} onClose={() => setBeginning(false)} />
           )}
           {practice && (
             <PracticeDialog studentId={id} practice={week.data.practice} onClose={() => setPractice(false)} />

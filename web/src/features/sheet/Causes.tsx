@@ -1,3 +1,4 @@
+import { Link } from "react-router";
 import { Button } from "~/ui/Button";
 import { cx } from "~/ui/cx";
 import { useSheet } from "./sheetContext";
@@ -48,6 +49,12 @@ export function Causes() {
                   <span className="font-semibold">Try</span> {text}
                 </p>
               ))}
+              <Link
+                className="underline print:hidden"
+                to={`/drills?${new URLSearchParams({ for: cause.code, says: cause.says })}`}
+              >
+                Drills for this
+              </Link>
             </div>
           </li>
         ))}

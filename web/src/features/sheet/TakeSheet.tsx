@@ -10,6 +10,7 @@ import { MeasureOtherwise } from "./MeasureOtherwise";
 import { NotesTable } from "./NotesTable";
 import { Quiet } from "./Quiet";
 import { Rhythm } from "./Rhythm";
+import { SetMembers } from "./SetMembers";
 import { Strips } from "./Strips";
 import { SheetContext } from "./sheetContext";
 import { TakeFacts } from "./TakeFacts";
@@ -52,6 +53,7 @@ export function TakeSheet({ judging, ...given }: SheetGiven & { judging: Judging
             <Extras />
             <Rhythm measured={measured} />
             <Quiet />
+            <SetMembers summary={analysis.summary} />
             <Groups summary={analysis.summary} />
             <NotesTable />
           </div>

@@ -1,4 +1,4 @@
-import type { TabLayout } from "./tab.math";
+import type { TabHand, TabLayout } from "./tab.math";
 
 const WAVE_PX = 7;
 
@@ -38,20 +38,44 @@ export function TabRhythm({ layout }: { layout: TabLayout }) {
       {layout.rings.map((ring) => (
         <g key={ring.key}>
           <text x={ring.fromX - 4} y={ring.y + 3} fontSize={10} fill="var(--ink-soft)" stroke="none">
-            let ring
+            {ring.label}
           </text>
           <line
-            x1={ring.fromX + 36}
-            x2={Math.max(ring.fromX + 36, ring.toX)}
+            x1={ring.fromX + 5 * ring.label.length - 4}
+            x2={Math.max(ring.fromX + 5 * ring.label.length - 4, ring.toX)}
             y1={ring.y}
             y2={ring.y}
             strokeDasharray="3 3"
           />
         </g>
       ))}
+      {layout.hands.map((hand) => (
+        <Hand key={hand.key} hand={hand} />
+      ))}
       {layout.accents.map((accent) => (
         <path key={accent.key} d={`M${accent.x - 4} ${accent.y - 3}l8 3l-8 3`} stroke="var(--ink)" />
       ))}
+    </g>
+  );
+}
+
+/** A stroke down is an open box, up a wedge, one that goes on a dash; the fingers stand under it. */
+function Hand({ hand }: { hand: TabHand }) {
+  const { x, y } = hand;
+  return (
+    <g data-testid="hand">
+      {hand.stroke === "down" && (
+        <path d={`M${x - 4} ${y}v-7h8v7`} stroke="var(--ink-soft)" strokeWidth={1.4} />
+      )}
+      {hand.stroke === "up" && (
+        <path d={`M${x - 3.5} ${y - 8}l3.5 8l3.5 -8`} stroke="var(--ink-soft)" strokeWidth={1.2} />
+      )}
+      {hand.stroke === "on" && <path d={`M${x - 4} ${y - 4}h8`} stroke="var(--ink-soft)" strokeWidth={1.2} />}
+      {hand.fingers && (
+        <text x={x} y={y + 13} fontSize={10} textAnchor="middle" fill="var(--ink-soft)" stroke="none">
+          {hand.fingers}
+        </text>
+      )}
     </g>
   );
 }

@@ -85,7 +85,7 @@ export function layoutSheet(
       fromBeat,
       toBeat,
       events,
-      layout: layoutTab({ ...content, events }, lengthBeats, 1, x, { from: fromBeat, to: toBeat }),
+      layout: layoutTab({ ...content, events }, lengthBeats, 1, x, { from: fromBeat, to: toBeat }, true),
       widthPx: LEFT_PX + (toBeat - fromBeat) * perBeat + RIGHT_PX,
       lines: Array.from({ length: count + 1 }, (_, i) => ({
         x: x(fromBeat + i * perBar),

@@ -6,6 +6,8 @@ export const STRING_GAP = 13;
 export const TOP = 34;
 const STEM_PX = 14;
 const STEM_ROOM = 44;
+const HANDS_ROOM = 28;
+const FINGERS: Record<string, string> = { thumb: "T", tap: "t", slide: "sl" };
 
 export interface TabNumber {
   key: string;
@@ -51,6 +53,17 @@ export interface TabRing {
   fromX: number;
   toX: number;
   y: number;
+  /** Empty where the line goes on from the note before. */
+  label: string;
+}
+
+/** What the hands do at a place: the stroke over the fingers, from the thinnest string down. */
+export interface TabHand {
+  key: string;
+  x: number;
+  y: number;
+  stroke: "down" | "up" | "on" | null;
+  fingers: string;
 }
 
 /** A note's length: stem, beams or flags below the strings; dotted: half as long again. */
@@ -103,6 +116,7 @@ export interface TabLayout {
   waves: TabWave[];
   accents: TabAccent[];
   rings: TabRing[];
+  hands: TabHand[];
 }
 
 /** What of a layout stands between two pixels, with what reaches into them. */
@@ -122,6 +136,7 @@ export function layoutWithin(layout: TabLayout, from: number, to: number): TabLa
     brackets: over(layout.brackets),
     waves: over(layout.waves),
     rings: over(layout.rings),
+    hands: at(layout.hands),
   };
 }
 
@@ -136,19 +151,21 @@ const TUPLET_TIME = { 3: 2, 5: 4, 7: 4 } as const;
 const EDGE_PX = 16;
 const SLUR_LABELS: Record<string, string> = { hammer: "H", pull: "P", tap: "T", slide: "S" };
 
-/** xOfBeat: pixels of a beat counted from the start of the first repeat. */
+/** xOfBeat: pixels of a beat counted from the start of the first repeat. hands: fingers and strokes below the strings. */
 export function layoutTab(
   drill: DrillContent,
   lengthBeats: number,
   repeats: number,
   xOfBeat: (beat: number) => number,
   range: TabRange = { from: 0, to: Number.POSITIVE_INFINITY },
+  hands = false,
 ): TabLayout {
   const count = drill.tuning.length;
   const yOf = (string: number) => TOP + (string - 1) * STRING_GAP;
   const layout: TabLayout = {
     strings: drill.tuning.map((name, i) => ({ y: yOf(i + 1), name: stringName(name) })),
-    heightPx: TOP + (count - 1) * STRING_GAP + STEM_ROOM,
+    heightPx:
+      TOP + (count - 1) * STRING_GAP + STEM_ROOM + (hands && drill.events.some(saysHands) ? HANDS_ROOM : 0),
     numbers: [],
     bends: [],
     rests: [],
@@ -159,6 +176,7 @@ export function layoutTab(
     waves: [],
     accents: [],
     rings: [],
+    hands: [],
   };
   const bottom = yOf(count);
   const inside = (event: DrillEvent) => event.beat >= range.from - NEAR && event.beat < range.to - NEAR;
@@ -172,6 +190,7 @@ export function layoutTab(
       for (const note of event.notes ?? []) onString.set(note.string, event);
     }
     placeRhythm(layout, drill.events.filter(inside), repeat, x, bottom);
+    if (hands) placeHands(layout, drill.events.filter(inside), repeat, x, bottom);
   }
   return layout;
 }
@@ -193,8 +212,12 @@ function placeEvent(
     return;
   }
   const again = event.articulation === "repluck";
+  const first = notes[0];
   for (const note of notes) {
-    const fret = note.muted ? "×" : String(note.fret);
+    const from = event.slide?.from_fret;
+    const moved = from != null && first?.fret != null ? from - first.fret : null;
+    const slid = moved === null || note.fret == null ? "" : `${note.fret + moved}/`;
+    const fret = note.muted ? "×" : `${slid}${note.fret}`;
     layout.numbers.push({
       key: `${key}/${note.string}`,
       eventId: event.id,
@@ -204,7 +227,6 @@ function placeEvent(
       text: again ? `(${fret})` : fret,
     });
   }
-  const first = notes[0];
   if (event.bend && first) {
     const y = yOf(first.string);
     const letDown = !again && (event.bend.kind === "prebend" || event.bend.kind === "release");
@@ -227,7 +249,26 @@ function placeEvent(
     layout.waves.push({ key, fromX: from, toX: x(event.beat + event.length) - 14, y });
   }
   if (event.let_ring) {
-    layout.rings.push({ key, fromX: at, toX: x(event.beat + event.length) - 10, y: TOP - 24 });
+    layout.rings.push({
+      key,
+      fromX: at,
+      toX: x(event.beat + event.length) - 10,
+      y: TOP - 24,
+      label: "let ring",
+    });
+  }
+  if (event.articulation === "palm_mute") {
+    const before = [...onString.values()].reduce<DrillEvent | undefined>(
+      (last, other) => (last && last.beat > other.beat ? last : other),
+      undefined,
+    );
+    layout.rings.push({
+      key: `${key}/palm`,
+      fromX: at,
+      toX: x(event.beat + event.length) - 6,
+      y: TOP - 24,
+      label: before?.articulation === "palm_mute" ? "" : "palm",
+    });
   }
   const label = SLUR_LABELS[event.articulation];
   const before = first && onString.get(first.string);
@@ -242,6 +283,34 @@ function placeEvent(
       y: event.articulation === "slide" ? yOf(first.string) : yOf(first.string) - 7,
       label: event.articulation === "slide" ? "" : label,
       slide: event.articulation === "slide" ? ((first.fret ?? 0) >= from ? "up" : "down") : null,
+    });
+  }
+}
+
+function saysHands(event: DrillEvent): boolean {
+  return Boolean(event.stroke) || (event.notes ?? []).some((note) => note.finger);
+}
+
+/** Strokes and fingers of one repeat, in two rows under the rhythm. */
+function placeHands(
+  layout: TabLayout,
+  events: DrillEvent[],
+  repeat: number,
+  x: (beat: number) => number,
+  bottom: number,
+) {
+  for (const event of events.filter(saysHands)) {
+    const notes = [...(event.notes ?? [])].sort((a, b) => a.string - b.string);
+    layout.hands.push({
+      key: `${event.id}@${repeat}/hand`,
+      x: x(event.beat),
+      y: bottom + STEM_ROOM + 4,
+      stroke: !event.stroke
+        ? null
+        : event.stroke.startsWith("sweep")
+          ? "on"
+          : (event.stroke as "down" | "up"),
+      fingers: notes.map((n) => (n.finger ? (FINGERS[n.finger] ?? n.finger) : "")).join(""),
     });
   }
 }
