@@ -93,7 +93,7 @@ def _shelved(generator: Generator, number: int, example: Mapping[str, str]) -> t
     """Level and tags: of a lick its own, of a form's examples by their order, the easier first."""
     lick = licks.BY_NAME.get(example.get("lick", ""))
     if lick is None:
-        return min(3, number), generator.tags
+        return 1 + 3 * (number - 1) // max(3, len(generator.examples)), generator.tags
     return (lick.level + 1) // 2, (*generator.tags, f"lick level {lick.level}", *lick.uses)
 
 

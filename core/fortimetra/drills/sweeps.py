@@ -43,6 +43,18 @@ def _above(step: _Step, key: str, quality: str) -> _Step:
     return _Step(step.string, found, "hammer")
 
 
+def _below(step: _Step, key: str, quality: str) -> _Step:
+    """The next chord tone down the same string, within a hand."""
+    tones = {(NAMES.index(key) + s) % 12 for s in CHORDS[quality]}
+    found = next(
+        (f for f in range(step.fret - 1, max(-1, step.fret - 7), -1) if (open_midi(step.string) + f) % 12 in tones),
+        None,
+    )
+    if found is None:
+        raise wrong(f"Slurs at the turns: string {step.string} has no chord tone within a hand below fret {step.fret}.")
+    return _Step(step.string, found)
+
+
 def _figure(values: Values, key: str, quality: str, position: int) -> list[_Step]:
     up = _arpeggio(key, quality, position, int(word(values, "count")))
     way = word(values, "way")
@@ -58,7 +70,7 @@ def _figure(values: Values, key: str, quality: str, position: int) -> list[_Step
     top = [_Step(high.string, high.fret), _Step(up[-1].string, up[-1].fret, "pull")]
     bottom = [up[0]]
     if slurs == "pull above, hammer below":
-        bottom.append(_above(up[0], key, quality))
+        bottom = [_below(up[0], key, quality), _Step(up[0].string, up[0].fret, "hammer")]
     return [*bottom, *up[1:-1], *top, *up[-2:0:-1]]
 
 

@@ -59,7 +59,9 @@ class GeneratorRead(Schema):
 
     name: str
     family: str
-    group: Annotated[str, Field(description="What it trains, in a word: bends, vibrato, slurs, picking, muting, slides, licks.")]
+    group: Annotated[
+        str, Field(description="What it trains, in a word: bends, vibrato, slurs, picking, muting, slides, licks.")
+    ]
     helps: Annotated[list[str], Field(description="Codes of the likely causes it is given for.")]
     title: str
     asks: str

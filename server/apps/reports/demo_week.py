@@ -8,12 +8,13 @@ from itertools import pairwise
 
 from django.conf import settings
 from django.utils import timezone
+from fortimetra.coach.courses import BY_NAME
 from fortimetra.coach.ladder import step_words
 from fortimetra.model.ladder import LadderRule, Step, rule_for
 
 from apps.drills.models import Drill
 from apps.people.models import Student, User
-from apps.plans import ladders, services
+from apps.plans import courses, ladders, services
 from apps.plans.models import Assignment, LadderMove, LogEntry, Practice
 
 UP, DOWN = (f"Alternate picking 1 2 3 4, {way}: strings 3 and 2, position 5, 2 a click" for way in ("up", "down"))
@@ -59,6 +60,10 @@ WEEK: dict[str, tuple[Given, ...]] = {
         Given("Finger pairs 1-2: string 3, position 5", Step(bpm=60), 10, automatic=True),
     ),
 }  # fmt: skip
+# Who is on a course: which, since how many days, and what of it the teacher left out.
+COURSE: dict[str, tuple[str, int, frozenset[str]]] = {
+    "Pell Harroway": ("rhythm_4", 8, frozenset({"Engine room, in A"})),
+}
 MINUTES: dict[str, list[float]] = {
     "Oda Vintersee": [12, 12, 0, 12, 12, 20, 0],
     "Jory Tamsin": [0, 15, 15, 0, 15, 15, 15],
@@ -82,6 +87,10 @@ def load(teacher: User) -> None:
     for student in Student.objects.filter(teacher=teacher).select_related("studio"):
         for given in WEEK.get(student.name, ()):
             _assign(teacher, student, drills[given.drill], given, now)
+        if student.name in COURSE:
+            name, days_ago, leave_out = COURSE[student.name]
+            begins = now.date() - timedelta(days=days_ago)
+            courses.begin(teacher, student, BY_NAME[name], begins=begins, speed="tempo_steps", leave_out=leave_out)
         if student.name in MINUTES:
             Practice.objects.create(student=student, minutes=MINUTES[student.name])
         worked_on = list(student.assignments.order_by("pk"))

@@ -22,6 +22,7 @@ from fortimetra.player.render import render
 
 from apps.bench.models import EarCheck
 from apps.drills.models import Drill
+from apps.drills.services import make_drill
 from apps.guitars.models import Guitar
 from apps.guitars.services import add_guitar
 from apps.people.models import Student, User
@@ -266,6 +267,21 @@ TAKES = (
     )),
 )  # fmt: skip
 
+# A set of the teacher's own: the same figure a fret up after each, in one take.
+SET_FORM = "alternate_picking"
+SET_VALUES = {"figure": "1 3 4", "strings": "one", "string": "2", "groups": "4", "bpm": "72", "repeats": "1"}
+SET_VARIED = (("position", "5-8"),)
+SET_TITLE = "Set: Alternate picking, position 5 to 8"
+LAST_TAKES = (
+    DemoTake("Jory Tamsin", SET_TITLE, 1, time(20, 22), _faults(
+        46, {f"m{m}r1e{i}": N(late_ms=18.0 * (m - 1)) for m in (3, 4) for i in (4, 7, 10)} | {"m4r1e11": N(missed=True)},
+        colour="body", decay_s=14.0, random_ms=6.0,
+    )),
+    DemoTake("Oda Vintersee", "Leaning mast, in A", 1, time(19, 2), _faults(
+        20, {"e6@0": N(cents=-24.0), "e13@1": N(cents=-31.0, rise_ms=280.0)}, random_ms=7.0,
+    )),
+)  # fmt: skip
+
 
 def recording(content: DrillContent, faults: Faults) -> bytes:
     """A take of the simulated student as FLAC."""
@@ -287,8 +303,9 @@ def load() -> bool:
         students[name] = add_student(teacher, name=name)
         add_guitar(teacher, student=students[name], name=guitar, kind=kind)
         _add_ear_checks(students[name])
+    make_drill(teacher, form=SET_FORM, values=SET_VALUES, varied=SET_VARIED)
     drills = {d.title: d for d in Drill.objects.filter(studio=teacher.studio).select_related("current")}
-    for number, take in enumerate((*SET_UPS, *TAKES), 1):
+    for number, take in enumerate((*SET_UPS, *TAKES, *LAST_TAKES), 1):
         _add(teacher, students[take.student], drills[take.drill], take, number)
     return True
 

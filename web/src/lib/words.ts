@@ -32,7 +32,21 @@ export function bendWords(target: number | [number, number]): string {
   return names[target] ?? `${target} cents`;
 }
 
+/** Families whose name is not what a guitarist says. */
+const FAMILIES: Record<string, string> = {
+  prebend: "Pre-bend",
+  slur_vs_pick: "Slur against pick",
+  vibrato_fretted: "Vibrato on a fretted note",
+  vibrato_bent: "Vibrato on a bend",
+  fastest_run: "Fastest even run",
+  fretted_then_bend: "Fretted, then bend",
+  low_string_muting: "Low strings quiet",
+  long_note_noise: "Noise on long notes",
+};
+
 export function familyWords(family: string): string {
+  const known = FAMILIES[family];
+  if (known) return known;
   const text = family.replaceAll("_", " ");
   return text.charAt(0).toUpperCase() + text.slice(1);
 }

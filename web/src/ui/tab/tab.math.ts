@@ -6,7 +6,7 @@ export const STRING_GAP = 13;
 export const TOP = 34;
 const STEM_PX = 14;
 const STEM_ROOM = 44;
-const HANDS_ROOM = 28;
+const HANDS_ROOM = 36;
 const FINGERS: Record<string, string> = { thumb: "T", tap: "t", slide: "sl" };
 
 export interface TabNumber {
@@ -304,7 +304,7 @@ function placeHands(
     layout.hands.push({
       key: `${event.id}@${repeat}/hand`,
       x: x(event.beat),
-      y: bottom + STEM_ROOM + 4,
+      y: bottom + STEM_ROOM + 12,
       stroke: !event.stroke
         ? null
         : event.stroke.startsWith("sweep")
