@@ -29,6 +29,7 @@ from tests.reference.fluid import GUITARS, Tone, render
 START_S, TAIL_S = 1.5, 1.0
 HAND_MS, HAND_DB = 5.0, 1.0
 RISE_S, SHIFT_S = 0.15, 0.1
+MOST_NOTES = 100
 SOUNDS_SHARE = 0.97
 # A false alarm on more than this share of the notes of clean takes costs a teacher's trust.
 MOST_OUTSIDE = 0.01
@@ -88,15 +89,16 @@ def _vibrato(asked: AskedNote, course: Course, seconds: float, spb: float) -> Co
 
 
 def perform(drill: Drill, rng: np.random.Generator) -> list[Sounding]:
-    """A clean take of one repeat."""
+    """A clean take."""
     spb = drill.seconds_per_beat
     found: list[Sounding] = []
     on_string: dict[int, Sounding] = {}
     late: dict[str, float] = {}
-    for asked in drill.model_copy(update={"repeats": 1}).asked():
+    for asked in drill.asked():
         event, note = asked.event, asked.note
-        late.setdefault(event.id, float(rng.normal(0.0, HAND_MS / 1000.0)))
-        onset = START_S + drill.played_beat(asked.beat) * spb + late[event.id]
+        place = f"{event.id}@{asked.repeat}"
+        late.setdefault(place, float(rng.normal(0.0, HAND_MS / 1000.0)))
+        onset = START_S + drill.played_beat(asked.beat) * spb + late[place]
         seconds = (drill.played_beat(asked.beat + event.length) - drill.played_beat(asked.beat)) * spb
         before = on_string.get(note.string)
         if note.muted or note.fret is None:
@@ -127,6 +129,12 @@ def perform(drill: Drill, rng: np.random.Generator) -> list[Sounding]:
         found.append(sounding)
         on_string[note.string] = sounding
     return found
+
+
+def shortened(drill: Drill) -> Drill:
+    """As often as a minute or so has room for: volume is compared with other notes, so once is too little."""
+    once = sum(len(e.notes) for e in drill.events)
+    return drill.model_copy(update={"repeats": max(1, min(drill.repeats, MOST_NOTES // max(1, once)))})
 
 
 def moves(drill: Drill) -> bool:
@@ -165,7 +173,7 @@ def judged(sound: Samples, drill: Drill, folder: Path) -> Analysis:
             format="fortimetra-click", version=1, source="recorder", bpm=drill.tempo.bpm, first_beat_s=START_S,
             beats_per_bar=drill.tempo.beats_per_bar, latency_ms=12.0, channel=None,
         )  # fmt: skip
-    return analyse(path, drill=drill.model_copy(update={"repeats": 1}), click=click)
+    return analyse(path, drill=drill, click=click)
 
 
 def main() -> int:
@@ -183,7 +191,7 @@ def main() -> int:
         folder = Path(name)
         names = ["clean"] if options.quick else options.guitars.split(",")
         players = guitars(folder, names)
-        drills = [b.drill for b in library() if b.drill.family != "set_up" and options.only in b.drill.title]
+        drills = [shortened(b.drill) for b in library() if b.drill.family != "set_up" and options.only in b.drill.title]
         for drill in drills[:: 3 if options.quick else 1]:
             for guitar in players:
                 if guitar.pack is not None and moves(drill):

@@ -186,12 +186,13 @@ def manage(arguments: Sequence[str]) -> int:
 
 
 def schema(_arguments: Sequence[str]) -> int:
-    """Everything that is generated from the models: JSON Schemas, openapi.json, the client's types."""
+    """Everything that is generated: JSON Schemas, the page of the library, openapi.json, the client's types."""
     setup.python(tests=True)
     setup.front_end(build=False)
     env = _tool_environment() | {"FORTIMETRA_DATA": str(setup.VAR / "schema")}
     for command in (
         [str(setup.PYTHON), "-m", "fortimetra.cli", "schemas", "docs/formats"],
+        [str(setup.PYTHON), "-m", "fortimetra.cli", "library", "docs/drills.md"],
         [str(setup.PYTHON), "server/manage.py", "write_openapi", "web/openapi.json"],
     ):
         if status := subprocess.run(command, cwd=setup.ROOT, env=env).returncode:

@@ -78,6 +78,9 @@ def _parser() -> argparse.ArgumentParser:
     schemas = commands.add_parser("schemas", help="write the JSON Schemas of all formats")
     schemas.add_argument("folder", type=Path)
     schemas.set_defaults(run=_schemas)
+    drills = commands.add_parser("library", help="write the page of the drills a studio begins with")
+    drills.add_argument("page", type=Path)
+    drills.set_defaults(run=_library)
     return parser
 
 
@@ -184,6 +187,12 @@ def _convert(options: argparse.Namespace) -> None:
     write_atomically(options.out, out)
     for line in lost:
         print(f"fortimetra: note: {line}", file=sys.stderr)
+
+
+def _library(options: argparse.Namespace) -> None:
+    from fortimetra.formats.library_page import library_page
+
+    write_atomically(options.page, library_page().encode())
 
 
 def _schemas(options: argparse.Namespace) -> None:

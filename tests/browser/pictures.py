@@ -77,7 +77,7 @@ def main(url: str) -> None:
         page.wait(lambda: page.all("[data-answered]"))
         picture(driver, FOLDER / "ear.png")
         page.open("/drills")
-        page.wait(lambda: page.all("main li"))
+        page.wait(lambda: page.all("main details summary"))[2].click()
         picture(driver, FOLDER / "drills.png")
         page.open(f"/students/{shown['student_id']}/sheets")
         page.button("Make a lesson sheet").click()

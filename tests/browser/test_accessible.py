@@ -53,12 +53,15 @@ def serious(page) -> list[str]:
         "lesson",
         "studio",
         "account",
+        "set",
+        "course",
     ],
 )
 def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
     page.driver.execute_script("localStorage.setItem('fortimetra.theme', arguments[0])", theme)
     take = page.measured()
-    bend = page.measured(lambda t: t["drill"] == DRILL)
+    # Of the demo's student: others send takes of that drill in these tests, too, and one take alone has no line.
+    bend = page.measured(lambda t: t["drill"] == DRILL and t["student"].startswith("Oda"))
     path = {
         "desk": "/", "drills": "/drills", "students": "/students", "dialog": "/", "bench": "/bench/push", "targets": "/bench", "make": "/drills/new/sweep",
         "student": f"/students/{take['student_id']}", "guitar": f"/guitars/{take['guitar_id']}",

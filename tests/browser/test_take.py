@@ -260,4 +260,4 @@ def test_a_server_that_is_gone_is_said_and_the_page_goes_on_after(app, desk):
             offline | {"offline": False, "downloadThroughput": -1, "uploadThroughput": -1},
         )
     page.open("/drills")
-    page.wait(lambda: DRILL in page.text("main"))
+    page.wait(lambda: DRILL in page.one("main").get_attribute("textContent"))

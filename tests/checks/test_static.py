@@ -6,6 +6,7 @@ import subprocess
 from pathlib import Path
 
 import pytest
+from fortimetra.formats.library_page import library_page
 from fortimetra.formats.schemas import schemas
 
 ROOT = Path(__file__).parents[2]
@@ -40,6 +41,10 @@ def test_python_types_hold():
 def test_schemas_are_those_of_the_models():
     for name, text in schemas().items():
         assert (ROOT / "docs/formats" / name).read_text() == text, "run ./run schema"
+
+
+def test_the_page_of_the_library_is_that_of_the_drills():
+    assert (ROOT / "docs/drills.md").read_text() == library_page(), "run ./run schema"
 
 
 def test_openapi_is_that_of_the_code():

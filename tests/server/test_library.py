@@ -164,6 +164,9 @@ def test_what_runs_already_is_kept_and_what_is_left_out_is_not_begun(client, stu
 def test_a_drill_of_a_course_that_was_deleted_comes_back(client, student, teacher):
     title = COURSES[0].parts[-1].title
     teacher.studio.drills.filter(title=title).update(archived_at="2026-01-01T00:00Z")
-    assert next(p["drill_id"] for p in client.get("/api/v1/plans/courses").json()[0]["parts"] if p["title"] == title) is None
+    assert (
+        next(p["drill_id"] for p in client.get("/api/v1/plans/courses").json()[0]["parts"] if p["title"] == title)
+        is None
+    )
     begin(client, student, "bends_2")
     assert teacher.studio.drills.filter(title=title, archived_at=None).count() == 1

@@ -83,7 +83,8 @@ def judge_bend(
             until_s=until_s,
             peak=bend.kind == "curl",
         )
-        if found.reached_cents is None and until_s is not None and vibrato is not None and vibrato.u_return is not None:
+        held = found.reached_cents is not None and "no_plateau" not in found.reasons
+        if not held and until_s is not None and vibrato is not None and vibrato.u_return is not None:
             # It swings from the moment it arrives: its tops are what it reaches.
             top = target + (vibrato.return_error_cents or 0.0)
             found = replace(found, reached_cents=top, u_cents=vibrato.u_return, reasons=("read_from_vibrato",))

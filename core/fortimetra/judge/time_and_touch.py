@@ -135,6 +135,8 @@ def _length(
     event = match.events[i].notes[0].event
     too_long_counts = _something_follows(match, i)
     ratio = found.ratio if too_long_counts else min(found.ratio, 1.0)
+    if found.fades:
+        ratio = max(ratio, 1.0)  # as long as the string sounds
     verdicts: list[Verdict] = []
     if not event.let_ring or ratio < 1.0:
         verdicts.append(verdict((ratio - 1.0) * found.slot_ms, found.u_ms, limits["length_fraction"] * found.slot_ms))

@@ -2,6 +2,9 @@
 
 Conventions: a note ends when it is 20 dB under its own start, or when the next note of its voice begins. length_ratio is that
 over its slot. How long it goes on under the next note: `overlap`.
+
+A string that nobody stops fades by itself, and a long slot outlasts it: one that took FADES_S at least to fall so far, and was not
+cut off at its end (a hand stops a string within LANDING_S), is as long as a string allows. The same holds under a palm.
 """
 
 from __future__ import annotations
@@ -22,6 +25,10 @@ from fortimetra.sound.decode import Samples
 DIES_SHARE = 0.4
 END_U_MS = 12.0
 LEAST_NOTES = 3
+# Plucked strings take longer than this to fall by 20 dB, short ones high up the neck included (common practice, no source).
+FADES_S = 0.6
+LANDING_S, CUT_DB = 0.1, 8.0
+EDGE_S = 0.02
 
 
 @dataclass(frozen=True)
@@ -32,6 +39,7 @@ class NoteLength:
     u_ms: float
     slot_ms: float
     dies: bool
+    fades: bool = False
     overlap_ms: float | None = None
     u_overlap_ms: float | None = None
 
@@ -50,6 +58,8 @@ def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> 
         end_s, end_u_ms = note.end_s, END_U_MS
         if following is not None and following.onset_s <= note.end_s + 0.005:
             end_s, end_u_ms = following.onset_s, following.onset_u_ms
+        own_end = end_s == note.end_s
+        fades = own_end and (asked.articulation == "palm_mute" or _fades(mono, note, rate_hz))
         overlap = overlaps[i]
         known = overlap if isinstance(overlap, Overlap) else None
         found.append(
@@ -57,12 +67,26 @@ def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> 
                 ratio=(end_s - note.onset_s) / slot_s,
                 u_ms=float(np.hypot(note.onset_u_ms, end_u_ms)),
                 slot_ms=1000.0 * slot_s,
-                dies=bool(not asked.let_ring and end_s == note.end_s and end_s - note.onset_s < DIES_SHARE * slot_s),
+                dies=bool(not asked.let_ring and own_end and not fades and end_s - note.onset_s < DIES_SHARE * slot_s),
+                fades=bool(fades),
                 overlap_ms=None if known is None else known.ms,
                 u_overlap_ms=None if known is None else known.u_ms,
             )
         )
     return found
+
+
+def _fades(mono: Samples, note: HeardNote, rate_hz: int) -> bool:
+    """Whether a note ends because its string has faded, not because it was stopped."""
+    if note.end_s - note.onset_s < FADES_S:
+        return False
+
+    def power(at_s: float) -> float:
+        part = mono[max(0, round((at_s - EDGE_S) * rate_hz)) : round((at_s + EDGE_S) * rate_hz)]
+        return float(np.mean(np.square(part, dtype=np.float64))) if len(part) else 0.0
+
+    before, after = power(note.end_s - LANDING_S), power(note.end_s + EDGE_S)
+    return after > 0.0 and 10.0 * float(np.log10(max(before, 1e-20) / after)) < CUT_DB
 
 
 def _following(match: Match, index: int) -> HeardNote | None:

@@ -2,8 +2,8 @@
 
 Conventions: the way from the pitch left to the pitch reached is counted as a share; it is left at 10 % of it. On a fret it
 arrives at once; a tube glides in, and between 90 % (the other end of a transition duration, IEEE Std 181-2011) and 98 % nobody
-hears the difference: arrives_s is the middle of the two, and u_arrives_ms reaches both, beside half the contour's window, which
-smears an edge. travel_ms lies between leaving and arriving; the pitch reached is the median of SETTLED_S after it.
+hears the difference: arrives_s is the latter, and u_arrives_ms holds half of what lies between, beside half the contour's window,
+which smears an edge. travel_ms lies between leaving and arriving; the pitch reached is the median of SETTLED_S after it.
 level_change_db is the level after the arrival less the level before it left.
 """
 
@@ -128,7 +128,7 @@ def follow(
     nearly = _crossing(time, share, middle + int(arrived[0]), ARRIVES_SHARE * top)
     there = np.flatnonzero(share[middle:] >= THERE_SHARE * top)
     fully = _crossing(time, share, middle + int(there[0]), THERE_SHARE * top) if len(there) else nearly
-    arrives = 0.5 * (nearly + fully)
+    arrives = fully
     # Struck where it already moves: it leaves with the stroke.
     leaves = float(time[0]) if not len(left) else _crossing(time, share, int(left[-1]) + 1, LEAVES_SHARE * top)
     window_s = WINDOW_PERIODS / to_hz

@@ -34,8 +34,8 @@ describe("the library", () => {
     await screen.findByText("Scale in thirds");
     expect(titles()).toEqual(["String 3: full bend at fret 7", "Free bends", "Scale in thirds"]);
     const rows = screen.getAllByRole("listitem").map((li) => li.textContent);
-    expect(rows[1]).toContain("free time, once, 4 notes, 0 takes");
-    expect(rows[2]).toContain("66 bpm, 4 repeats, 4 notes, 1 take");
+    expect(rows[1]).toContain("free time, 30 s, 4 notes, 0 takes");
+    expect(rows[2]).toContain("66 bpm, 30 s, 4 notes, 1 take");
     fireEvent.click(screen.getByLabelText("what is put away"));
     expect(titles()).toEqual(["Old ladder"]);
   });
