@@ -21,7 +21,7 @@ FIGURES: dict[str, tuple[str, ...]] = {
     "vibrato_never_back": _VIBRATO, "vibrato_tops_flat": ("vibrato_bent", "vibrato_box"), "vibrato_under_line": _VIBRATO,
     "vibrato_over_line": _VIBRATO, "vibrato_uneven_width": ("vibrato_widths", *_VIBRATO[:2]), "vibrato_uneven_rate": _VIBRATO,
     "vibrato_fades": ("vibrato_bent", "vibrato_box"), "slide_behind": ("bottleneck", "bottleneck_changes", "bottleneck_melody"),
-    "slide_before": ("bottleneck", "bottleneck_changes", "bottleneck_melody"), "late_after_string_change": _CHANGES,
+    "slide_before": ("bottleneck", "bottleneck_changes", "bottleneck_melody"), "late_after_string_change": _CHANGES, "change_against_stroke": _CHANGES, "weak_finger": _SLURS,
     "double_hits": _CHANGES, "rushed_middle": ("sweep",), "rushes_inside": ("alternate_picking", "slur_groups"),
     "drags_inside": ("alternate_picking", "slur_groups"), "rushes": ("fast_slow", "picking_string"), "drags": ("fast_slow", "picking_string"),
     "slurs_drop": ("slur_vs_pick", "slur_scale"), "hammer_weak": _SLURS, "pull_weak": _SLURS, "tap_weak": ("tapping", "tapped_chord"),

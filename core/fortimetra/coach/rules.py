@@ -10,6 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from fortimetra.coach import patterns_hands as hands
 from fortimetra.coach import patterns_pitch as pitch
 from fortimetra.coach import patterns_quiet as quiet
 from fortimetra.coach import patterns_time as time
@@ -201,6 +202,14 @@ PITCH: tuple[Rule, ...] = (
 
 TIME: tuple[Rule, ...] = (
     Rule(
+        "change_against_stroke", "timing", hands.change_against_stroke, "Late where the pick has to go back over the string",
+        "The last stroke before the change ends on the wrong side of its string, and the pick gets caught on it.",
+        _try(
+            "Play only the last note before the change and the first after it; slant the pick so that this stroke ends above the strings.",
+            "Begin the line with the other stroke: if the fault moves, it is the stroke and not the string.",
+        ),
+    ),
+    Rule(
         "late_after_string_change", "timing", time.late_after_string_change, "Late after a change of string",
         "The stroke does not leave the string, so the pick has to get out before it can go on.",
         _try("Practise only the two notes around the change; let the stroke before it end above the strings."),
@@ -246,6 +255,14 @@ TIME: tuple[Rule, ...] = (
         (
             Try("Play the line slurred, then picked, and make the first sound like the second.", "strong"),
             Try("Keep slurs light, but each as light as the next.", "light"),
+        ),
+    ),
+    Rule(
+        "weak_finger", "level", hands.weak_finger, "One finger hammers more softly than the others",
+        "Daily life does not train the third and the little finger.",
+        (
+            Try("That finger alone from the open string, about ten times, then in pairs with each of the others.", "strong"),
+            Try("Touch the spot with that finger without a sound first, then a light exact hammer-on, about ten times.", "light"),
         ),
     ),
     Rule(

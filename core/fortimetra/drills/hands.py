@@ -62,6 +62,10 @@ def _fingered(events: Sequence[Event]) -> list[Event]:
 
 def _cost(event: Event, hands: FloatArray) -> FloatArray:
     cost = PER_FRET_UP * hands
+    frets = [n.fret for n in event.notes if n.fret]
+    if frets and frets.count(min(frets)) > 1:
+        # The first finger lies over both.
+        cost = cost + OTHER_FINGER * np.abs(min(frets) - hands)
     for index, note in enumerate(event.notes):
         if not note.fret or note.finger in {"slide", "tap", "thumb"}:
             continue

@@ -1,0 +1,74 @@
+"""Patterns by what the hands do: which stroke stands before a change of string, which finger a slur is."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+from fortimetra.coach.evidence import Judged, Shown, apart, clearly_beyond, judged, key, outside
+from fortimetra.model.analysis import NoteFound
+
+FINGER_NAMES = {"1": "first", "2": "second", "3": "third", "4": "little"}
+
+
+def goes_back(seen: Judged, note: NoteFound) -> bool | None:
+    """Whether the pick has to get back over the string it has left: the stroke before led away from the new string.
+
+    A down-stroke ends on the thin side of its string, an up-stroke on the thick side. None where nothing changes, or no
+    stroke is written.
+    """
+    before = seen.follows.get(key(note))
+    struck = None if before is None else seen.event(before)
+    here = seen.event(note)
+    if before is None or struck is None or here is None or struck.stroke is None or here.stroke is None:
+        return None
+    if before.string is None or note.string is None or before.string == note.string:
+        return None
+    return struck.stroke.endswith("down") != (note.string < before.string)
+
+
+def change_against_stroke(seen: Judged) -> Shown | None:
+    """Notes after a change that the stroke before does not lead to come later, or are struck twice, against the other changes."""
+    if not seen.asks("timing"):
+        return None
+    notes = judged(seen.played, "timing")
+    back = [n for n in notes if goes_back(seen, n) is True]
+    on = [n for n in notes if goes_back(seen, n) is False]
+    errors = ([n.timing.error_ms or 0.0 for n in group if n.timing is not None] for group in (back, on))
+    found = apart(*errors)
+    if found is None or not clearly_beyond(*found):
+        return None
+    late = [n for n in outside(back, "timing") if n.timing is not None and (n.timing.error_ms or 0.0) > 0]
+    down = sum((e := seen.event(seen.follows[key(n)])) is not None and (e.stroke or "").endswith("down") for n in late)
+    which = "a down-stroke" if down > len(late) / 2 else "an up-stroke"
+    text = f"Where the pick has to get back over the string it left, mostly after {which}, notes come {found[0]:.0f} ms (±{found[1]:.0f}) later than at the other changes."
+    return Shown(tuple(late), len(back), text)
+
+
+def weak_finger(seen: Judged) -> Shown | None:
+    """Slurs of one finger that are softer than those of all others."""
+    if not seen.asks("level"):
+        return None
+    by_finger: dict[str, list[NoteFound]] = defaultdict(list)
+    for note in judged(seen.played, "level"):
+        event = seen.event(note)
+        if event is None or event.articulation != "hammer" or note.level is None or note.level.deviation_db is None:
+            continue
+        written = next((n.finger for n in event.notes if n.string == note.string), None)
+        if written in FINGER_NAMES:
+            by_finger[str(written)].append(note)
+    worst: tuple[float, float, str] | None = None
+    for finger, own in by_finger.items():
+        others = [_level(n) for other, notes in by_finger.items() if other != finger for n in notes]
+        found = apart(others, [_level(n) for n in own])
+        if found is not None and clearly_beyond(*found) and (worst is None or found[0] > worst[0]):
+            worst = (*found, finger)
+    if worst is None:
+        return None
+    softer, u, finger = worst
+    soft = [n for n in outside(by_finger[finger], "level") if _level(n) < 0]
+    text = f"Hammer-ons of the {FINGER_NAMES[finger]} finger are {softer:.1f} dB (±{u:.1f}) softer than those of the others."
+    return Shown(tuple(soft), len(by_finger[finger]), text)
+
+
+def _level(note: NoteFound) -> float:
+    return 0.0 if note.level is None else note.level.deviation_db or 0.0
