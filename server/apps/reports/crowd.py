@@ -21,7 +21,7 @@ from apps.takes.models import Analysis, Take
 BATCH = 1000
 ASKED = 32
 DAYS = 400
-CORES = ("0.0.9", "0.1.0")
+CORES = ("0.1.0", "0.2.0")
 
 
 @transaction.atomic
