@@ -16,7 +16,7 @@ from fortimetra.drills.score import (
     strings_list,
     wrong,
 )
-from fortimetra.drills.slurs import POSITION, SLURS, TIMES, slur_to, slurred_line
+from fortimetra.drills.slurs import ACROSS, POSITION, TIMES, slur_to, slurred_line
 from fortimetra.model.drill import Drill
 from fortimetra.model.form import Input, Values, whole, word
 
@@ -52,7 +52,7 @@ def _cycle(values: Values) -> Drill:
     score.to_bar()
     return score.drill(
         f"Legato {word(values, 'group')} over sixteenths, {way}, {word(values, 'shape')}: strings {string + 1} and {string}, position {position}",
-        "legato_cycle", SLURS, values,
+        "legato_cycle", ACROSS, values,
     )  # fmt: skip
 
 
@@ -73,7 +73,7 @@ def _through_positions(values: Values) -> Drill:
         slurred_line(score, [figure[i % len(figure)] for i in range(16)], SIXTEENTH)
     return score.drill(
         f"Legato {word(values, 'group')} through positions, {word(values, 'way')}: {key} {scale}, strings {string + 1} and {string}",
-        "legato_cycle", SLURS, values,
+        "legato_cycle", ACROSS, values,
     )  # fmt: skip
 
 
@@ -137,7 +137,7 @@ GENERATORS = (
     Generator(
         "legato_cycle", "legato_cycle", "Legato cycle", "Cycles over two strings in even sixteenths, against groups that do not fit them.",
         (string_input(2, label="Thinner string", high=5), POSITION, GROUP, CYCLE_WAY, Input("shape", "Shape", "whole tones", choices=tuple(SHAPES)),
-         Input("bars", "Bars", 3.0, "", 1.0, 12.0, whole=True), FORCE, *common(*SLURS)),
+         Input("bars", "Bars", 3.0, "", 1.0, 12.0, whole=True), FORCE, *common(*ACROSS)),
         _cycle, ({"group": "3+3", "way": "up"}, {}, {"group": "3+3", "string": "3"}, {"group": "2+3", "way": "up", "shape": "whole, then half"},
                  {"group": "3+2", "way": "down", "shape": "half, then whole", "position": "7"},
                  {"group": "4+3", "shape": "half, then whole", "string": "1"}, {"group": "3+3", "shape": "stretched", "position": "9"}),
@@ -145,7 +145,7 @@ GENERATORS = (
     Generator(
         "legato_positions", "legato_cycle", "Legato cycle through positions", "The same cycle a bar in each position of a scale.",
         (KEY, scale_input("major"), string_input(1, label="Thinner string", high=5), fret_input(2, name="position", label="From fret", low=0, high=9), GROUP, CYCLE_WAY,
-         Input("count", "Positions", 4.0, "", 2.0, 5.0, whole=True), FORCE, *common(*SLURS)),
+         Input("count", "Positions", 4.0, "", 2.0, 5.0, whole=True), FORCE, *common(*ACROSS)),
         _through_positions, ({"key": "G"}, {"key": "D", "scale": "dorian", "group": "3+3", "string": "2"}),
     ),
     Generator(

@@ -168,7 +168,7 @@ GENERATORS = (
          Input("rests", "Between", "a rest", choices=("a rest", "struck on without a rest")), Input("hand", "Damped by", "either hand", choices=("either hand", "fretting hand", "picking hand")),
          *common(*QUIET)),
         _mute_check, (
-            {"sounding": "1", "frets": "5"}, {}, {"root": "5", "sounding": "3"}, {"root": "4"}, {"sounding": "1, 2, then 3", "frets": "5"},
+            {}, {"sounding": "1", "frets": "5"}, {"root": "5", "sounding": "3"}, {"root": "4"}, {"sounding": "1, 2, then 3", "frets": "5"},
             {"root": "6 5 4", "frets": "5"}, {"rests": "struck on without a rest", "frets": "3 5 7 8", "hand": "fretting hand"}, {"root": "5", "sounding": "1", "frets": "3 7", "hand": "fretting hand"},
         ),
     ),

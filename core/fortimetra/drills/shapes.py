@@ -213,7 +213,7 @@ GENERATORS = (
             {"shape": "octaves on 5 and 2", "key": "C", "count": "5", "position": "3"}, {"shape": "octaves on 4 and 1", "key": "E", "count": "5"},
             {"shape": "octaves on 6 and 3", "key": "G", "count": "4", "position": "5"}, {"shape": "thirds on 3 and 2", "key": "G"},
             {"shape": "tenths on 5 and 2", "key": "C", "position": "3", "count": "6"}, {"shape": "fifths on 6 and 5", "scale": "minor pentatonic", "position": "3", "count": "6"},
-            {"shape": "sixths on 4 and 2", "key": "G", "struck": "plucked together"}, {"shape": "octaves on 5 and 3", "scale": "minor pentatonic", "position": "3", "slid": "yes", "length": "2"},
+            {"shape": "sixths on 4 and 2", "key": "G", "struck": "plucked together"},
         ),
     ),
     Generator(

@@ -14,6 +14,8 @@ from fortimetra.model.hand import Slide
 from fortimetra.model.tolerance import Measure
 
 SLID: tuple[Measure, ...] = ("pitch", "timing", "level", "noise")
+# Of two strings that slide together the arrival is known to half the way only, and what rings beside them hides in it.
+SHAPES_SLID: tuple[Measure, ...] = ("pitch", "level")
 
 
 def _one_string(values: Values) -> Drill:
@@ -96,7 +98,7 @@ GENERATORS = (
     Generator(
         "slide_shapes", "slides", "Shapes slid", "Both strings of a shape slid together.",
         (KEY, scale_input("major"), Input("shape", "Shape", "thirds on 3 and 2", choices=tuple(SHAPES)), fret_input(2, name="position", label="From fret", high=12), Input("count", "Places", 4.0, "", 2.0, 8.0, whole=True),
-         Input("length", "Length", 2.0, "beats", 0.5, 4.0), TRAVELS, *common(*SLID)),
-        _shape, ({"key": "G"}, {"key": "G", "shape": "octaves on 5 and 3", "position": "5"}, {"key": "A", "shape": "sixths on 3 and 1"}),
+         Input("length", "Length", 2.0, "beats", 0.5, 4.0), TRAVELS, *common(*SHAPES_SLID)),
+        _shape, ({"key": "G"}, {"key": "A", "shape": "sixths on 3 and 1"}),
     ),
 )  # fmt: skip

@@ -31,6 +31,8 @@ ORDERS = {
 }  # fmt: skip
 POSITION = fret_input(5, name="position", label="Position", high=17)
 SLURS: tuple[Measure, ...] = ("pitch", "timing", "level", "length", "noise")
+# Across strings notes may lean into each other: what rings on is noise, not length.
+ACROSS: tuple[Measure, ...] = ("pitch", "timing", "level", "noise")
 TIMES = Input("times", "Times", 4.0, "", 1.0, 32.0, whole=True)
 
 
@@ -125,7 +127,7 @@ def _run(values: Values) -> Drill:
         score.to_bar()
     return score.drill(
         f"Four fingers, only the first picked, {word(values, 'way')}: strings {word(values, 'strings')}, position {position}, {word(values, 'per_click')} a click",
-        "finger_pairs", SLURS, values,
+        "finger_pairs", ACROSS, values,
     )  # fmt: skip
 
 
@@ -147,7 +149,7 @@ def _through_scale(values: Values) -> Drill:
         score.to_bar()
     return score.drill(
         f"Slurs through {key} {scale}, {per} notes a string, {word(values, 'way')}: position {position}, {word(values, 'per_click')} a click",
-        "slur_vs_pick", SLURS, values,
+        "slur_vs_pick", ACROSS, values,
     )  # fmt: skip
 
 
@@ -195,18 +197,18 @@ GENERATORS = (
     ),
     Generator(
         "slur_run", "finger_pairs", "Four fingers, one pick", "Four fingers up or down a string, only the first of each four picked.",
-        (Input("strings", "Strings", "4 3 2"), POSITION, WAYS, PER_CLICK, FORCE, *common(*SLURS)),
+        (Input("strings", "Strings", "4 3 2"), POSITION, WAYS, PER_CLICK, FORCE, *common(*ACROSS)),
         _run, ({}, {"strings": "6 5 4 3 2 1", "per_click": "4", "way": "up"}, {"strings": "3 2 1", "per_click": "4", "way": "down", "position": "9"}),
-    ),
-    Generator(
-        "slur_scale", "slur_vs_pick", "Slurs through a scale", "Two or three notes a string: up by hammer-ons, down by pull-offs.",
-        (KEY, scale_input(), POSITION, Input("per_string", "Notes a string", "2", choices=("2", "3")), WAYS, PER_CLICK, FORCE, *common(*SLURS)),
-        _through_scale, ({}, {"way": "down", "key": "C", "position": "8"}, {"key": "G", "scale": "major", "per_string": "3", "position": "3", "per_click": "3"}),
     ),
     Generator(
         "slur_vs_pick", "slur_vs_pick", "Slur against pick", "The same line slurred, then picked.",
         (string_input(2), Input("frets", "Frets", "5 7 8 7"), Input("times", "Times", 4.0, "", 1.0, 16.0, whole=True), FORCE,
          *common("pitch", "timing", "level", "noise")),
         _slur_vs_pick, ({}, {"string": "4", "frets": "7 9 10 9"}, {"string": "3", "frets": "5 7 7 9"}),
+    ),
+    Generator(
+        "slur_scale", "slur_vs_pick", "Slurs through a scale", "Two or three notes a string: up by hammer-ons, down by pull-offs.",
+        (KEY, scale_input(), POSITION, Input("per_string", "Notes a string", "2", choices=("2", "3")), WAYS, PER_CLICK, FORCE, *common(*ACROSS)),
+        _through_scale, ({}, {"way": "down", "key": "C", "position": "8"}, {"key": "G", "scale": "major", "per_string": "3", "position": "3", "per_click": "3"}),
     ),
 )  # fmt: skip
