@@ -88,6 +88,19 @@ def _vibrato(asked: AskedNote, course: Course, seconds: float, spb: float) -> Co
     return found
 
 
+def _slide(from_cents: float, to_cents: float, leaves_s: float, arrives_s: float, *, tube: bool) -> Course:
+    """A tube glides; a finger goes from fret to fret, and has the last one on time."""
+    if tube:
+        return [(leaves_s, from_cents), (arrives_s, to_cents)]
+    count = max(1, round(abs(to_cents - from_cents) / 100.0))
+    found: Course = [(leaves_s, from_cents)]
+    for step in range(count):
+        at = leaves_s + (arrives_s - leaves_s) * (step + 1) / count
+        cents = [from_cents + (to_cents - from_cents) * k / count for k in (step, step + 1)]
+        found += [(at - 0.004, cents[0]), (at, cents[1])]
+    return found
+
+
 def perform(drill: Drill, rng: np.random.Generator) -> list[Sounding]:
     """A clean take."""
     spb = drill.seconds_per_beat
@@ -110,7 +123,8 @@ def perform(drill: Drill, rng: np.random.Generator) -> list[Sounding]:
             travels = (event.slide.length if event.slide and event.slide.length else SHIFT_S / spb) * spb
             target = 100.0 * (asked.midi - before.key)
             here = onset - before.onset_s
-            before.bend += [(max(before.bend[-1][0], here - travels), before.bend[-1][1]), (here, target)]
+            leaves = max(before.bend[-1][0], here - travels)
+            before.bend += _slide(before.bend[-1][1], target, leaves, here, tube=note.finger == "slide")
             course = _vibrato(asked, [(0.0, 0.0)], seconds, spb)
             before.bend += [(here + t, target + c) for t, c in course[1:]]
             before.end_s = onset + seconds * SOUNDS_SHARE
@@ -119,7 +133,7 @@ def perform(drill: Drill, rng: np.random.Generator) -> list[Sounding]:
         if event.slide is not None and event.slide.from_fret is not None:
             away = 100.0 * (event.slide.from_fret - (event.notes[0].fret or 0))
             takes = (event.slide.length or SHIFT_S / spb) * spb
-            course = [(0.0, away), (0.02, away), (takes, 0.0), *course[1:]]
+            course = [(0.0, away), *_slide(away, 0.0, 0.02, takes, tube=note.finger == "slide"), *course[1:]]
         level = float(rng.normal(0.0, HAND_DB))
         velocity = 92 * 10.0 ** (level / 40.0) * (10.0 ** (5.0 / 40.0) if event.accent else 1.0)
         share = 0.5 if event.articulation == "palm_mute" else SOUNDS_SHARE

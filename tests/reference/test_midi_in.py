@@ -33,9 +33,25 @@ def tone(number, ticks=480, before=0, velocity=90):
     ]
 
 
-@pytest.mark.parametrize("drill", built_in_drills(), ids=lambda d: d.title)
+def bare(content):
+    """A file of ours without the drill beside its notes: what any other program could have written."""
+    file = mido.MidiFile(file=io.BytesIO(content))
+    for track in file.tracks:
+        track[:] = [m for m in track if m.type != "text"]
+    out = io.BytesIO()
+    file.save(file=out)
+    return out.getvalue()
+
+
+def test_every_drill_of_the_library_comes_back_whole():
+    for drill in built_in_drills():
+        if drill.tempo is not None:
+            assert read_midi(drill_to_midi(drill).content).drill == drill
+
+
+@pytest.mark.parametrize("drill", built_in_drills()[::4], ids=lambda d: d.title)
 def test_our_own_files_come_back_with_their_places_and_bends(drill):
-    back = read_midi(drill_to_midi(drill).content)
+    back = read_midi(bare(drill_to_midi(drill).content))
     asked = sorted((round(n.beat, 2), n.note.string, n.note.fret) for n in drill.asked() if not n.note.muted)
     assert sorted((round(n.beat, 2), n.note.string, n.note.fret) for n in back.drill.asked()) == asked
     assert back.proposed == ()

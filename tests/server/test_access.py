@@ -91,7 +91,7 @@ def url_of(take, guitar, teacher):
     places |= {"link_id": guests.make_link(teacher, student=take.student, drill=drill)[0].pk, "user_id": teacher.pk}
     places |= {"mark_id": mark.pk, "trial_id": trial.pk, "import_id": brought.pk, "number": 1, "key": "0" * 40}
     guess = DrillGuess.objects.create(created_by=teacher, upload="guesses/x", asked_at=now)
-    rest = {"guess_id": guess.pk, "check_id": check.pk, "kind": "solid", "calculator_id": "beats"}
+    rest = {"guess_id": guess.pk, "check_id": check.pk, "kind": "solid", "calculator_id": "beats", "name": "bends_2"}
     return lambda path: path.format(**places, **rest)
 
 

@@ -216,7 +216,7 @@ GENERATORS = (
          FINGER, ARRIVES, *common("pitch", "bend")),
         _fretted, (
             {"string": "2", "fret": "8", "again": "yes"}, {"string": "1", "fret": "5", "size": "half"},
-            {"string": "2", "fret": "10", "target": NEXT, "arrives": "1"}, {"string": "2", "fret": "3", "target": OPEN},
+            {"string": "2", "fret": "10", "target": NEXT, "arrives": "1"}, {"string": "4", "fret": "4", "size": "half", "target": OPEN},
             {"string": "5", "fret": "7", "size": "half"}, {"string": "3", "fret": "9", "size": "half", "finger": "1"},
             {"string": "3", "fret": "19"},
         ),

@@ -41,7 +41,8 @@ def _judged(note: NoteFound, i: int, match: Match, read: SlideMeasured | None, d
         clean = together([*([note.clean] if note.clean else []), "unclear"]) if counts else note.clean
         return note.model_copy(update={"slide": found, "clean": clean, "reasons": tuple(dict.fromkeys(reasons))})
     verdicts: list[Verdict] = []
-    if read.level_change_db is not None:
+    if read.level_change_db is not None and slide.from_fret is None:
+        # A stroke falls by as much in its first moments by itself.
         verdicts.append(at_least_verdict(read.level_change_db, LEVEL_U_DB, LOST_DB))
     late_ms = None
     if slide.from_fret is not None and slide.length is not None:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -62,8 +62,9 @@ def measure_quiet(
     """
     parts = parts_of(match, drill, offsets, due_s)
     end_s = len(mono) / rate_hz
-    spans = spans_of(match, parts, end_s, travels_of(match, drill.seconds_per_beat))
-    chords, driven = chord_notes(mono, _chords(parts), rate_hz=rate_hz)
+    travels = travels_of(match, drill.seconds_per_beat)
+    spans = spans_of(match, parts, end_s, travels)
+    chords, driven = chord_notes(mono, _chords([_arrived(p, travels) for p in parts]), rate_hz=rate_hz)
     reading = ringing(mono, contour, spans, parts, suspects_of(parts, drill, offsets), rate_hz=rate_hz, driven=driven)
     # What has no pitch and was not asked for may be a scrape itself.
     bare = [n for n in match.extras if np.isnan(n.plain_midi) or not _rises(n, contour)]
@@ -87,6 +88,12 @@ def _rises(note: HeardNote, contour: Contour) -> bool:
     before = contour.level_dbfs[contour.frames(note.onset_s - 0.03, note.onset_s - 0.005)]
     after = contour.level_dbfs[contour.frames(note.onset_s + 0.005, note.onset_s + 0.06)]
     return not len(before) or not len(after) or float(after.max() - before.mean()) > STRUCK_DB
+
+
+def _arrived(part: Part, travels: Mapping[float, tuple[float, float]]) -> Part:
+    """A note of a shape that is slid into is read where it has arrived."""
+    later_s = travels.get(part.from_s, (0.0, 0.0))
+    return replace(part, from_s=part.from_s + later_s[1]) if later_s[0] == 0.0 and later_s[1] else part
 
 
 def _chords(parts: Sequence[Part]) -> list[list[Part]]:
