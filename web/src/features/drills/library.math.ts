@@ -15,9 +15,8 @@ export const NECK = [
 ];
 
 export function groupOf(drill: DrillRead): string {
-  return (
-    GROUPS.find((group) => drill.tags.includes(group)) ?? (drill.tags[0] === "guitar" ? "guitar" : OTHER)
-  );
+  const known = (tag: string) => tag === "guitar" || GROUPS.some((group) => group === tag);
+  return drill.tags.find(known) ?? OTHER;
 }
 
 /** A group as its heading. */
