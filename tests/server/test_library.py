@@ -170,3 +170,23 @@ def test_a_drill_of_a_course_that_was_deleted_comes_back(client, student, teache
     )
     begin(client, student, "bends_2")
     assert teacher.studio.drills.filter(title=title, archived_at=None).count() == 1
+
+
+def test_a_set_is_followed_drill_by_drill(client, student):
+    body = {"form": "alternate_picking", "values": {"strings": "one", "groups": "1"}, "varied": [{"field": "position", "values": "5-6"}]}  # fmt: skip
+    drill = Drill.objects.get(pk=post(client, "drills/make", body).json()["id"])
+    for ago_min, clean in ((60, 3), (30, 6), (0, 12)):
+        member = {
+            "title": "position 5",
+            "asked": 12,
+            "clean": clean,
+            "not_clean": 12 - clean,
+            "unclear": 0,
+            "missed": 0,
+        }
+        other = member | {"title": "position 6", "clean": 12, "not_clean": 0}
+        made_take(student, drill, ago_min=ago_min, members=[member, other])
+    answer = client.get(f"/api/v1/reports/progress?student_id={student.pk}&drill_id={drill.pk}").json()
+    assert [(m["title"], [t["percent"] for t in m["takes"]]) for m in answer["members"]] == [
+        ("position 5", [25.0, 50.0, 100.0]), ("position 6", [100.0, 100.0, 100.0]),
+    ]  # fmt: skip

@@ -27,6 +27,8 @@ from apps.reports.schemas import (
     ArchiveRead,
     BendPlace,
     CleanTempo,
+    MemberProgress,
+    MemberShare,
     OverviewRead,
     OverviewRow,
     PointRead,
@@ -97,6 +99,12 @@ def read_progress(request: HttpRequest, student_id: int, drill_id: int) -> HttpR
         core_versions=sorted({p.core_version for p in found}),
         before=found[0].take_id if len(found) > 1 else None,
         after=found[-1].take_id if len(found) > 1 else None,
+        members=[
+            MemberProgress(
+                title=title, takes=[MemberShare(take_id=pk, played_at=at, percent=share) for pk, at, share in takes]
+            )
+            for title, takes in progress.members(found)
+        ],
     )
     return HttpResponse(answer.model_dump_json(), content_type="application/json")
 

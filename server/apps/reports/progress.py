@@ -13,7 +13,7 @@ from django.db.models import Count, Max, Min
 from fortimetra import Drill as DrillContent
 from fortimetra.coach.progress import Pooled, Trend, pool_bends, trend
 from fortimetra.coach.series import FOLLOWED, Followed, Value, clean_share, values_of
-from fortimetra.model.summary import Summary
+from fortimetra.model.summary import MemberCounts, Summary
 
 from apps.drills.models import Drill
 from apps.guitars.models import Guitar
@@ -24,6 +24,7 @@ from apps.takes.models import Take
 
 MOST_TAKES = 400
 CLEAN_PERCENT = 95.0
+MOST_OF_A_SET = 6
 COLUMNS = (
     "pk", "played_at", "current__core_version", "current__bpm", "current__per_click", "current__summary", "current__tolerances",
     "guitar_id", "current__setup_take_id",
@@ -42,6 +43,7 @@ class Point:
     guitar_id: int | None
     setup_take_id: UUID | None
     values: dict[str, Value]
+    members: tuple[MemberCounts, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -77,9 +79,28 @@ def points(actor: User, student: Student, drill: Drill) -> list[Point]:
         .order_by("-played_at")
         .values_list(*COLUMNS)[:MOST_TAKES]
     )
+    found = []
+    for pk, at, core, bpm, per_click, summary, _tolerances, guitar, setup in reversed(list(rows)):
+        told = Summary.model_validate(summary)
+        found.append(Point(pk, at, core, bpm, per_click, guitar, setup, values_of(told), told.members))
+    return found
+
+
+def members(found: Sequence[Point]) -> list[tuple[str, list[tuple[UUID, dt.datetime, float]]]]:
+    """Of a set: the clean share of each of its drills in the newest takes, oldest first; drills in the order of the newest take."""
+    newest = [p for p in found if p.members][-MOST_OF_A_SET:]
+    titles = [m.title for m in newest[-1].members] if newest else []
     return [
-        Point(pk, at, core, bpm, per_click, guitar, setup, values_of(Summary.model_validate(summary)))
-        for pk, at, core, bpm, per_click, summary, _tolerances, guitar, setup in reversed(list(rows))
+        (
+            title,
+            [
+                (p.take_id, p.played_at, round(100.0 * m.clean / m.asked, 1))
+                for p in newest
+                for m in p.members
+                if m.title == title and m.asked
+            ],
+        )
+        for title in titles
     ]
 
 

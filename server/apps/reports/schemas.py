@@ -90,6 +90,21 @@ class SetUpChange(BaseModel):
     guitar: str
 
 
+class MemberShare(BaseModel):
+    """What of one drill of a set was clean in one take, percent."""
+
+    take_id: UUID
+    played_at: dt.datetime
+    percent: float
+
+
+class MemberProgress(BaseModel):
+    """One drill of a set over its newest takes, oldest first."""
+
+    title: str
+    takes: list[MemberShare]
+
+
 class ProgressRead(BaseModel):
     """A drill of a student from take to take. before, after: takes to hear side by side."""
 
@@ -101,6 +116,7 @@ class ProgressRead(BaseModel):
     core_versions: list[str]
     before: UUID | None
     after: UUID | None
+    members: list[MemberProgress]
 
 
 class BendPlace(BaseModel):

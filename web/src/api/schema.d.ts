@@ -4473,6 +4473,34 @@ export interface components {
             unclear: number;
         };
         /**
+         * MemberProgress
+         * @description One drill of a set over its newest takes, oldest first.
+         */
+        MemberProgress: {
+            /** Takes */
+            takes: components["schemas"]["MemberShare"][];
+            /** Title */
+            title: string;
+        };
+        /**
+         * MemberShare
+         * @description What of one drill of a set was clean in one take, percent.
+         */
+        MemberShare: {
+            /** Percent */
+            percent: number;
+            /**
+             * Played At
+             * Format: date-time
+             */
+            played_at: string;
+            /**
+             * Take Id
+             * Format: uuid
+             */
+            take_id: string;
+        };
+        /**
          * MoveRead
          * @description A step that was taken; made_by null: by the rule.
          */
@@ -4954,6 +4982,8 @@ export interface components {
             drill: string;
             /** Drill Id */
             drill_id: number;
+            /** Members */
+            members: components["schemas"]["MemberProgress"][];
             /** Series */
             series: components["schemas"]["SeriesRead"][];
             /** Set Ups */

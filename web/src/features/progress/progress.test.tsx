@@ -4,6 +4,7 @@ import { describe, expect, it } from "vitest";
 import type { Series } from "~/api/week";
 import { BendMap } from "./BendMap";
 import { Chart } from "./Chart";
+import { SetProgress } from "./SetProgress";
 
 const SERIES = {
   key: "bend_error",
@@ -68,5 +69,29 @@ describe("bends by place", () => {
     // What is within its uncertainty has no colour of its own.
     expect(screen.getByText("0").getAttribute("fill")).toBe("var(--ink-soft)");
     expect(screen.getByText("−17").getAttribute("fill")).toBe("var(--under)");
+  });
+});
+
+describe("a set", () => {
+  it("is followed drill by drill, each take a way to its sheet", () => {
+    const take = (id: string, percent: number) => ({
+      take_id: id,
+      played_at: "2026-11-10T19:00:00Z",
+      percent,
+    });
+    render(
+      <MemoryRouter>
+        <SetProgress
+          zone="UTC"
+          members={[
+            { title: "position 5", takes: [take("a", 25), take("b", 99.6)] },
+            { title: "position 6", takes: [take("b", 100)] },
+          ]}
+        />
+      </MemoryRouter>,
+    );
+    expect(screen.getAllByRole("link").map((l) => l.getAttribute("href"))).toEqual(["/takes/a", "/takes/b"]);
+    const rows = screen.getAllByRole("row").slice(1);
+    expect(rows.map((r) => r.textContent)).toEqual(["position 525100", "position 6100"]);
   });
 });
