@@ -69,6 +69,8 @@ def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
         "write": f"/drills/{take['drill_id']}/write", "import": "/drills",
         "record": f"/record/{take['drill_id']}", "said": f"/takes/{take['id']}",
         "compare": f"/compare/{bend['id']}", "studio": "/studio", "account": "/account",
+        "set": "/drills/new/alternate_picking?set-field=position&set-values=5-8",
+        "course": f"/students/{bend['student_id']}/plan",
         **{name: f"/students/{bend['student_id']}/{name}" for name in ("plan", "progress", "log")},
         "ladder": f"/students/{bend['student_id']}/plan", "lesson": f"/students/{bend['student_id']}/sheets",
         "one-progress": f"/students/{bend['student_id']}/progress/{bend['drill_id']}",
@@ -109,7 +111,7 @@ def test_every_control_of_the_desk_is_reached_by_tab(desk):
     page = desk
     wanted = {"Desk", "Drills", "Students", "Add a recording", "Oda Vintersee"}
     reached = set()
-    for _ in range(30):
+    for _ in range(60):
         page.press(Keys.TAB)
         reached.add(page.driver.execute_script("return document.activeElement.textContent.trim()"))
     assert wanted <= reached

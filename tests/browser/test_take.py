@@ -112,7 +112,7 @@ def test_the_sheet_by_keyboard(page):
 
 
 def test_time_and_touch_of_a_picked_figure(page):
-    take = page.measured(lambda t: t["family"] == "alternate_picking")
+    take = page.measured(lambda t: t["drill"].startswith("Alternate picking"))
     page.open(f"/takes/{take['id']}")
     page.sheet()
     assert page.one("[data-testid=time-strip]")

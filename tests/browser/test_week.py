@@ -150,7 +150,8 @@ def play_until_it_moves(phone, student, played):
     at(phone, "kept")
     phone.wait(lambda: phone.one("[data-testid=answer]").get_attribute("data-state") == "measured")
     narrow(phone)
-    return phone.wait(lambda: phone.text("[data-testid=ladder]"))
+    # The ladder has its say a moment after the take has.
+    return phone.wait(lambda: says if "Up to" in (says := phone.text("[data-testid=ladder]")) else None)
 
 
 def at(phone, stage):

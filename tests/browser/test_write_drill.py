@@ -90,7 +90,8 @@ def test_a_drill_is_written_by_keyboard_alone(empty):
     assert sounding(found)[:4] == [
         (0.0, "pick", [(3, 9)]), (1.0, "pick", [(3, 7)]), (2.0, "pick", [(3, 5)]), (3.0, "hammer", [(3, 7)]),
     ]  # fmt: skip
-    assert found["events"][1]["bend"] == {"kind": "bend", "target_cents": 200.0, "reference": found["events"][0]["id"]}
+    asked = {"kind": "bend", "target_cents": 200.0, "reference": found["events"][0]["id"]}
+    assert found["events"][1]["bend"].items() >= asked.items()
     triplet = sounding(found)[4:7]
     assert [e[0] for e in triplet] == pytest.approx([4, 4 + 1 / 3, 4 + 2 / 3], abs=1e-5)
     assert [e[2] for e in triplet] == [[(3, 12)], [(3, 8)], [(3, None), (2, 5)]]
