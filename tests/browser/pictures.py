@@ -27,10 +27,13 @@ def main(url: str) -> None:
         page.open("/")
         page.one("input[name=email]")
         page.sign_in("teacher@quayside.example", "harbour-light-evening")
-        page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 37)
+        page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 39)
         picture(driver, FOLDER / "desk.png")
         takes = page.fetch("/api/v1/takes")
-        shown = next(t for t in takes if t["student"] == "Oda Vintersee" and t["headline"] == "Bends stop short")
+        shown = next(
+            t for t in takes
+            if t["student"] == "Oda Vintersee" and t["headline"] == "Bends stop short" and t["drill"].startswith("String 3")
+        )  # fmt: skip
         page.open(f"/takes/{shown['id']}")
         page.sheet()
         page.wait(lambda: page.button("Play note").is_enabled())

@@ -111,7 +111,7 @@ def _level(
         high = limits["level_db"]
         low = max(high, limits["slur_deficit_db"]) if found.against == "picked" else high
         judged = verdict(found.deviation_db, found.u_deviation_db, high if found.deviation_db > 0 else low)
-    if dies and asked:
+    if dies and asked and found.way != "slid":
         judged = "outside"
         reasons.append("dies")
     return LevelFound(

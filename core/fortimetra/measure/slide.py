@@ -26,6 +26,8 @@ SETTLED_S = 0.08
 LEVEL_S = 0.04
 LEVEL_U_DB = 3.0
 LEAST_FRAMES = 8
+# A slide that may be as short as one likes takes about this long at most (common practice, no source).
+UNTOLD_S = 0.25
 # The pitches before and after have to be heard this near to what is asked, as a share of the way.
 NEAR_SHARE = 0.3
 
@@ -90,8 +92,9 @@ def arrivals_of(
             continue
         if index in slides:
             found[index] = (slides[index].arrives_s, slides[index].u_arrives_ms)
-        elif asked.slide is not None and asked.slide.length is not None:
-            half_s = 0.5 * asked.slide.length * seconds_per_beat
+        elif asked.slide is not None:
+            travels_s = UNTOLD_S if asked.slide.length is None else asked.slide.length * seconds_per_beat
+            half_s = 0.5 * travels_s
             found[index] = (heard.onset_s + 0.5 * half_s, 1000.0 * half_s)
     return found
 
