@@ -1,5 +1,6 @@
 """A studio taken out and read in again: equal, or refused as a whole."""
 
+import hashlib
 import io
 import json
 import struct
@@ -100,6 +101,25 @@ def test_out_and_back_in_is_equal(full, archive, tmp_path):
     assert b"".join(client.get(f"/api/v1/takes/{take.pk}/original").streaming_content) == take.upload.open("rb").read()
 
 
+def older(row):
+    """A drill as archives had it before forms and partners."""
+    return {k: v for k, v in row.items() if k not in {"form", "values", "partner"}}
+
+
+def test_an_archive_of_before_is_read_in_and_its_drills_are_listed(full, archive):
+    def change(there):
+        rows = [older(json.loads(line)) for line in there["tables/drills.jsonl"].splitlines()]
+        there["tables/drills.jsonl"] = b"".join(json.dumps(row).encode() + b"\n" for row in rows)
+        digest_anew(there, "drills")
+
+    wipe(full)
+    other = create_studio(name="New quay", teacher_name="Ada", email="ada@b.example", password=PASSWORD)
+    restore(io.BytesIO(rewritten(archive, change)), studio=other.studio, lead=other)
+    rows = client_of(other).get("/api/v1/drills").json()
+    assert len(rows) == other.studio.drills.count() > 150
+    assert next(r for r in rows if r["title"] == "String 3: full bend at fret 7")["frets"] == [7, 9]
+
+
 def test_secrets_are_in_no_archive(full, archive):
     text = b"".join(members(archive).values())
     assert full.password.encode() not in text
@@ -140,21 +160,24 @@ def rewritten(content, change):
     return out.getvalue()
 
 
+def digest_anew(there, table):
+    """Make the manifest fit a table that was changed."""
+    manifest = json.loads(there[MANIFEST])
+    manifest["tables"][table]["sha256"] = hashlib.sha256(there[f"tables/{table}.jsonl"]).hexdigest()
+    there[MANIFEST] = json.dumps(manifest).encode()
+
+
 def with_row(table, **values):
     """Change a table's first row, and the manifest so that it fits."""
 
     def change(there):
-        import hashlib
-
         name = f"tables/{table}.jsonl"
         lines = there[name].splitlines(keepends=True)
         row = json.loads(lines[0])
         row.update(values)
         lines[0] = json.dumps(row).encode() + b"\n"
         there[name] = b"".join(lines)
-        manifest = json.loads(there[MANIFEST])
-        manifest["tables"][table]["sha256"] = hashlib.sha256(there[name]).hexdigest()
-        there[MANIFEST] = json.dumps(manifest).encode()
+        digest_anew(there, table)
 
     return change
 
@@ -202,6 +225,7 @@ HOSTILE = {
     "a number that is none": lambda a: rewritten(a, with_row("takes", need="many")),
     "an infinite number": lambda a: rewritten(a, with_row("takes", need=1e999)),
     "a drill that is none": lambda a: rewritten(a, with_row("drill_versions", content={"format": "x"})),
+    "a form that is none": lambda a: rewritten(a, with_row("drills", values={"fret": 7})),
     "an analysis that is none": lambda a: rewritten(a, with_row("analyses", content={})),
     "a sheet that is none": lambda a: rewritten(a, with_row("lesson_sheets", content={})),
     "a ladder that says nothing": lambda a: rewritten(a, with_row("assignments", standing={})),

@@ -8,6 +8,7 @@ import json
 import pytest
 from apps.drills.models import Drill
 from apps.plans.models import Assignment
+from apps.takes import guests
 from fortimetra.coach.courses import COURSES
 from fortimetra.drills.library import library
 
@@ -111,11 +112,13 @@ def test_a_drill_nothing_was_played_to_can_be_deleted(client, student, stranger)
     assert not Drill.objects.filter(pk=drill["id"]).exists()
 
 
-@pytest.mark.parametrize("use", ["played", "planned"])
-def test_a_drill_in_use_stays_whole(client, student, use):
+@pytest.mark.parametrize("use", ["played", "planned", "asked of a guest"])
+def test_a_drill_in_use_stays_whole(client, teacher, student, use):
     drill = Drill.objects.get(pk=post(client, "drills/make", LADDER).json()["id"])
     if use == "played":
         made_take(student, drill)
+    elif use == "asked of a guest":
+        guests.make_link(teacher, student=student, drill=drill)
     else:
         assert post(client, "plans/assignments", {"student_id": student.pk, "drill_id": drill.pk}).status_code == 201
     answer = client.delete(f"/api/v1/drills/{drill.pk}")
@@ -161,15 +164,22 @@ def test_what_runs_already_is_kept_and_what_is_left_out_is_not_begun(client, stu
     assert begin(client, student, "nothing").status_code == 404
 
 
-def test_a_drill_of_a_course_that_was_deleted_comes_back(client, student, teacher):
+@pytest.mark.parametrize("gone", ["put away", "deleted"])
+def test_a_drill_of_a_course_that_is_gone_comes_back(client, student, teacher, gone):
     title = COURSES[0].parts[-1].title
-    teacher.studio.drills.filter(title=title).update(archived_at="2026-01-01T00:00Z")
+    if gone == "deleted":
+        drill = teacher.studio.drills.get(title=title)
+        assert client.delete(f"/api/v1/drills/{drill.pk}").status_code == 204
+    else:
+        teacher.studio.drills.filter(title=title).update(archived_at="2026-01-01T00:00Z")
     assert (
         next(p["drill_id"] for p in client.get("/api/v1/plans/courses").json()[0]["parts"] if p["title"] == title)
         is None
     )
     begin(client, student, "bends_2")
-    assert teacher.studio.drills.filter(title=title, archived_at=None).count() == 1
+    # Taken out again, not made a second time.
+    assert teacher.studio.drills.filter(title=title).count() == 1
+    assert teacher.studio.drills.get(title=title).archived_at is None
 
 
 def test_a_set_is_followed_drill_by_drill(client, student):

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from fortimetra.align.extras import ONE_ATTACK_S, double_limit_s, name_extras
 from fortimetra.align.match import FREE, NOT_PLAYED, Match, asked_events, match, no_notes
+from fortimetra.align.slid import slid_into
 from fortimetra.hear.attack import APART_S, LEARN_S, NEAR_S
 from fortimetra.hear.contour import HOP_S, Contour
 from fortimetra.hear.crossing import U_MS as CROSSING_U_MS
@@ -44,8 +45,6 @@ SHARP_DB = 6.0
 SAME_CHANGE_S = 0.012
 # Steps of a slide follow each other quicker than this; notes that are slurred do not in drills that slide.
 FRET_TO_FRET_S = 0.16
-# A note slid into is there this long after it should be at the latest.
-SLID_IN_S = 0.3
 
 
 def listen(
@@ -73,44 +72,11 @@ def listen(
     told = _told(mono, contour, found, drill, rate_hz)
     matched = match(found, drill, told, pinned, first_beat_s=first_beat_s)
     matched = replace(matched, extras=tuple(n for n in matched.extras if _begins(n, contour)))
-    matched = _slid_into(matched, found, drill)
+    matched = slid_into(matched, found, drill)
     fixed = frozenset(np.flatnonzero(pinned != FREE).tolist())
     matched = _with_slurs(matched, mono, contour, drill, rate_hz, fixed)
     matched = _with_double_hits(_first_of_doubles(matched, contour, drill, fixed), candidates, contour, drill)
     return _cut(contour, matched, drill)
-
-
-def _slid_into(matched: Match, found: Sequence[HeardNote], drill: Drill) -> Match:
-    """Notes struck a fret away and slid into: the stroke and the step of pitch that follows it are one note.
-
-    found: everything that may be a note; what lies before the first matched one is no extra of the match.
-    """
-    heard, extras = list(matched.heard), list(matched.extras)
-    shift = matched.offset_cents / 100.0
-    for i, event in enumerate(matched.events):
-        slide, note = event.notes[0].event.slide, heard[i]
-        if slide is None or slide.from_fret is None or note is None:
-            continue
-        within_s = (slide.length or 0.0) * drill.seconds_per_beat + SLID_IN_S
-
-        def near(sound: HeardNote, midi: float) -> bool:
-            return abs(sound.start_midi - shift - midi) < 0.6
-
-        if near(note, event.main_midi) and not near(note, event.start_midi):
-            strokes = [
-                x for x in extras if x.strong and x.kind == "attack" and 0.0 < note.onset_s - x.onset_s < within_s
-            ]
-            stroke = next((x for x in reversed(strokes) if near(x, event.start_midi)), None)
-            arrival: HeardNote | None = note
-        else:
-            stroke = note
-            after = [x for x in extras if x.kind == "step" and 0.0 < x.onset_s - note.onset_s < within_s]
-            arrival = next((x for x in after if near(x, event.main_midi)), None)
-        if stroke is None or arrival is None:
-            continue
-        heard[i] = replace(stroke, end_s=arrival.end_s, sounds_to_s=arrival.sounds_to_s, main_midi=arrival.main_midi)
-        extras = [x for x in extras if x is not stroke and x is not arrival]
-    return replace(matched, heard=tuple(heard), extras=tuple(extras))
 
 
 def _with_pinned(found: list[HeardNote], contour: Contour, times_s: Sequence[float]) -> list[HeardNote]:

@@ -7,9 +7,6 @@ school of speed decides the ladder: in small steps of tempo, by notes to the cli
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
-
-Speed = Literal["tempo_steps", "notes_per_click", "overlearn"]
 
 
 @dataclass(frozen=True)

@@ -11,14 +11,12 @@ from typing import cast
 
 import numpy as np
 
+from fortimetra.drills.fingering import FINGERS, PER_FRET_SHIFTED, SHIFT
 from fortimetra.model.drill import UNSTRUCK, DrillNote, Event
 from fortimetra.model.hand import Finger, Stroke
 from fortimetra.units import FloatArray
 
 HIGHEST_HAND = 22
-FINGERS = 4
-PER_FRET_SHIFTED = 0.5
-SHIFT = 0.6
 PER_FRET_STRETCHED = 0.7
 PER_FRET_UP = 0.02
 OUT_OF_REACH = 50.0

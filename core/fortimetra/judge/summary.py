@@ -42,13 +42,8 @@ def summarise(
         by_measure[measure] = Counts(
             inside=verdicts.count("inside"), outside=verdicts.count("outside"), unclear=verdicts.count("unclear")
         )
-    played = [n for n in notes if n.status != "missed"]
     return Summary(
-        asked=len(notes),
-        clean=sum(n.clean == "inside" for n in played),
-        not_clean=sum(n.clean == "outside" for n in played),
-        unclear=sum(n.clean == "unclear" for n in played),
-        missed=sum(n.status == "missed" for n in notes),
+        **_counts(notes),
         extra=extra,
         by_measure=by_measure,
         timing=timing,
@@ -64,21 +59,23 @@ def summarise(
 def member_counts(drill: Drill, notes: Sequence[NoteFound]) -> tuple[MemberCounts, ...]:
     """What came of each drill of a set, excluded notes left out."""
     beats = {e.id: e.beat for e in drill.events}
-    found = []
-    for member in drill.members:
-        own = [n for n in notes if n.said != "excluded" and member.holds(beats.get(n.id, -1.0))]
-        played = [n for n in own if n.status != "missed"]
-        found.append(
-            MemberCounts(
-                title=member.title,
-                asked=len(own),
-                clean=sum(n.clean == "inside" for n in played),
-                not_clean=sum(n.clean == "outside" for n in played),
-                unclear=sum(n.clean == "unclear" for n in played),
-                missed=len(own) - len(played),
-            )
-        )
-    return tuple(found)
+    counted = [n for n in notes if n.said != "excluded"]
+    return tuple(
+        MemberCounts(title=m.title, **_counts([n for n in counted if m.holds(beats.get(n.id, -1.0))]))
+        for m in drill.members
+    )
+
+
+def _counts(notes: Sequence[NoteFound]) -> dict[str, int]:
+    """Notes by what came of them."""
+    played = [n.clean for n in notes if n.status != "missed"]
+    return {
+        "asked": len(notes),
+        "clean": played.count("inside"),
+        "not_clean": played.count("outside"),
+        "unclear": played.count("unclear"),
+        "missed": len(notes) - len(played),
+    }
 
 
 def _bends(notes: Sequence[NoteFound]) -> tuple[BendsOf, ...]:

@@ -130,8 +130,7 @@ def follow(
         return None
     nearly = _crossing(time, share, middle + int(arrived[0]), ARRIVES_SHARE * top)
     there = np.flatnonzero(share[middle:] >= THERE_SHARE * top)
-    fully = _crossing(time, share, middle + int(there[0]), THERE_SHARE * top) if len(there) else nearly
-    arrives = fully
+    arrives = _crossing(time, share, middle + int(there[0]), THERE_SHARE * top) if len(there) else nearly
     # Struck where it already moves: it leaves with the stroke.
     leaves = float(time[0]) if not len(left) else _crossing(time, share, int(left[-1]) + 1, LEAVES_SHARE * top)
     window_s = WINDOW_PERIODS / to_hz
@@ -139,7 +138,7 @@ def follow(
     early = level[(time < leaves) & (time > leaves - 2 * LEVEL_S)]
     late = level[(time > arrives) & (time < arrives + 2 * LEVEL_S)]
     change = float(np.median(late) - np.median(early)) if len(early) and len(late) else None
-    u_s = np.hypot(0.5 * window_s + HOP_S, 0.5 * (fully - nearly))
+    u_s = np.hypot(0.5 * window_s + HOP_S, 0.5 * (arrives - nearly))
     return SlideMeasured(leaves, arrives, 1000.0 * float(u_s), change)
 
 

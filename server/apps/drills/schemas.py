@@ -10,7 +10,6 @@ from config.forms import FormInput, form_input
 from fortimetra import Drill as DrillContent
 from fortimetra.coach.figures import FIGURES
 from fortimetra.drills.check import Problem, check
-from fortimetra.drills.facts import facts
 from fortimetra.drills.generator import Generator
 from fortimetra.player.shown import Shown
 from ninja import Schema
@@ -182,7 +181,7 @@ class PreviewAsked(Schema):
 
 def drill_read(drill: Any, *, takes: int = 0) -> DrillRead:
     """A list entry."""
-    said = drill.facts or facts(DrillContent.model_validate(drill.current.content))
+    said = drill.facts
     return DrillRead(
         id=drill.pk,
         title=drill.title,

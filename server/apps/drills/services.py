@@ -86,6 +86,14 @@ def _said_of(content: DrillContent) -> dict[str, Any]:
     return {"facts": facts(content), "digest": digest(_row_of(content))}
 
 
+def tell_facts(studio: Studio) -> None:
+    """Work out anew what lists say of a studio's drills, after their versions came from elsewhere."""
+    for drill in Drill.objects.filter(studio=studio, current__isnull=False).select_related("current"):
+        assert drill.current is not None
+        said = _said_of(DrillContent.model_validate(drill.current.content))
+        Drill.objects.filter(pk=drill.pk).update(**said)
+
+
 def _row_of(content: DrillContent) -> dict[str, Any]:
     """As versions keep it: the shelf belongs to the library, and changing it makes no new version."""
     return content.model_copy(update={"shelf": None}).model_dump(mode="json", by_alias=True)
@@ -210,6 +218,7 @@ def delete_drill(actor: User, drill: Drill) -> None:
     """
     require_teacher(actor)
     title = drill.title
+    # Let the versions go; the transaction puts the current one back where something holds on to them.
     Drill.objects.filter(pk=drill.pk).update(current=None)
     try:
         drill.delete()
@@ -217,7 +226,7 @@ def delete_drill(actor: User, drill: Drill) -> None:
         raise ServiceError(
             409,
             "drill_in_use",
-            f"“{title}” has been played or is in a plan, so it stays with them; put it away instead.",
+            f"“{title}” has been played, is in a plan, or is asked of a guest, so it stays with them; put it away instead.",
         ) from error
 
 
@@ -286,6 +295,20 @@ def export(content: DrillContent, kind: FileKind) -> tuple[bytes, str, str]:
     if kind == "text":
         return text_tab(content).encode(), "text/plain; charset=utf-8", "txt"
     return content.model_dump_json(indent=1, by_alias=True).encode(), "application/json", "json"
+
+
+def add_built_in(actor: User, title: str) -> Drill:
+    """One drill of the library once more, after it was deleted. Raises StopIteration for a title it does not have."""
+    found = next(b for b in library() if b.drill.title == title)
+    return add_drill(
+        actor.studio,
+        found.drill,
+        created_by=actor,
+        level=found.level,
+        tags=found.tags,
+        form=found.form,
+        values=found.values,
+    )
 
 
 @transaction.atomic

@@ -7,12 +7,11 @@ from dataclasses import dataclass
 
 from config.problems import ServiceError, not_found
 from django.db import transaction
-from fortimetra.coach.courses import BY_NAME, Course, Part, Speed
-from fortimetra.drills.library import library
-from fortimetra.model.ladder import Step, rule_for
+from fortimetra.coach.courses import BY_NAME, Course, Part
+from fortimetra.model.ladder import Speed, Step, rule_for
 
 from apps.drills.models import Drill
-from apps.drills.services import add_drill
+from apps.drills.services import add_built_in, change
 from apps.people.actor import require_teacher
 from apps.people.models import Student, User
 from apps.plans import services
@@ -91,17 +90,11 @@ def _weeks(part: Part) -> str:
 
 
 def _drill(actor: User, title: str) -> Drill:
-    """The studio's drill of that title; put back where it was deleted or put away."""
-    found = Drill.objects.filter(studio=actor.studio, title=title, archived_at=None).select_related("current").first()
-    if found is not None:
-        return found
-    built_in = next(b for b in library() if b.drill.title == title)
-    return add_drill(
-        actor.studio,
-        built_in.drill,
-        created_by=actor,
-        level=built_in.level,
-        tags=built_in.tags,
-        form=built_in.form,
-        values=built_in.values,
-    )
+    """The studio's drill of that title; taken out again where it was put away, added where it was deleted."""
+    found = list(Drill.objects.filter(studio=actor.studio, title=title).select_related("current"))
+    kept = next((d for d in found if d.archived_at is None), None)
+    if kept is not None:
+        return kept
+    if found:
+        return change(actor, found[0], archived=False, level=None, tags=None, set_level=False)
+    return add_built_in(actor, title)

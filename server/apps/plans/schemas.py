@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from uuid import UUID
 
 from fortimetra.coach.ladder import step_words
-from fortimetra.model.ladder import LadderRule, Step
+from fortimetra.model.ladder import LadderRule, Speed, Step
 from ninja import Schema
 from pydantic import Field
 
@@ -131,7 +131,7 @@ class BeginCourse(Schema):
 
     student_id: int
     begins: dt.date | None = None
-    speed: Literal["tempo_steps", "notes_per_click", "overlearn"] = "tempo_steps"
+    speed: Speed = "tempo_steps"
     leave_out: Annotated[list[Annotated[str, Field(max_length=200)]], Field(max_length=60)] = []
 
 

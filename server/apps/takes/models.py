@@ -174,7 +174,7 @@ class GuestLink(models.Model):
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="guest_links")
-    drill = models.ForeignKey(Drill, on_delete=models.CASCADE, related_name="+")
+    drill = models.ForeignKey(Drill, on_delete=models.PROTECT, related_name="+")
     digest = models.CharField(max_length=64, unique=True)
     made_by = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
     made_at = models.DateTimeField()

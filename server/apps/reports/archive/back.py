@@ -25,6 +25,7 @@ from django.utils import timezone
 from pydantic import ValidationError as ModelError
 
 from apps.drills.models import Drill
+from apps.drills.services import tell_facts
 from apps.people import audit
 from apps.people.models import Student, Studio, User
 from apps.reports.archive.tables import BY_NAME, FORMAT, MANIFEST, TABLES, VERSION, Table
@@ -144,6 +145,7 @@ def _read_in(work: _Work, manifest: dict[str, Any]) -> dict[str, int]:
     counts = {table.name: _table(work, table, manifest["tables"][table.name]) for table in TABLES}
     for model, pk, column, other, key in work.later:
         model._default_manager.filter(pk=pk).update(**{column: _link(work, other, key)})
+    tell_facts(studio)
     Studio.objects.filter(pk=studio.pk).update(**_studio(manifest))
     # What was on its way when the archive was made is measured now.
     unfinished = Take.objects.filter(student__studio=studio, state__in=Take.UNFINISHED)
@@ -194,6 +196,8 @@ def _row(work: _Work, table: Table, own: dict[Any, Any], line: bytes, number: in
     except ValueError as error:
         raise refuse(f"{where} is no JSON.") from error
     expected = {"key", *table.columns, *table.links, *table.later, *table.files}
+    if isinstance(row, dict):
+        row = {**table.newer, **row}
     if not isinstance(row, dict) or set(row) != expected:
         raise refuse(f"{where} does not have the columns of its table.")
     key = row["key"]

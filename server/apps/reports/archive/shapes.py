@@ -13,6 +13,8 @@ from pydantic import Field, TypeAdapter, model_validator
 Counts = TypeAdapter(dict[str, Annotated[int, Field(ge=0, le=1_000_000)]])
 Minutes = TypeAdapter(Annotated[list[Annotated[float, Field(ge=0, le=240)]], Field(min_length=7, max_length=7)])
 
+Texts = TypeAdapter(dict[Annotated[str, Field(max_length=40)], Annotated[str, Field(max_length=300)]])
+
 
 class Standing(Model):
     """What a ladder says."""

@@ -26,7 +26,7 @@ from apps.drills.models import Drill, DrillVersion
 from apps.guitars.models import Guitar
 from apps.people.models import AuditEntry, Student, Studio, User
 from apps.plans.models import Assignment, Hold, LadderMove, LogEntry, Practice, Shift
-from apps.reports.archive.shapes import Counts, Minutes, SheetContent, Standing
+from apps.reports.archive.shapes import Counts, Minutes, SheetContent, Standing, Texts
 from apps.reports.models import LessonSheet
 from apps.takes.models import Analysis, Take, WordMark
 
@@ -38,7 +38,8 @@ Check = Callable[[Any], object]
 @dataclass(frozen=True)
 class Table:
     """One table. links: column → table it points into; later: links that are set once that table is there; checks: what a
-    JSON column must be; files: columns that are files beside the table; uuid: rows are known by their own id."""
+    JSON column must be; files: columns that are files beside the table; uuid: rows are known by their own id; newer: columns
+    that archives made before did not have, with what counts for them."""
 
     name: str
     model: type[Model]
@@ -48,6 +49,7 @@ class Table:
     later: Mapping[str, str] = field(default_factory=dict)
     checks: Mapping[str, Check] = field(default_factory=dict)
     files: Mapping[str, str] = field(default_factory=dict)
+    newer: Mapping[str, Any] = field(default_factory=dict)
     uuid: bool = False
     batch: int = 500
 
@@ -89,9 +91,9 @@ TABLES: tuple[Table, ...] = (
     ),
     Table(
         "drills", Drill,
-        ("title", "family", "level", "tags", "built_in", "archived_at", "created_at", "form", "values", "facts", "digest"),
+        ("title", "family", "level", "tags", "built_in", "archived_at", "created_at", "form", "values"),
         lambda s: Q(studio=s), later={"current": "drill_versions", "partner": "drills"},
-        checks={"tags": _each(_is(str)), "values": _is(dict), "facts": _is(dict)},
+        checks={"tags": _each(_is(str)), "values": Texts.validate_python}, newer={"form": "", "values": {}, "partner": None},
     ),
     Table(
         "drill_versions", DrillVersion, ("number", "content", "created_at"), lambda s: Q(drill__studio=s),

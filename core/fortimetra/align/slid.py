@@ -1,0 +1,47 @@
+"""Notes struck a fret away and slid into: a stroke and the step of pitch after it, which are one note."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from fortimetra.align.match import FITS_SEMITONES, Match
+from fortimetra.hear.notes import HeardNote
+from fortimetra.model.drill import Drill
+
+# It is there this long after it should be at the latest.
+LATEST_S = 0.3
+
+
+def slid_into(matched: Match, found: Sequence[HeardNote], drill: Drill) -> Match:
+    """The match with each such note whole.
+
+    found: everything that may be a note; what lies before the first matched one is no extra of the match.
+    """
+    heard, extras = list(matched.heard), list(matched.extras)
+    shift = matched.offset_cents / 100.0
+    taken = {id(n) for n in heard if n is not None}
+    for i, event in enumerate(matched.events):
+        slide, note = event.notes[0].event.slide, heard[i]
+        if slide is None or slide.from_fret is None or note is None:
+            continue
+        within_s = (slide.length or 0.0) * drill.seconds_per_beat + LATEST_S
+        free = [n for n in found if id(n) not in taken]
+        if _near(note, event.main_midi + shift) and not _near(note, event.start_midi + shift):
+            before = [n for n in free if n.strong and n.kind == "attack" and 0.0 < note.onset_s - n.onset_s < within_s]
+            stroke = next((n for n in reversed(before) if _near(n, event.start_midi + shift)), None)
+            arrival: HeardNote | None = note
+        else:
+            stroke = note
+            after = [n for n in free if n.kind == "step" and 0.0 < n.onset_s - note.onset_s < within_s]
+            arrival = next((n for n in after if _near(n, event.main_midi + shift)), None)
+        if stroke is None or arrival is None:
+            continue
+        heard[i] = replace(stroke, end_s=arrival.end_s, sounds_to_s=arrival.sounds_to_s, main_midi=arrival.main_midi)
+        taken |= {id(stroke), id(arrival)}
+        extras = [n for n in extras if n is not stroke and n is not arrival]
+    return replace(matched, heard=tuple(heard), extras=tuple(extras))
+
+
+def _near(note: HeardNote, midi: float) -> bool:
+    return abs(note.start_midi - midi) < FITS_SEMITONES
