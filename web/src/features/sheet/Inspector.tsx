@@ -7,7 +7,7 @@ import { NoteCurve } from "./NoteCurve";
 import { useSheet } from "./sheetContext";
 import { Transport } from "./Transport";
 import { isAmong } from "./useWord";
-import { BendValues, PitchValues, VibratoValues } from "./values/PitchValues";
+import { BendValues, PitchValues, SlideValues, VibratoValues } from "./values/PitchValues";
 import { NoiseValues, RhythmValues } from "./values/SoundValues";
 import { WordPanel } from "./WordPanel";
 
@@ -72,6 +72,7 @@ export function Inspector({ selected }: { selected: SheetNote }) {
           tolerances={tolerances}
         />
       )}
+      {note.slide && <SlideValues slide={note.slide} />}
       <RhythmValues note={note} tolerances={tolerances} />
       <NoiseValues note={note} tolerances={tolerances} />
       {causes.map((cause) => (

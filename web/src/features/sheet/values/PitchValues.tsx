@@ -4,8 +4,27 @@ import type { Tolerances } from "~/ui/take/notes.math";
 type BendFound = NonNullable<Note["bend"]>;
 type PitchFound = NonNullable<Note["pitch"]>;
 type VibratoFound = NonNullable<Note["vibrato"]>;
+type SlideFound = NonNullable<Note["slide"]>;
 
 import { number, percent, plain, Value, Values } from "./Value";
+
+/** Every value of a slide. */
+export function SlideValues({ slide }: { slide: SlideFound }) {
+  return (
+    <Values>
+      <Value label="Slide, on its way for" value={number(slide.travel_ms, 0)} u={slide.u} unit="ms" />
+      <Value
+        label="Slide, volume kept"
+        value={plain(slide.level_change_db)}
+        unit="dB"
+        tolerance="at least −12"
+      />
+      {slide.late_ms !== null && (
+        <Value label="Slide, there later than asked" value={plain(slide.late_ms)} u={slide.u} unit="ms" />
+      )}
+    </Values>
+  );
+}
 
 /** Every value of a bend, by its kind. */
 export function BendValues({ bend, tolerances }: { bend: BendFound; tolerances: Tolerances }) {
@@ -43,6 +62,14 @@ export function BendValues({ bend, tolerances }: { bend: BendFound; tolerances: 
             value={number(bend.rise_ms, 0)}
             unit="ms"
           />
+          {bend.arrives_ms != null && (
+            <Value
+              label="Holds from the stroke"
+              value={number(bend.arrives_ms, 0)}
+              u={bend.u_arrives_ms ?? null}
+              unit="ms"
+            />
+          )}
         </>
       )}
       {released && (
