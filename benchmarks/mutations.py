@@ -73,8 +73,8 @@ TARGETS = (
     Target("web", "src/ui/take/notes.math.ts", ("src/ui/take", "src/features/sheet/sheet.test.tsx")),
     Target("web", "src/ui/take/noise.math.ts", ("src/ui/take", "src/features/sheet/sheet.test.tsx")),
     Target("web", "src/lib/axis.math.ts", ("src/lib", "src/ui/take")),
-    Target("web", "src/features/sheet/useChoice.ts", ("src/features/sheet/sheet.test.tsx",)),
-    Target("web", "src/features/sheet/useListening.ts", ("src/features/sheet/sheet.test.tsx",)),
+    Target("web", "src/features/sheet/useChoice.ts", ("src/features/sheet/useChoice.test.tsx", "src/features/sheet/sheet.test.tsx")),
+    Target("web", "src/features/sheet/useListening.ts", ("src/features/sheet/useListening.test.tsx", "src/features/sheet/sheet.test.tsx")),
 )  # fmt: skip
 
 

@@ -87,6 +87,9 @@ describe("stretches and zoom", () => {
 
   it("goes from the whole take to one cycle of vibrato and no further", () => {
     expect(wholeTake(300, 924)).toBeCloseTo(3, 9);
+    expect(wholeTake(0, 924)).toBeCloseTo(9000, 6);
+    expect(wholeTake(0.05, 924)).toBeCloseTo(9000, 6);
+    expect(wholeTake(9000, 924)).toBe(0.2);
     expect(zoomed(50, 0.001, 300, 924)).toBeCloseTo(3, 9);
     expect(zoomed(50, 1000, 300, 924)).toBe(MOST_PX_PER_S);
     expect(zoomed(50, 2, 300, 924)).toBe(100);

@@ -154,6 +154,40 @@ describe("sheet", () => {
     expect(rows.map((r) => r.place)).toEqual([1, 2, 3]);
   });
 
+  it("sorts by each column, what has no value last when the largest comes first, ties by place", () => {
+    const row = (place: number, part: object): SheetNote =>
+      ({ key: String(place), place, event: null, note: { ...PLAIN, ...part } }) as unknown as SheetNote;
+    const rows = [
+      row(1, { timing: { error_ms: -30 }, level: { deviation_db: 0.5 }, noise: { worst_ring_db: -30 } }),
+      row(2, { bend: { hold_sd_cents: 4 }, level: { deviation_db: -3 }, noise: { worst_ring_db: -12 } }),
+      row(3, { timing: { error_ms: 20 }, bend: { hold_sd_cents: 0.5 } }),
+      row(4, { timing: { error_ms: 0.5 }, bend: { hold_sd_cents: 0.5 }, level: { deviation_db: 0 } }),
+    ];
+    const order = (column: Parameters<typeof sortNotes>[1], descending = true) =>
+      sortNotes(rows, column, descending).map((r) => r.place);
+    expect(order("time")).toEqual([1, 3, 4, 2]);
+    expect(order("hold")).toEqual([2, 3, 4, 1]);
+    expect(order("level")).toEqual([2, 1, 4, 3]);
+    expect(order("ring")).toEqual([2, 1, 3, 4]);
+    expect(order("time", false)).toEqual([2, 4, 3, 1]);
+    expect(rows.map((r) => r.place)).toEqual([1, 2, 3, 4]);
+  });
+
+  it("puts what is off first, then what is open or unsaid, then what was not heard, then what is clean", () => {
+    const kinds = [
+      { clean: "inside" },
+      { status: "missed", clean: null },
+      { clean: null },
+      { clean: "unclear" },
+      { clean: "outside" },
+    ];
+    const rows = kinds.map(
+      (part, place) =>
+        ({ key: String(place), place, event: null, note: { ...PLAIN, ...part } }) as unknown as SheetNote,
+    );
+    expect(sortNotes(rows, "clean", false).map((r) => r.place)).toEqual([4, 2, 3, 1, 0]);
+  });
+
   it("copies as a table with one line a note", () => {
     const lines = notesAsText(rows).split("\n");
     expect(lines).toHaveLength(4);
