@@ -231,13 +231,16 @@ export type SortColumn = "place" | "error" | "clean" | "hold" | "time" | "level"
 
 const CLEAN_ORDER: Record<string, number> = { outside: 0, unclear: 1, inside: 3 };
 
+/** How large, whichever way; what was not measured is less than nothing. */
+const size = (value: number | null | undefined) => (value == null ? -1 : Math.abs(value));
+
 export function sortNotes(notes: SheetNote[], column: SortColumn, descending: boolean): SheetNote[] {
   const value = ({ note, place }: SheetNote): number => {
-    if (column === "error") return Math.abs(errorCents(note) ?? -1);
+    if (column === "error") return size(errorCents(note));
     if (column === "hold") return note.bend?.hold_sd_cents ?? -1;
-    if (column === "time") return Math.abs(note.timing?.error_ms ?? -1);
+    if (column === "time") return size(note.timing?.error_ms);
     if (column === "ring") return note.noise?.worst_ring_db ?? -99;
-    if (column === "level") return Math.abs(note.level?.deviation_db ?? -1);
+    if (column === "level") return size(note.level?.deviation_db);
     if (column === "clean") return note.status === "missed" ? 2 : (CLEAN_ORDER[note.clean ?? ""] ?? 1);
     return place;
   };
