@@ -30,6 +30,8 @@ UNUSED_S = 7 * 86_400.0
 BROWSERS = 2
 # A file in one process. One that crashes ends the run: what it had left would be waited for in vain.
 SHARED_OUT = ("--dist", "loadgroup", "--max-worker-restart", "0")
+# What a whole run tells of its slowest tests: the first to be looked at when it grew.
+SLOWEST = ("--durations", "20", "--durations-min", "2")
 # Shared by all checkouts of one account: what is kept is named by a digest of all that it depends on.
 CACHE = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache")
 KEPT = Path(os.environ.get("FORTIMETRA_KEPT") or CACHE / "fortimetra-tests")
@@ -118,8 +120,8 @@ def _run(wanted: Asked, env: dict[str, str]) -> int:
     began = time.monotonic()
     # The browser's part is told when the rest has been: two reports at once cannot be read.
     with tempfile.TemporaryFile("w+") as told:
-        beside = _pytest([*browser, "-n", str(BROWSERS), *SHARED_OUT], env, out=told) if browser else None
-        computing = _pytest([*rest, "-n", str(processes), *SHARED_OUT, *reuse], env) if rest else None
+        beside = _pytest([*browser, "-n", str(BROWSERS), *SHARED_OUT, *SLOWEST], env, out=told) if browser else None
+        computing = _pytest([*rest, "-n", str(processes), *SHARED_OUT, *SLOWEST, *reuse], env) if rest else None
         statuses = [] if computing is None else [computing.wait()]
         if beside is not None:
             if computing is not None:
