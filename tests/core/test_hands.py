@@ -7,7 +7,6 @@ from itertools import pairwise
 import pytest
 from fortimetra import Drill
 from fortimetra.drills.generator import generate
-from fortimetra.drills.hands import with_hands
 from fortimetra.drills.library import GENERATORS, library
 from fortimetra.drills.score import Score
 from fortimetra.formats.midi import drill_to_midi
@@ -16,6 +15,7 @@ from fortimetra.formats.text_tab import text_tab
 from fortimetra.model.drill import UNSTRUCK
 from fortimetra.model.hand import Slide, VibratoAsked
 from fortimetra.player.faults import Faults, NoteFault
+from fortimetra.technique.fingers import with_hands
 from pydantic import ValidationError
 
 from tests.core.sounds import take

@@ -5,7 +5,6 @@ import itertools
 import zipfile
 
 import pytest
-from fortimetra.drills.fingering import Wanted, places_of, propose
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.drills.library import GENERATORS, generate
 from fortimetra.errors import DrillError
@@ -13,6 +12,7 @@ from fortimetra.formats.musicxml_in import read_musicxml
 from fortimetra.formats.musicxml_out import drill_to_musicxml
 from fortimetra.formats.written import written
 from fortimetra.model.guitar import STANDARD_TUNING, pitch_midi
+from fortimetra.technique.places import Wanted, places_of, propose
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 

@@ -12,16 +12,14 @@ from typing import Literal
 
 from fortimetra.model.drill import Drill, Event
 from fortimetra.model.guitar import Guitar
+from fortimetra.technique.places import REACH_MM, SCALE_MM
 from fortimetra.workbench.strings import fret_mm
 
-# Common practice, no source: five frets at the nut, six in the middle of the neck.
-REACH_MM = 155.0
 # A hand moves along the neck at about this speed between two notes.
 SHIFT_MM_PER_S = 1500.0
 MOST_BEND_CENTS = 300.0
 ACOUSTIC_BEND_CENTS = 100.0
 HEAVY_GAUGE_MM = 0.48
-SCALE_MM = 648.0
 SAME_PITCH_CENTS = 1.0
 
 

@@ -21,11 +21,11 @@ from fortimetra.drills import (
 )
 from fortimetra.drills.fretted_then_bend import starter_drills
 from fortimetra.drills.generator import Generator, generate
-from fortimetra.drills.hands import with_hands
 from fortimetra.drills.partner import partner_values
 from fortimetra.drills.set_up import set_up
 from fortimetra.errors import DrillError
 from fortimetra.model.drill import Drill
+from fortimetra.technique.fingers import with_hands
 
 LEVELS = {"starting": 1, "steady": 2, "exacting": 3}
 # What the generators of a module are found by.

@@ -7,7 +7,6 @@ import re
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from fortimetra.drills.hands import with_hands
 from fortimetra.drills.scales import NAMES, SCALES
 from fortimetra.errors import DrillError
 from fortimetra.model.drill import MAX_EVENTS, Articulation, Bend, Drill, DrillNote, Event, Family, School, Tempo
@@ -15,6 +14,7 @@ from fortimetra.model.form import Input, Values, number, whole, word
 from fortimetra.model.guitar import STANDARD_TUNING
 from fortimetra.model.hand import Finger, Push, Slide
 from fortimetra.model.tolerance import Measure, Tolerances
+from fortimetra.technique.fingers import with_hands
 
 HIGHEST_FRET = 24
 BPM = Input("bpm", "Tempo", 60.0, "bpm", 20.0, 300.0)

@@ -10,12 +10,12 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from fortimetra.drills.fingering import Place, Wanted, propose
 from fortimetra.errors import DrillError
 from fortimetra.model.base import first_problem
 from fortimetra.model.drill import MAX_EVENTS, UNSTRUCK, Drill, bar_and_beat
 from fortimetra.model.guitar import pitch_midi
 from fortimetra.model.tolerance import Measure
+from fortimetra.technique.places import Place, Wanted, propose
 from fortimetra.units import midi_to_name
 
 IMPORT_FRETS = 24

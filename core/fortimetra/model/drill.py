@@ -11,7 +11,7 @@ from pydantic import Field, field_validator, model_validator
 
 from fortimetra.model.base import Document, Model
 from fortimetra.model.guitar import Guitar, checked_tuning, pitch_midi
-from fortimetra.model.hand import Finger, Push, Slide, Stroke, VibratoAsked
+from fortimetra.model.hand import DampingSchool, Finger, Push, Slide, Stroke, VibratoAsked
 from fortimetra.model.tolerance import Measure, Profile, Tolerances
 from fortimetra.units import midi_to_hz
 
@@ -178,6 +178,7 @@ class School(Model):
         Literal["bottom", "top", "centre"],
         Field(description="The line a vibrato returns to where a note does not say."),
     ] = "bottom"
+    damping: Annotated[DampingSchool, Field(description="Which hand keeps a string quiet where both could.")] = "both"
 
 
 class Shelf(Model):

@@ -15,6 +15,9 @@ Stroke = Literal["down", "up", "sweep_down", "sweep_up"]
 # Which way a string is pushed over the fretboard.
 Push = Literal["toward_thicker", "toward_thinner"]
 
+# Which hand keeps strings quiet first, where both could.
+DampingSchool = Literal["fretting_hand", "picking_hand", "both"]
+
 MOST_CYCLES_PER_BEAT = 12.0
 CyclesPerBeat = Annotated[float, Field(gt=0, le=MOST_CYCLES_PER_BEAT)]
 

@@ -11,9 +11,9 @@ from typing import cast
 
 import numpy as np
 
-from fortimetra.drills.fingering import FINGERS, PER_FRET_SHIFTED, SHIFT
 from fortimetra.model.drill import UNSTRUCK, DrillNote, Event
 from fortimetra.model.hand import Finger, Stroke
+from fortimetra.technique.places import FINGERS, PER_FRET_SHIFTED, SHIFT
 from fortimetra.units import FloatArray
 
 HIGHEST_HAND = 22
@@ -61,9 +61,12 @@ def _fingered(events: Sequence[Event]) -> list[Event]:
 def _cost(event: Event, hands: FloatArray) -> FloatArray:
     cost = PER_FRET_UP * hands
     frets = [n.fret for n in event.notes if n.fret]
-    if frets and frets.count(min(frets)) > 1:
+    if frets and frets.count(min(frets)) > 1 and not _apart(event, min(frets)):
         # The first finger lies over both.
         cost = cost + OTHER_FINGER * np.abs(min(frets) - hands)
+    for fret in {f for f in frets if _apart(event, f)}:
+        # Two neighbouring fingers stand on it, so that the first is free to lie flat.
+        cost = cost + OTHER_FINGER * np.maximum(0.0, fret - hands - 1.0) + PER_FRET_STRETCHED * (fret == hands)
     for index, note in enumerate(event.notes):
         if not note.fret or note.finger in {"slide", "tap", "thumb"}:
             continue
@@ -88,13 +91,21 @@ def _placed(event: Event, hand: int, on_string: dict[int, Finger | None]) -> Eve
             notes.append(note.model_copy(update={"finger": on_string[note.string]}))
             continue
         finger = min(FINGERS, max(1, note.fret - hand + 1))
-        # Two notes of one fret: the first finger lies over both, another hands on to its neighbour.
-        while finger < FINGERS and finger in used and (used[finger] != note.fret or finger > 1):
+        # Two notes of one fret: the first finger lies over both, another hands on to its neighbour. With a string between
+        # that has to be quiet, one finger would press that too.
+        apart = _apart(event, note.fret)
+        while finger < FINGERS and finger in used and (used[finger] != note.fret or finger > 1 or apart):
             finger += 1
         used[finger] = note.fret
         notes.append(note.model_copy(update={"finger": cast(Finger, str(finger))}))
     order = {n.string: i for i, n in enumerate(event.notes)}
     return event.model_copy(update={"notes": tuple(sorted(notes, key=lambda n: order[n.string]))})
+
+
+def _apart(event: Event, fret: int) -> bool:
+    """Whether notes at one fret leave a string between them that does not sound at it."""
+    at = [n.string for n in event.notes if n.fret == fret]
+    return len(at) > 1 and max(at) - min(at) >= len(at)
 
 
 def _tapped(event: Event) -> Event:

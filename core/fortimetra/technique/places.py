@@ -14,10 +14,13 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 
-from fortimetra.drills.check import REACH_MM, SCALE_MM
 from fortimetra.units import FloatArray
 from fortimetra.workbench.strings import fret_mm
 
+# How far the fingers span without moving the hand: five frets at the nut, six in the middle of the neck. And a usual
+# scale. Common practice, no source.
+REACH_MM = 155.0
+SCALE_MM = 648.0
 MOST_WAYS = 48
 FINGERS = 4
 HIGHEST_HAND = 20
