@@ -27,7 +27,7 @@ NEED_DATABASE = {"server", "browser"}
 NEED_FRONT_END = {"browser", "checks", "web"}
 MOST_PROCESSES = 4
 UNUSED_S = 7 * 86_400.0
-BROWSERS = 2
+BROWSERS = 3
 # A file in one process. One that crashes ends the run: what it had left would be waited for in vain.
 SHARED_OUT = ("--dist", "loadgroup", "--max-worker-restart", "0")
 # What a whole run tells of its slowest tests: the first to be looked at when it grew.
@@ -93,6 +93,8 @@ def test(arguments: Sequence[str]) -> int:
         "OPENBLAS_NUM_THREADS": "1",
         "FORTIMETRA_KEPT": str(KEPT),
     }
+    if wanted.whole:
+        _compiled(env)
     status = 0
     if wanted.web_files:
         status = subprocess.run(["npx", "--no-install", "vitest", "run", *wanted.web_files], cwd=setup.WEB).returncode
@@ -105,6 +107,21 @@ def test(arguments: Sequence[str]) -> int:
         test_data(folder) as data,
     ):
         return max(status, _run(wanted, env | data))
+
+
+def _compiled(env: dict[str, str]) -> None:
+    """Have the core's compiled parts made once, not by every process that begins at the same moment."""
+    core = setup.digest(sorted((setup.ROOT / "core").rglob("*.py")))
+    stamp = setup.VAR / "numba" / "stamp"
+    if stamp.exists() and stamp.read_text() == core:
+        return
+    with step("compiled parts"):
+        stamp.parent.mkdir(parents=True, exist_ok=True)
+        call(
+            [setup.PYTHON, "-c", "from fortimetra.warm_up import warm_up; warm_up()"],
+            log=setup.LOGS / "compiled.log", what="Could not compile the measuring", do="read var/log/compiled.log", env=env,
+        )  # fmt: skip
+        stamp.write_text(core)
 
 
 def _run(wanted: Asked, env: dict[str, str]) -> int:

@@ -120,7 +120,7 @@ def test_muted_strings_thud_and_do_not_sound():
     assert level_db(sound, 48_000, start + 0.2, start + 0.5) < -80
 
 
-@pytest.mark.parametrize("drill", built_in_drills()[1::3], ids=lambda d: d.title)
+@pytest.mark.parametrize("drill", built_in_drills()[1::9], ids=lambda d: d.title)
 def test_every_drill_can_be_heard(drill):
     sound, rate = preview(drill, Shown())
     where = times(at_tempo(drill, None))

@@ -6,11 +6,12 @@ from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import timedelta
+from functools import cache
 from typing import Any
 
 from config.problems import ServiceError
 from django.db import transaction
-from django.db.models import ProtectedError
+from django.db.models import OuterRef, ProtectedError, Subquery
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
 from fortimetra import DrillError
@@ -311,30 +312,43 @@ def add_built_in(actor: User, title: str) -> Drill:
     )
 
 
-@transaction.atomic
-def add_built_in_drills(*, studio: Studio, **_signal: object) -> None:
-    """What every studio begins with, in a handful of statements. Receives studio_created."""
-    drills = Drill.objects.bulk_create(
-        Drill(
-            studio=studio,
-            title=b.drill.title,
-            family=b.drill.family,
-            level=b.level,
-            tags=list(b.tags),
-            built_in=True,
-            form=b.form,
-            values=b.values,
-            **_said_of(b.drill),
+@cache
+def _built_in_rows() -> tuple[tuple[dict[str, Any], dict[str, Any], str], ...]:
+    """Columns of a drill, its first version's content, and its partner's title, of every drill of the library."""
+    return tuple(
+        (
+            {
+                "title": b.drill.title,
+                "family": b.drill.family,
+                "level": b.level,
+                "tags": list(b.tags),
+                "built_in": True,
+                "form": b.form,
+                "values": b.values,
+                **_said_of(b.drill),
+            },
+            _row_of(b.drill),
+            b.partner,
         )
         for b in library()
     )
-    versions = DrillVersion.objects.bulk_create(
-        DrillVersion(drill=drill, number=1, content=_row_of(b.drill))
-        for drill, b in zip(drills, library(), strict=True)
+
+
+@transaction.atomic
+def add_built_in_drills(*, studio: Studio, **_signal: object) -> None:
+    """What every studio begins with, in a handful of statements. Receives studio_created."""
+    rows = _built_in_rows()
+    drills = Drill.objects.bulk_create(Drill(studio=studio, **columns) for columns, _, _ in rows)
+    DrillVersion.objects.bulk_create(
+        DrillVersion(drill=drill, number=1, content=content)
+        for drill, (_, content, _) in zip(drills, rows, strict=True)
     )
-    for drill, version in zip(drills, versions, strict=True):
-        drill.current = version
+    first = DrillVersion.objects.filter(drill=OuterRef("pk"), number=1).values("pk")[:1]
+    Drill.objects.filter(studio=studio, current=None).update(current=Subquery(first))
     by_title = {drill.title: drill for drill in drills}
-    for drill, b in zip(drills, library(), strict=True):
-        drill.partner = by_title.get(b.partner)
-    Drill.objects.bulk_update(drills, ["current", "partner"])
+    paired = []
+    for drill, (_, _, partner) in zip(drills, rows, strict=True):
+        if partner:
+            drill.partner = by_title.get(partner)
+            paired.append(drill)
+    Drill.objects.bulk_update(paired, ["partner"])

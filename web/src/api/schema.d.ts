@@ -3128,6 +3128,7 @@ export interface components {
             repeats: number;
             /**
              * @default {
+             *       "damping": "both",
              *       "slur_force": "strong",
              *       "speed": "tempo_steps",
              *       "vibrato_return": "bottom"
@@ -5069,6 +5070,13 @@ export interface components {
          * @description Where practitioners disagree, what counts for this drill.
          */
         School: {
+            /**
+             * Damping
+             * @description Which hand keeps a string quiet where both could.
+             * @default both
+             * @enum {string}
+             */
+            damping: "fretting_hand" | "picking_hand" | "both";
             /**
              * Slur Force
              * @description Slurs as loud as picked notes; or light and exact, softer but even.
