@@ -24,6 +24,7 @@ ORDER = [
     "coach",
     "drills",
     "player",
+    "card",
     "pipeline",
     "guess",
     "formats",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cache
 
@@ -55,7 +55,8 @@ GENERATORS: dict[str, Generator] = {
 class BuiltIn:
     """A drill every studio begins with. level: 1 first steps, 2 moving on, 3 advanced.
 
-    form, values: what made it, if a form did. partner: the title of the same figure the other way.
+    form, values: what made it, if a form did. partner: the title of the same figure the other way. after: the title of what
+    should be safe first, the nearest easier example of its form.
     """
 
     drill: Drill
@@ -64,6 +65,7 @@ class BuiltIn:
     form: str = ""
     values: Mapping[str, str] = field(default_factory=dict)
     partner: str = ""
+    after: str = ""
 
 
 @cache
@@ -86,7 +88,18 @@ def library() -> tuple[BuiltIn, ...]:
     ]
     titles = {b.drill.title for b in made}
     made = [replace(b, partner=p if (p := _partner(b)) in titles else "") for b in made]
-    return (BuiltIn(set_up(), 1, ("guitar",)), *starters, *(b for b in made if b.drill.title not in known))
+    rest = [*starters, *(b for b in made if b.drill.title not in known)]
+    return (BuiltIn(set_up(), 1, ("guitar",)), *(replace(b, after=_after(b, rest)) for b in rest))
+
+
+def _after(built_in: BuiltIn, among: Sequence[BuiltIn]) -> str:
+    """The last example of the form, before this one, that is a level easier; licks stand by themselves."""
+    if built_in.form == "lick":
+        return ""
+    own = [b for b in among if b.form == built_in.form]
+    easier = [b for b in own[: own.index(built_in)] if b.level < built_in.level]
+    nearest = max((b.level for b in easier), default=0)
+    return next((b.drill.title for b in easier if b.level == nearest), "")
 
 
 def _shelved(generator: Generator, number: int, example: Mapping[str, str]) -> tuple[int, tuple[str, ...]]:

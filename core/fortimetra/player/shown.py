@@ -86,7 +86,7 @@ def _rings(once: Drill, shown: Shown) -> tuple[Ring, ...]:
     bar = once.tempo.beats_per_bar if once.tempo else 4
     rung: dict[int, Ring] = {}
     for event in once.events:
-        if event.notes and all(n.string != string for n in event.notes):
+        if event.notes and all(n.string != string or n.muted for n in event.notes):
             number = int((event.beat + 1e-6) // bar)
             length = ((number + 1) * bar - event.beat) * once.seconds_per_beat
             rung.setdefault(

@@ -297,9 +297,12 @@ def _of_fretting_hand(scene: _Scene) -> list[_Reach]:
         found.append(_Reach("underside", "1" if fretted else None, flat))
     low = max(scene.sounding) if scene.sounding else 0
     idle = next((f for f in ("2", "3", "1") if f not in used), None)
+    across = quiet & {low + k for k in range(1, IDLE_REACH + 1)}
+    if not fretted and across:
+        # An open string sounds and the hand is free: a finger touches what is next to it.
+        found.append(_Reach("idle_finger", "1", across))
     # It is laid down in a shape that is held, not while single notes run.
     if fretted and idle is not None and scene.strike in {"strum", "pluck"}:
-        across = quiet & {low + k for k in range(1, IDLE_REACH + 1)}
         if across:
             found.append(_Reach("idle_finger", idle, across))
         between = frozenset(s for s in quiet if min(scene.sounding) < s < low)

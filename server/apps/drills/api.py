@@ -8,6 +8,7 @@ from config.problems import ServiceError
 from django.db.models import Count, Q
 from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
+from fortimetra.card.card import Card
 from fortimetra.drills.check import check
 from fortimetra.drills.library import GENERATORS
 from fortimetra.drills.partner import partner_values
@@ -17,8 +18,10 @@ from fortimetra.model.guitar import Guitar as GuitarContent
 from ninja import Router, Status
 from ninja.files import UploadedFile
 
-from apps.drills import imports, previews, selectors, services
+from apps.drills import cards, imports, previews, selectors, services
+from apps.drills.models import Drill, DrillVersion
 from apps.drills.schemas import (
+    CardWritten,
     DrillChange,
     DrillDetail,
     DrillForm,
@@ -197,6 +200,22 @@ def read_version(request: HttpRequest, drill_id: int, number: int) -> DrillDetai
     return drill_detail(drill, selectors.version(drill, number))
 
 
+@router.get("/{int:drill_id}/card", response=Card, operation_id="drill_card")
+def read_card(request: HttpRequest, drill_id: int, guitar_id: int | None = None) -> Card:
+    """How a drill is practised."""
+    drill = selectors.drill(actor_of(request), drill_id)
+    return cards.card_of(drill, _current(drill), guitar=_description(request, guitar_id))
+
+
+@router.put("/{int:drill_id}/card/{section}", response=Card, operation_id="write_card")
+def write_card(request: HttpRequest, drill_id: int, section: str, payload: CardWritten) -> Card:
+    """Say a section of the card differently."""
+    actor = actor_of(request)
+    drill = selectors.drill(actor, drill_id)
+    cards.write(actor, drill, section=section, of=payload.of, lines=payload.lines)
+    return cards.card_of(drill, _current(drill))
+
+
 @router.delete("/{int:drill_id}", response={204: None}, operation_id="delete_drill")
 def delete_drill(request: HttpRequest, drill_id: int) -> Status[None]:
     """Remove a drill nothing was played to."""
@@ -217,6 +236,9 @@ def change_drill(request: HttpRequest, drill_id: int, payload: DrillChange) -> D
         tags=payload.tags,
         set_level="level" in payload.model_fields_set,
     )
+    if "after_id" in payload.model_fields_set:
+        after = None if payload.after_id is None else selectors.drill(actor, payload.after_id)
+        services.comes_after(actor, drill, after)
     return drill_detail(drill, drill.current)
 
 
@@ -227,6 +249,11 @@ def read_drill(request: HttpRequest, drill_id: int, per_click: int | None = None
     if per_click is None:
         return drill_detail(drill, drill.current)
     return drill_detail(drill, drill.current, content=services.content_at(drill, per_click=per_click))
+
+
+def _current(drill: Drill) -> DrillVersion:
+    assert drill.current is not None
+    return drill.current
 
 
 def _description(request: HttpRequest, guitar_id: int | None) -> GuitarContent | None:

@@ -27,6 +27,8 @@ class Drill(models.Model):
     digest = models.CharField(max_length=64, blank=True)
     # The same figure the other way.
     partner = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+    # What should be safe before it: advice, not a lock.
+    after = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
     current = models.ForeignKey("DrillVersion", on_delete=models.PROTECT, null=True, related_name="+")
     # Put away: no longer offered, still the drill of its takes.
     archived_at = models.DateTimeField(null=True, blank=True)
@@ -80,3 +82,24 @@ class ScoreImport(models.Model):
 
     def __str__(self) -> str:
         return self.file_name
+
+
+class CardText(models.Model):
+    """What a teacher says on the card instead of the house: of one drill, or of a family in the whole studio."""
+
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="card_texts")
+    # Of this drill; null: of every drill of the family.
+    drill = models.ForeignKey(Drill, on_delete=models.CASCADE, null=True, related_name="card_texts")
+    family = models.CharField(max_length=40)
+    section = models.CharField(max_length=20)
+    lines = models.JSONField()
+    # "drill 7" or "family sweep": one text a section of each.
+    place = models.CharField(max_length=60)
+    changed_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
+    changed_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=("studio", "place", "section"), name="one_text_a_section")]
+
+    def __str__(self) -> str:
+        return f"{self.place}: {self.section}"

@@ -116,14 +116,23 @@ class DrillDetail(Schema):
     form: str
     values: dict[str, str]
     partner: DrillRef | None
+    after: DrillRef | None
 
 
 class DrillChange(Schema):
-    """Put a drill away, or take it out again; its level and tags. What is not given stays."""
+    """Put a drill away, or take it out again; its level, its tags, what comes before it. What is not given stays."""
 
     archived: bool | None = None
     level: Level | None = None
     tags: list[str] | None = None
+    after_id: int | None = None
+
+
+class CardWritten(Schema):
+    """What a teacher says instead on a card, a line each; none: as the house says it. of: this drill, or all of its family."""
+
+    of: Literal["drill", "family"] = "drill"
+    lines: Annotated[list[str], Field(max_length=100)]
 
 
 class DrillWritten(Schema):
@@ -221,6 +230,7 @@ def drill_detail(drill: Any, version: Any, *, content: DrillContent | None = Non
         form=drill.form,
         values=drill.values,
         partner=None if drill.partner is None else DrillRef(id=drill.partner.pk, title=drill.partner.title),
+        after=None if drill.after is None else DrillRef(id=drill.after.pk, title=drill.after.title),
     )
 
 

@@ -14,7 +14,7 @@ from apps.people.models import User
 
 def drills(actor: User) -> QuerySet[Drill]:
     """The studio's library."""
-    return Drill.objects.filter(studio_id=actor.studio_id).select_related("current", "partner")
+    return Drill.objects.filter(studio_id=actor.studio_id).select_related("current", "partner", "after")
 
 
 def listed(actor: User) -> QuerySet[Drill]:

@@ -258,6 +258,24 @@ def change(
     return drill
 
 
+def comes_after(actor: User, drill: Drill, after: Drill | None) -> Drill:
+    """Say what should be safe before a drill; None: nothing.
+
+    Raises ServiceError where that would go round in a circle.
+    """
+    require_teacher(actor)
+    before = after
+    while before is not None:
+        if before.pk == drill.pk:
+            raise ServiceError(
+                422, "order_circle", "These drills would each come before the other; choose another one."
+            )
+        before = before.after
+    drill.after = after
+    drill.save(update_fields=["after"])
+    return drill
+
+
 def clean_tags(tags: Sequence[str]) -> list[str]:
     """Tags in small letters, each once.
 
@@ -313,8 +331,8 @@ def add_built_in(actor: User, title: str) -> Drill:
 
 
 @cache
-def _built_in_rows() -> tuple[tuple[dict[str, Any], dict[str, Any], str], ...]:
-    """Columns of a drill, its first version's content, and its partner's title, of every drill of the library."""
+def _built_in_rows() -> tuple[tuple[dict[str, Any], dict[str, Any], str, str], ...]:
+    """Columns of a drill, its first version's content, and the titles of its partner and of what comes before it."""
     return tuple(
         (
             {
@@ -329,6 +347,7 @@ def _built_in_rows() -> tuple[tuple[dict[str, Any], dict[str, Any], str], ...]:
             },
             _row_of(b.drill),
             b.partner,
+            b.after,
         )
         for b in library()
     )
@@ -338,17 +357,17 @@ def _built_in_rows() -> tuple[tuple[dict[str, Any], dict[str, Any], str], ...]:
 def add_built_in_drills(*, studio: Studio, **_signal: object) -> None:
     """What every studio begins with, in a handful of statements. Receives studio_created."""
     rows = _built_in_rows()
-    drills = Drill.objects.bulk_create(Drill(studio=studio, **columns) for columns, _, _ in rows)
+    drills = Drill.objects.bulk_create(Drill(studio=studio, **columns) for columns, *_ in rows)
     DrillVersion.objects.bulk_create(
         DrillVersion(drill=drill, number=1, content=content)
-        for drill, (_, content, _) in zip(drills, rows, strict=True)
+        for drill, (_, content, *_) in zip(drills, rows, strict=True)
     )
     first = DrillVersion.objects.filter(drill=OuterRef("pk"), number=1).values("pk")[:1]
     Drill.objects.filter(studio=studio, current=None).update(current=Subquery(first))
     by_title = {drill.title: drill for drill in drills}
-    paired = []
-    for drill, (_, _, partner) in zip(drills, rows, strict=True):
-        if partner:
-            drill.partner = by_title.get(partner)
-            paired.append(drill)
-    Drill.objects.bulk_update(paired, ["partner"])
+    tied = []
+    for drill, (*_, partner, after) in zip(drills, rows, strict=True):
+        if partner or after:
+            drill.partner, drill.after = by_title.get(partner), by_title.get(after)
+            tied.append(drill)
+    Drill.objects.bulk_update(tied, ["partner", "after"])

@@ -47,13 +47,14 @@ def me(request: HttpRequest) -> Me:
 
 
 def _me(actor: User) -> Me:
-    own = Student.objects.filter(user=actor).values_list("pk", flat=True).first()
+    own = Student.objects.filter(user=actor).only("pk", "left_handed").first()
     return Me(
         name=actor.name,
         email=actor.email,
         role=actor.role,  # type: ignore[arg-type]
         leads=actor.leads,
-        student_id=own,
+        student_id=own.pk if own else None,
+        left_handed=own is not None and own.left_handed,
         studio=actor.studio.name,
         zone=actor.studio.zone,
         upload_max_bytes=settings.UPLOAD_MAX_BYTES,
@@ -70,20 +71,23 @@ def list_students(request: HttpRequest) -> list[StudentRead]:
 
 def _student(student: Student, *, takes: int = 0) -> StudentRead:
     account = student.user.email if student.user else None
-    return StudentRead(id=student.pk, name=student.name, account=account, takes=takes)
+    return StudentRead(id=student.pk, name=student.name, account=account, takes=takes, left_handed=student.left_handed)
 
 
 @router.post("/students", response={201: StudentRead}, operation_id="add_student")
 def add_student(request: HttpRequest, payload: StudentCreate) -> Status[StudentRead]:
     """A new student of this teacher."""
-    return Status(201, _student(services.add_student(actor_of(request), name=payload.name)))
+    return Status(
+        201, _student(services.add_student(actor_of(request), name=payload.name, left_handed=bool(payload.left_handed)))
+    )
 
 
 @router.put("/students/{int:student_id}", response=StudentRead, operation_id="rename_student")
 def rename_student(request: HttpRequest, student_id: int, payload: StudentCreate) -> StudentRead:
-    """Another name for a student."""
+    """Another name for a student, or the other hand."""
     actor = actor_of(request)
-    return _student(services.rename_student(actor, selectors.student(actor, student_id), name=payload.name))
+    student = selectors.student(actor, student_id)
+    return _student(services.rename_student(actor, student, name=payload.name, left_handed=payload.left_handed))
 
 
 @router.post("/students/{int:student_id}/hand-over", response={204: None}, operation_id="hand_over_student")

@@ -62,6 +62,8 @@ class Student(models.Model):
     teacher = models.ForeignKey(User, on_delete=models.PROTECT, related_name="students")
     user = models.OneToOneField(User, on_delete=models.SET_NULL, null=True, blank=True, related_name="student")
     name = models.CharField(max_length=120)
+    # Drawings of the neck are mirrored.
+    left_handed = models.BooleanField(default=False)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

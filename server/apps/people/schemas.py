@@ -14,13 +14,14 @@ Name = Annotated[str, Field(min_length=1, max_length=120)]
 
 
 class Me(Schema):
-    """Who is signed in. student_id: of somebody who signs in as a student."""
+    """Who is signed in. student_id, left_handed: of somebody who signs in as a student."""
 
     name: str
     email: str
     role: Role
     leads: bool
     student_id: int | None
+    left_handed: bool
     studio: str
     zone: str
     upload_max_bytes: int
@@ -40,12 +41,14 @@ class StudentRead(Schema):
     name: str
     account: str | None = None
     takes: int = 0
+    left_handed: bool = False
 
 
 class StudentCreate(Schema):
-    """A new student, or another name."""
+    """A new student, or another name. left_handed: drawings of the neck are mirrored; null: as it was."""
 
     name: Name
+    left_handed: bool | None = None
 
 
 class HandOver(Schema):

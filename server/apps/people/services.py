@@ -38,25 +38,27 @@ def create_studio(*, name: str, teacher_name: str, email: str, password: str, zo
 
 
 @transaction.atomic
-def add_student(actor: User, *, name: str) -> Student:
+def add_student(actor: User, *, name: str, left_handed: bool = False) -> Student:
     """A new student of this teacher."""
     require_teacher(actor)
     name = " ".join(name.split())
     if not name:
         raise ServiceError(422, "name_missing", "Give the student a name.")
-    student = Student.objects.create(studio=actor.studio, teacher=actor, name=name)
+    student = Student.objects.create(studio=actor.studio, teacher=actor, name=name, left_handed=left_handed)
     audit.changed(actor, "added_student", student=student)
     return student
 
 
 @transaction.atomic
-def rename_student(actor: User, student: Student, *, name: str) -> Student:
-    """Another name."""
+def rename_student(actor: User, student: Student, *, name: str, left_handed: bool | None = None) -> Student:
+    """Another name; left_handed: None leaves it."""
     require_teacher(actor)
     student.name = " ".join(name.split())
     if not student.name:
         raise ServiceError(422, "name_missing", "Give the student a name.")
-    student.save(update_fields=["name"])
+    if left_handed is not None:
+        student.left_handed = left_handed
+    student.save(update_fields=["name", "left_handed"])
     audit.changed(actor, "renamed_student", student=student)
     return student
 

@@ -584,6 +584,46 @@ export interface paths {
         patch: operations["change_drill"];
         trace?: never;
     };
+    "/api/v1/drills/{drill_id}/card": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Card
+         * @description How a drill is practised.
+         */
+        get: operations["drill_card"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/drills/{drill_id}/card/{section}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Write Card
+         * @description Say a section of the card differently.
+         */
+        put: operations["write_card"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/drills/{drill_id}/content": {
         parameters: {
             query?: never;
@@ -1582,7 +1622,7 @@ export interface paths {
         get?: never;
         /**
          * Rename Student
-         * @description Another name for a student.
+         * @description Another name for a student, or the other hand.
          */
         put: operations["rename_student"];
         post?: never;
@@ -2647,6 +2687,79 @@ export interface components {
             simulated: boolean;
         };
         /**
+         * Card
+         * @description One page a drill.
+         */
+        Card: {
+            /**
+             * Answers
+             * @default []
+             */
+            answers: components["schemas"]["Risk"][];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: components["schemas"]["Said"][];
+            /** Clean */
+            clean: string[];
+            /** Family */
+            family: string;
+            /**
+             * More Shapes
+             * @default 0
+             */
+            more_shapes: number;
+            /**
+             * Moves
+             * @default []
+             */
+            moves: string[];
+            /**
+             * Problems
+             * @default []
+             */
+            problems: components["schemas"]["Said"][];
+            /**
+             * Quiet Words
+             * @default []
+             */
+            quiet_words: string[];
+            /** Sections */
+            sections: components["schemas"]["Section"][];
+            /**
+             * Shapes
+             * @default []
+             */
+            shapes: components["schemas"]["Shape"][];
+            /**
+             * Silent
+             * @default []
+             */
+            silent: components["schemas"]["SilentStep"][];
+            /** Strings */
+            strings: number;
+            strokes: components["schemas"]["StrokePlan"];
+            /** Title */
+            title: string;
+            /** Wrong */
+            wrong: components["schemas"]["UsualFault"][];
+        };
+        /**
+         * CardWritten
+         * @description What a teacher says instead on a card, a line each; none: as the house says it. of: this drill, or all of its family.
+         */
+        CardWritten: {
+            /** Lines */
+            lines: string[];
+            /**
+             * Of
+             * @default drill
+             * @enum {string}
+             */
+            of: "drill" | "family";
+        };
+        /**
          * Cause
          * @description A likely cause and the notes it rests on.
          */
@@ -2932,6 +3045,31 @@ export interface components {
             pitch_cents: (number | null)[];
         };
         /**
+         * Damper
+         * @description What keeps one string quiet. finger: of the fretting hand, where it is one; sure: it reaches by itself.
+         */
+        Damper: {
+            /** Finger */
+            finger?: string | null;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "tip" | "underside" | "pad" | "idle_finger" | "thumb_over" | "bending_finger" | "behind_slide" | "palm" | "free_fingers" | "picking_finger";
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+            /** String */
+            string: number;
+            /**
+             * Sure
+             * @default true
+             */
+            sure: boolean;
+        };
+        /**
          * DayRead
          * @description One day. left_out: drills that did not fit into its minutes.
          */
@@ -3172,9 +3310,11 @@ export interface components {
         };
         /**
          * DrillChange
-         * @description Put a drill away, or take it out again; its level and tags. What is not given stays.
+         * @description Put a drill away, or take it out again; its level, its tags, what comes before it. What is not given stays.
          */
         DrillChange: {
+            /** After Id */
+            after_id: number | null;
             /** Archived */
             archived: boolean | null;
             /** Level */
@@ -3187,6 +3327,7 @@ export interface components {
          * @description A drill with what it asks; length_beats is one repeat.
          */
         DrillDetail: {
+            after: components["schemas"]["DrillRef"] | null;
             /** Archived */
             archived: boolean;
             content: components["schemas"]["Drill"];
@@ -3938,6 +4079,23 @@ export interface components {
             unit: string;
         };
         /**
+         * Held
+         * @description One note the fretting hand holds: with the tip, flat, or with the slide. A fret of 0 is the open string.
+         */
+        Held: {
+            /** Finger */
+            finger?: string | null;
+            /**
+             * Flat
+             * @default false
+             */
+            flat: boolean;
+            /** Fret */
+            fret: number;
+            /** String */
+            string: number;
+        };
+        /**
          * HoldRead
          * @description Why every ladder rests.
          */
@@ -4400,13 +4558,15 @@ export interface components {
         };
         /**
          * Me
-         * @description Who is signed in. student_id: of somebody who signs in as a student.
+         * @description Who is signed in. student_id, left_handed: of somebody who signs in as a student.
          */
         Me: {
             /** Email */
             email: string;
             /** Leads */
             leads: boolean;
+            /** Left Handed */
+            left_handed: boolean;
             /** Name */
             name: string;
             /**
@@ -4905,6 +5065,46 @@ export interface components {
             value: number;
         };
         /**
+         * Posture
+         * @description Both hands at one event. quiet: one damper a string, the likeliest; unreachable: strings nothing reaches.
+         */
+        Posture: {
+            /** Beat */
+            beat: number;
+            /** Event */
+            event: string;
+            /**
+             * Held
+             * @default []
+             */
+            held: components["schemas"]["Held"][];
+            /**
+             * Moved
+             * @default []
+             */
+            moved: string[];
+            /**
+             * Quiet
+             * @default []
+             */
+            quiet: components["schemas"]["Damper"][];
+            /**
+             * Says
+             * @default []
+             */
+            says: string[];
+            /**
+             * Sounding
+             * @default []
+             */
+            sounding: number[];
+            /**
+             * Unreachable
+             * @default []
+             */
+            unreachable: number[];
+        };
+        /**
          * PracticeChange
          * @description Minutes on each weekday from Monday, and the hour a calendar shows.
          */
@@ -5066,6 +5266,32 @@ export interface components {
             value_db: number | null;
         };
         /**
+         * Risk
+         * @description How a string answers along a drill: at how many of its events it is free to, and how strongly at worst.
+         */
+        Risk: {
+            /** Events */
+            events: string[];
+            /** Note */
+            note: string;
+            /** Strength */
+            strength: string;
+            /** String */
+            string: number;
+            /** Strongest Db */
+            strongest_db: number;
+        };
+        /**
+         * Said
+         * @description A caution, or what stands in the way of playing the drill.
+         */
+        Said: {
+            /** Code */
+            code: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * School
          * @description Where practitioners disagree, what counts for this drill.
          */
@@ -5123,6 +5349,23 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "read" | "refused";
+        };
+        /**
+         * Section
+         * @description Some lines of a card. own: a teacher wrote them for this drill or for its family.
+         */
+        Section: {
+            /** Lines */
+            lines: string[];
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "purpose" | "listen" | "fretting" | "picking" | "practise" | "compare";
+            /** Own */
+            own?: ("drill" | "family") | null;
+            /** Title */
+            title: string;
         };
         /**
          * SeriesRead
@@ -5297,6 +5540,17 @@ export interface components {
             take_id: string;
         };
         /**
+         * Shape
+         * @description A posture that recurs: where it is first, at how many events, and at which frets the first finger stands then.
+         */
+        Shape: {
+            /** Events */
+            events: string[];
+            /** Place */
+            place: string;
+            posture: components["schemas"]["Posture"];
+        };
+        /**
          * SheetChange
          * @description What the teacher may change on a sheet.
          */
@@ -5446,6 +5700,16 @@ export interface components {
             vibrato_cv: number;
         };
         /**
+         * SilentStep
+         * @description A step before the first sound; not judged.
+         */
+        SilentStep: {
+            /** Says */
+            says: string;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
          * Slide
          * @description A slide into the notes of its event.
          *
@@ -5541,6 +5805,25 @@ export interface components {
             wound: boolean;
         };
         /**
+         * StringChange
+         * @description Where the pick goes to another string. after: the stroke before it; leaves: it has to end above the strings.
+         */
+        StringChange: {
+            /**
+             * After
+             * @enum {string}
+             */
+            after: "down" | "up";
+            /** Event */
+            event: string;
+            /** From String */
+            from_string: number;
+            /** Leaves */
+            leaves: boolean;
+            /** To String */
+            to_string: number;
+        };
+        /**
          * StringLevel
          * @description Notes of one string that should be equally loud.
          */
@@ -5593,10 +5876,58 @@ export interface components {
             warning: string | null;
         };
         /**
+         * StrokeOf
+         * @description The stroke of one event.
+         */
+        StrokeOf: {
+            /** Event */
+            event: string;
+            /**
+             * Stroke
+             * @enum {string}
+             */
+            stroke: "down" | "up" | "sweep_down" | "sweep_up";
+        };
+        /**
+         * StrokePlan
+         * @description How a drill is picked.
+         */
+        StrokePlan: {
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["StringChange"][];
+            /**
+             * Kind
+             * @default none
+             * @enum {string}
+             */
+            kind: "alternate" | "same_way" | "sweep" | "strum" | "none";
+            /**
+             * Says
+             * @default []
+             */
+            says: string[];
+            /**
+             * Slant
+             * @default any
+             * @enum {string}
+             */
+            slant: "frees_up_strokes" | "frees_down_strokes" | "both_in_turn" | "any";
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["StrokeOf"][];
+        };
+        /**
          * StudentCreate
-         * @description A new student, or another name.
+         * @description A new student, or another name. left_handed: drawings of the neck are mirrored; null: as it was.
          */
         StudentCreate: {
+            /** Left Handed */
+            left_handed?: boolean | null;
             /** Name */
             name: string;
         };
@@ -5609,6 +5940,11 @@ export interface components {
             account?: string | null;
             /** Id */
             id: number;
+            /**
+             * Left Handed
+             * @default false
+             */
+            left_handed: boolean;
             /** Name */
             name: string;
             /**
@@ -6052,6 +6388,17 @@ export interface components {
         UndoMark: {
             /** Undone */
             undone: boolean;
+        };
+        /**
+         * UsualFault
+         * @description What goes wrong, what it sounds like, and how the simulated student plays it; null: it cannot.
+         */
+        UsualFault: {
+            /** Says */
+            says: string;
+            shown?: components["schemas"]["Shown"] | null;
+            /** Sounds */
+            sounds: string;
         };
         /**
          * ValueRead
@@ -7035,6 +7382,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DrillDetail"];
+                };
+            };
+        };
+    };
+    drill_card: {
+        parameters: {
+            query?: {
+                guitar_id?: number | null;
+            };
+            header?: never;
+            path: {
+                drill_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Card"];
+                };
+            };
+        };
+    };
+    write_card: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drill_id: number;
+                section: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CardWritten"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Card"];
                 };
             };
         };

@@ -24,6 +24,7 @@ from django.db import IntegrityError, models, transaction
 from django.utils import timezone
 from pydantic import ValidationError as ModelError
 
+from apps.drills.cards import tell_places
 from apps.drills.models import Drill
 from apps.drills.services import tell_facts
 from apps.people import audit
@@ -101,7 +102,9 @@ def _manifest(archive: zipfile.ZipFile) -> dict[str, Any]:
             raise refuse("it is not an archive of a studio.")
         if manifest["version"] != VERSION:
             raise refuse(f"it is of version {manifest['version']}; this program reads version {VERSION}.")
-        for name in BY_NAME:
+        for name, table in BY_NAME.items():
+            if table.optional and name not in manifest["tables"]:
+                continue
             rows, digest = manifest["tables"][name]["rows"], manifest["tables"][name]["sha256"]
             if not (isinstance(rows, int) and isinstance(digest, str)):
                 raise TypeError(name)
@@ -142,10 +145,11 @@ def _read_in(work: _Work, manifest: dict[str, Any]) -> dict[str, int]:
         )
     Drill.objects.filter(studio=studio).update(current=None)
     Drill.objects.filter(studio=studio).delete()
-    counts = {table.name: _table(work, table, manifest["tables"][table.name]) for table in TABLES}
+    counts = {table.name: _table(work, table, manifest["tables"].get(table.name)) for table in TABLES}
     for model, pk, column, other, key in work.later:
         model._default_manager.filter(pk=pk).update(**{column: _link(work, other, key)})
     tell_facts(studio)
+    tell_places(studio)
     Studio.objects.filter(pk=studio.pk).update(**_studio(manifest))
     # What was on its way when the archive was made is measured now.
     unfinished = Take.objects.filter(student__studio=studio, state__in=Take.UNFINISHED)
@@ -165,7 +169,10 @@ def _studio(manifest: dict[str, Any]) -> dict[str, str]:
     return {"name": found.name, "zone": found.zone}
 
 
-def _table(work: _Work, table: Table, said: dict[str, Any]) -> int:
+def _table(work: _Work, table: Table, said: dict[str, Any] | None) -> int:
+    if said is None:
+        work.keys.setdefault(table.name, {})
+        return 0
     if table.member not in work.archive.namelist():
         raise refuse(f"{table.member} is missing.")
     own = work.keys.setdefault(table.name, {})

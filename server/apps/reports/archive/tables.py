@@ -22,7 +22,7 @@ from fortimetra.model.tolerance import Tolerances
 from fortimetra.model.word import Mark, Pin
 
 from apps.bench.models import EarCheck
-from apps.drills.models import Drill, DrillVersion
+from apps.drills.models import CardText, Drill, DrillVersion
 from apps.guitars.models import Guitar
 from apps.people.models import AuditEntry, Student, Studio, User
 from apps.plans.models import Assignment, Hold, LadderMove, LogEntry, Practice, Shift
@@ -39,7 +39,7 @@ Check = Callable[[Any], object]
 class Table:
     """One table. links: column → table it points into; later: links that are set once that table is there; checks: what a
     JSON column must be; files: columns that are files beside the table; uuid: rows are known by their own id; newer: columns
-    that archives made before did not have, with what counts for them."""
+    that archives made before did not have, with what counts for them; optional: archives made before do not have it."""
 
     name: str
     model: type[Model]
@@ -51,6 +51,7 @@ class Table:
     files: Mapping[str, str] = field(default_factory=dict)
     newer: Mapping[str, Any] = field(default_factory=dict)
     uuid: bool = False
+    optional: bool = False
     batch: int = 500
 
     @property
@@ -84,7 +85,8 @@ def _student(prefix: str = "student") -> Callable[[Studio], Q]:
 _step = Step.model_validate
 TABLES: tuple[Table, ...] = (
     Table("users", User, ("email", "name", "role", "leads", "is_active", "date_joined"), lambda s: Q(studio=s)),
-    Table("students", Student, ("name", "created_at"), lambda s: Q(studio=s), {"teacher": "users", "user": "users"}),
+    Table("students", Student, ("name", "created_at", "left_handed"), lambda s: Q(studio=s),
+          {"teacher": "users", "user": "users"}, newer={"left_handed": False}),
     Table(
         "guitars", Guitar, ("name", "kind", "description", "created_at"), _student(), {"student": "students"},
         checks={"description": GuitarContent.model_validate},
@@ -92,12 +94,16 @@ TABLES: tuple[Table, ...] = (
     Table(
         "drills", Drill,
         ("title", "family", "level", "tags", "built_in", "archived_at", "created_at", "form", "values"),
-        lambda s: Q(studio=s), later={"current": "drill_versions", "partner": "drills"},
-        checks={"tags": _each(_is(str)), "values": Texts.validate_python}, newer={"form": "", "values": {}, "partner": None},
+        lambda s: Q(studio=s), later={"current": "drill_versions", "partner": "drills", "after": "drills"},
+        checks={"tags": _each(_is(str)), "values": Texts.validate_python}, newer={"form": "", "values": {}, "partner": None, "after": None},
     ),
     Table(
         "drill_versions", DrillVersion, ("number", "content", "created_at"), lambda s: Q(drill__studio=s),
         {"drill": "drills", "created_by": "users"}, checks={"content": DrillContent.model_validate}, batch=100,
+    ),
+    Table(
+        "card_texts", CardText, ("family", "section", "lines", "place", "changed_at"), lambda s: Q(studio=s),
+        {"drill": "drills", "changed_by": "users"}, checks={"lines": _each(_is(str))}, optional=True,
     ),
     Table(
         "takes", Take,
