@@ -5,6 +5,7 @@ import type { Assignment, Plan, Sheet } from "~/api/week";
 export const TEACHER: Me = {
   email: "ines@quay.example",
   leads: true,
+  left_handed: false,
   name: "Ines",
   role: "teacher",
   student_id: null,
@@ -24,7 +25,7 @@ export const STUDENT: Me = {
 };
 
 export function student(part: Partial<Student> = {}): Student {
-  return { id: 3, name: "Oda", takes: 4, account: null, ...part };
+  return { id: 3, name: "Oda", takes: 4, account: null, left_handed: false, ...part };
 }
 
 export function drill(part: Partial<DrillRead> = {}): DrillRead {

@@ -5,6 +5,7 @@ import { drillQuery } from "~/api/queries";
 import { useDrillSound } from "~/lib/useDrillSound";
 import { familyWords } from "~/lib/words";
 import { Button, buttonClass } from "~/ui/Button";
+import { DrillCard } from "~/ui/card/DrillCard";
 import { Failed, Loading } from "~/ui/states";
 import { DrillTab } from "~/ui/tab/DrillTab";
 import { UploadButton } from "~/ui/upload/UploadButton";
@@ -64,7 +65,8 @@ export function DrillPage({ me }: { me: Me }) {
       <div className="mt-4">
         <Listen content={content} sound={sound} />
       </div>
-      <div className="mt-4 flex flex-wrap items-center gap-x-4 gap-y-2 print:hidden">
+      <DrillCard drillId={drill.data.id} content={content} me={me} sound={sound} />
+      <div className="mt-6 flex flex-wrap items-center gap-x-4 gap-y-2 border-t border-rule pt-4 print:hidden">
         <Button onClick={() => window.print()}>Print</Button>
         <span className="flex flex-wrap items-center gap-1 text-sm">
           <span className="mr-1 text-ink-soft">Export as</span>
@@ -95,6 +97,11 @@ function Alike({ drill, teacher }: { drill: DrillDetail; teacher: boolean }) {
   const form = new URLSearchParams(drill.values).toString();
   return (
     <p className="mt-2 flex flex-wrap gap-x-5 print:hidden">
+      {drill.after && (
+        <Link className="underline" to={`/drills/${drill.after.id}`}>
+          First: {drill.after.title}
+        </Link>
+      )}
       {drill.partner && (
         <Link className="underline" to={`/drills/${drill.partner.id}`}>
           The other way: {drill.partner.title}

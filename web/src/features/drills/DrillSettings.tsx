@@ -25,6 +25,11 @@ const FORCES = [
   { value: "strong", label: "as loud as picked" },
   { value: "light", label: "light, even" },
 ];
+const DAMPING = [
+  { value: "both", label: "either hand" },
+  { value: "fretting_hand", label: "the fretting hand first" },
+  { value: "picking_hand", label: "the picking hand first" },
+];
 const RETURNS = [
   { value: "bottom", label: "from the note up" },
   { value: "top", label: "dips below, back up" },
@@ -128,6 +133,12 @@ export const DrillSettings = memo(function DrillSettings({ drill, onChange }: Dr
           value={drill.school.vibrato_return}
           onChange={(line) => setSchool({ vibrato_return: line as "bottom" })}
           choices={RETURNS}
+        />
+        <Select
+          label="Strings kept quiet by"
+          value={drill.school.damping}
+          onChange={(hand) => setSchool({ damping: hand as "both" })}
+          choices={DAMPING}
         />
         <Field
           key={drill.tuning.join(" ")}

@@ -74,11 +74,12 @@ describe("searching the library", () => {
 
 describe("schools and files", () => {
   it("says how speed is gained, and light slurs", () => {
-    expect(schoolWords({ speed: "overlearn", slur_force: "strong", vibrato_return: "bottom" })).toBe(
-      "Speed: stay until it is effortless.",
-    );
-    expect(schoolWords({ speed: "tempo_steps", slur_force: "light", vibrato_return: "top" })).toContain(
-      "light",
+    expect(
+      schoolWords({ speed: "overlearn", slur_force: "strong", vibrato_return: "bottom", damping: "both" }),
+    ).toBe("Speed: stay until it is effortless.");
+    const light = { speed: "tempo_steps", slur_force: "light", vibrato_return: "top" } as const;
+    expect(schoolWords({ ...light, damping: "fretting_hand" })).toBe(
+      "Speed: tempo up in small steps; slurs light and even; strings kept quiet by the fretting hand first.",
     );
   });
 

@@ -81,7 +81,12 @@ export function schoolWords(school: DrillContent["school"]): string {
     overlearn: "stay until it is effortless",
   }[school.speed];
   const slurs = school.slur_force === "light" ? "; slurs light and even" : "";
-  return `Speed: ${speed}${slurs}.`;
+  const quiet = {
+    fretting_hand: "; strings kept quiet by the fretting hand first",
+    picking_hand: "; strings kept quiet by the picking hand first",
+    both: "",
+  }[school.damping];
+  return `Speed: ${speed}${slurs}${quiet}.`;
 }
 
 /** Files other programs write, read by a worker; our own are JSON. */
