@@ -22,7 +22,7 @@ import numpy as np
 
 from fortimetra.model.base import Model
 from fortimetra.model.drill import SLURRED, Drill, DrillNote, Event
-from fortimetra.model.hand import DampingSchool
+from fortimetra.model.hand import DampingSchool, Push
 from fortimetra.technique.fingers import with_hands
 
 Part = Literal[
@@ -82,12 +82,13 @@ class Held(Model):
 
 
 class Posture(Model):
-    """Both hands at one event. quiet: one damper a string, the likeliest; unreachable: strings nothing reaches."""
+    """Both hands at one event. pushed: which way held[0] is bent or shaken; quiet: one damper a string, the likeliest; unreachable: strings nothing reaches."""
 
     event: str
     beat: float
     held: tuple[Held, ...] = ()
     sounding: tuple[int, ...] = ()
+    pushed: Push | None = None
     quiet: tuple[Damper, ...] = ()
     unreachable: tuple[int, ...] = ()
     says: tuple[str, ...] = ()
@@ -129,7 +130,7 @@ class _Scene:
     open_also: frozenset[int]  # strings that sound on from earlier events
     struck: frozenset[int]  # muted strings that are struck
     hand: int  # the fret under the first finger; 0 where the hand is free
-    bend: str | None  # which way a string is pushed
+    bend: Push | None  # which way a string is pushed
     helpers: frozenset[str]
     strike: Literal["pick", "strum", "pluck", "slur", "tap", "rest"]
     slow: bool
@@ -207,7 +208,7 @@ def _hand_at(notes: Sequence[DrillNote]) -> int:
     return max(1, min(hands)) if hands else 0
 
 
-def _pushed(event: Event) -> str | None:
+def _pushed(event: Event) -> Push | None:
     """Which way a string is moved at an event; None where none is."""
     if event.bend is None and event.vibrato is None:
         return None
@@ -215,7 +216,7 @@ def _pushed(event: Event) -> str | None:
     return said or push_of(event.notes[0].string)
 
 
-def push_of(string: int) -> Literal["toward_thicker", "toward_thinner"]:
+def push_of(string: int) -> Push:
     """Which way a string is bent where nobody says: 1 to 4 toward the thicker side, the others would leave the neck."""
     return "toward_thicker" if string <= 4 else "toward_thinner"
 
@@ -437,6 +438,7 @@ def _posture(
         beat=event.beat,
         held=held,
         sounding=tuple(sorted(scene.sounding)),
+        pushed=scene.bend,
         quiet=tuple(dampers),
         unreachable=tuple(unreachable),
         says=_lines(dampers, unreachable, scene),

@@ -21,6 +21,7 @@ PER_FRET_STRETCHED = 0.7
 PER_FRET_UP = 0.02
 OUT_OF_REACH = 50.0
 OTHER_FINGER = 3.0
+FROM_LOWEST = 0.4
 BENDING_FINGER = 3
 # Notes at least this far apart are struck down, each by itself.
 ALONE_BEATS = 1.0
@@ -64,6 +65,9 @@ def _cost(event: Event, hands: FloatArray) -> FloatArray:
     if frets and frets.count(min(frets)) > 1 and not _apart(event, min(frets)):
         # The first finger lies over both.
         cost = cost + OTHER_FINGER * np.abs(min(frets) - hands)
+    if len(set(frets)) > 1:
+        # A shape is held from its lowest fret, so that it is the same wherever the hand takes it.
+        cost = cost + FROM_LOWEST * np.abs(min(frets) - hands)
     for fret in {f for f in frets if _apart(event, f)}:
         # Two neighbouring fingers stand on it, so that the first is free to lie flat.
         cost = cost + OTHER_FINGER * np.maximum(0.0, fret - hands - 1.0) + PER_FRET_STRETCHED * (fret == hands)
@@ -103,9 +107,10 @@ def _placed(event: Event, hand: int, on_string: dict[int, Finger | None]) -> Eve
 
 
 def _apart(event: Event, fret: int) -> bool:
-    """Whether notes at one fret leave a string between them that does not sound at it."""
+    """Whether notes at one fret leave a string between them that must not sound."""
     at = [n.string for n in event.notes if n.fret == fret]
-    return len(at) > 1 and max(at) - min(at) >= len(at)
+    sounding = {n.string for n in event.notes if not n.muted}
+    return len(at) > 1 and any(s not in sounding for s in range(min(at), max(at)))
 
 
 def _tapped(event: Event) -> Event:

@@ -5066,7 +5066,7 @@ export interface components {
         };
         /**
          * Posture
-         * @description Both hands at one event. quiet: one damper a string, the likeliest; unreachable: strings nothing reaches.
+         * @description Both hands at one event. pushed: which way held[0] is bent or shaken; quiet: one damper a string, the likeliest; unreachable: strings nothing reaches.
          */
         Posture: {
             /** Beat */
@@ -5083,6 +5083,8 @@ export interface components {
              * @default []
              */
             moved: string[];
+            /** Pushed */
+            pushed?: ("toward_thicker" | "toward_thinner") | null;
             /**
              * Quiet
              * @default []

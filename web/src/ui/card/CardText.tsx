@@ -7,18 +7,19 @@ import { type CardSection, cardKey, writeCard } from "./cardQuery";
 export interface CardTextProps {
   drillId: number;
   section: CardSection;
-  teacher: boolean;
+  /** The teacher is changing the card's text. */
+  changing: boolean;
 }
 
 /** Some lines of the card; a teacher may say them differently, for this drill or for all of its family. */
-export function CardText({ drillId, section, teacher }: CardTextProps) {
+export function CardText({ drillId, section, changing }: CardTextProps) {
   const [writing, setWriting] = useState(false);
   return (
     <div className="break-inside-avoid" data-section={section.name}>
       <h3 className="flex flex-wrap items-baseline gap-x-3 font-semibold">
         {section.title}
         {section.own && <span className="text-sm font-normal text-ink-soft">your studio’s words</span>}
-        {teacher && !writing && (
+        {changing && !writing && (
           <Button
             kind="quiet"
             className="font-normal print:hidden"

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Play, Square } from "lucide-react";
+import { useState } from "react";
 import type { DrillContent, Me } from "~/api/client";
 import type { DrillSound } from "~/lib/useDrillSound";
 import { Button } from "~/ui/Button";
@@ -21,14 +22,27 @@ export interface DrillCardProps {
 export function DrillCard({ drillId, content, me, sound }: DrillCardProps) {
   const card = useQuery(cardQuery(drillId));
   const [leftHanded, setLeftHanded] = useHand(me);
+  const [changing, setChanging] = useState(false);
   if (card.isPending) return <Loading what="the card" />;
   if (card.error) return <Failed error={card.error} onRetry={() => card.refetch()} />;
   const made = card.data;
   return (
     <section aria-labelledby="card-title" className="mt-6 border-t border-ink pt-3" data-testid="card">
-      <h2 id="card-title" className="text-lg font-bold">
-        How to practise it
-      </h2>
+      <div className="flex flex-wrap items-baseline gap-x-4">
+        <h2 id="card-title" className="text-lg font-bold">
+          Drill card
+        </h2>
+        {me.role === "teacher" && (
+          <Button
+            kind="quiet"
+            className="print:hidden"
+            aria-pressed={changing}
+            onClick={() => setChanging(!changing)}
+          >
+            {changing ? "Done" : "Change the text"}
+          </Button>
+        )}
+      </div>
       {made.problems.map((problem) => (
         <p key={problem.text} className="mt-2 border-l-4 border-ring pl-3" data-problem={problem.code}>
           {problem.text}
@@ -37,12 +51,7 @@ export function DrillCard({ drillId, content, me, sound }: DrillCardProps) {
       <div className="mt-3 grid gap-x-10 gap-y-5 lg:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
         <div className="grid content-start gap-4">
           {made.sections.map((section) => (
-            <CardText
-              key={section.name}
-              drillId={drillId}
-              section={section}
-              teacher={me.role === "teacher"}
-            />
+            <CardText key={section.name} drillId={drillId} section={section} changing={changing} />
           ))}
           <Lines title="Clean means" lines={made.clean} />
           <Silent card={made} />

@@ -112,6 +112,7 @@ export function Neck({ posture, strings, leftHanded = false }: NeckProps) {
           </text>
         </g>
       ))}
+      {neck.push && <Arrow {...neck.push} />}
       {neck.hands.map((hand) => (
         <g key={hand.kind}>
           <rect
@@ -123,18 +124,33 @@ export function Neck({ posture, strings, leftHanded = false }: NeckProps) {
             fill={`url(#${hatch})`}
             stroke="var(--ink-soft)"
           />
-          <text
-            x={leftHanded ? hand.x - 12 : hand.x + 12}
-            y={(hand.fromY + hand.toY) / 2 + 3.5}
-            textAnchor={leftHanded ? "end" : "start"}
-            fontSize={9.5}
-            fill="var(--ink)"
-          >
-            {hand.words}
-          </text>
+          {hand.words.map((word, line) => (
+            <text
+              key={word}
+              x={leftHanded ? hand.x - 12 : hand.x + 12}
+              y={(hand.fromY + hand.toY) / 2 - 2 + 11 * line}
+              textAnchor={leftHanded ? "end" : "start"}
+              fontSize={9.5}
+              fill="var(--ink)"
+            >
+              {word}
+            </text>
+          ))}
         </g>
       ))}
     </svg>
+  );
+}
+
+function Arrow({ x, fromY, toY }: { x: number; fromY: number; toY: number }) {
+  const way = Math.sign(toY - fromY);
+  return (
+    <path
+      d={`M ${x} ${fromY} V ${toY} M ${x - 3} ${toY - 4 * way} L ${x} ${toY} L ${x + 3} ${toY - 4 * way}`}
+      fill="none"
+      stroke="var(--ink)"
+      strokeWidth={1.5}
+    />
   );
 }
 

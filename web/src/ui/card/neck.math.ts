@@ -38,7 +38,7 @@ export interface NeckHand {
   x: number;
   fromY: number;
   toY: number;
-  words: string;
+  words: readonly [string, string];
 }
 
 export interface NeckLayout {
@@ -54,12 +54,15 @@ export interface NeckLayout {
   covers: NeckCover[];
   hands: NeckHand[];
   open: { x: number; y: number }[];
+  /** Which way the bent string moves: an arrow from y to y. */
+  push: { x: number; fromY: number; toY: number } | null;
 }
 
-const HAND_WORDS: Record<NeckHand["kind"], string> = {
-  palm: "side of the thumb",
-  free_fingers: "free fingers",
-  picking_finger: "first finger",
+/** Two lines each: there is little room. */
+const HAND_WORDS: Record<NeckHand["kind"], readonly [string, string]> = {
+  palm: ["side of", "the thumb"],
+  free_fingers: ["free", "fingers"],
+  picking_finger: ["first", "finger"],
 };
 
 /** The fret under the first finger. */
@@ -122,8 +125,15 @@ export function layoutNeck(posture: Posture, strings: number, leftHanded = false
       })),
     covers: slide.map((h) => h.fret).length ? [slideOf(slide, xOf, yOf)] : [],
     hands: [],
+    push: null,
     open: posture.held.filter((h) => h.fret === 0).map((h) => ({ x: turned(left - 6), y: yOf(h.string) })),
   };
+  const bent = posture.pushed ? layout.fingers[0] : undefined;
+  if (bent) {
+    const way = posture.pushed === "toward_thicker" ? 1 : -1;
+    const away = leftHanded ? 1 : -1;
+    layout.push = { x: bent.x + away * 13, fromY: bent.y, toY: bent.y + way * stringGap * 1.3 };
+  }
   for (const [key, quiet] of grouped(posture)) {
     const [part, finger] = key.split(" ") as [string, string];
     const ys = quiet.map(yOf);
@@ -187,5 +197,10 @@ export function neckWords(posture: Posture): string {
     const who = h.finger === "slide" ? "the slide" : h.finger ? `finger ${h.finger}` : "a finger";
     return `${who} on string ${h.string}, fret ${h.fret}`;
   });
+  const first = posture.held[0];
+  if (first && posture.pushed)
+    held.push(
+      `string ${first.string} is pushed toward the ${posture.pushed === "toward_thicker" ? "thicker" : "thinner"} strings`,
+    );
   return [held.length > 0 ? `${held.join("; ")}.` : "No string is held.", ...posture.says].join(" ");
 }
