@@ -53,6 +53,9 @@ class Database:
         # A socket's path may have 107 characters at the most, a checkout's may have more.
         self.socket_folder = Path(tempfile.mkdtemp(prefix="fortimetra-db-"))
         self.socket = self.socket_folder / "s"
+        # A server that begins clears its folder of temporary tables: in a shared one it takes another server's away.
+        self.temporary = self.socket_folder / "tmp"
+        self.temporary.mkdir()
         self.pid_file = self.folder.with_name(self.folder.name + ".pid")
         self.process: subprocess.Popen[bytes] | None = None
 
@@ -89,6 +92,7 @@ class Database:
                     "--no-defaults",
                     f"--datadir={link / self.folder.name}",
                     f"--user={user}",
+                    f"--tmpdir={self.temporary}",
                     "--auth-root-authentication-method=normal",
                     "--skip-test-db",
                     "--skip-name-resolve",
@@ -123,6 +127,7 @@ class Database:
                 f"--datadir={self.folder}",
                 f"--socket={self.socket}",
                 f"--pid-file={self.socket_folder / 'pid'}",
+                f"--tmpdir={self.temporary}",
                 "--bind-address=127.0.0.1",
                 f"--port={self.port}",
                 "--character-set-server=utf8mb4",

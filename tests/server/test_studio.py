@@ -118,3 +118,14 @@ def test_the_web_process_does_not_load_the_signal_processing():
     )
     done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=True)
     assert done.stdout.strip() == "[]"
+
+
+@pytest.mark.django_db
+def test_the_database_keeps_its_temporary_tables_to_itself():
+    # A server that begins clears the folder of its temporary tables: of a shared one it would clear another server's.
+    from django.db import connection
+
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT @@tmpdir")
+        (folder,) = cursor.fetchone()
+    assert "fortimetra-db-" in folder
