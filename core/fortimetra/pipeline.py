@@ -18,7 +18,7 @@ from fortimetra.align.listen import listen
 from fortimetra.align.match import Match, no_notes
 from fortimetra.align.set_up import SetupMatch, match_set_up
 from fortimetra.align.unclick import without_click
-from fortimetra.coach.causes import likely_causes
+from fortimetra.coach.conclude import concluded
 from fortimetra.coach.set_up import advise_set_up
 from fortimetra.errors import TakeError
 from fortimetra.hear.contour import FULL_RANGE_HZ, Contour, track
@@ -252,7 +252,7 @@ def measure_take(
     )
     if drill is not None and matched is not None:
         summary = analysis.summary.model_copy(update={"members": member_counts(drill, notes)})
-        analysis = analysis.model_copy(update={"causes": likely_causes(analysis, drill), "summary": summary})
+        analysis = concluded(analysis.model_copy(update={"summary": summary}), drill)
     tell("judge", 1.0)
     return Measured(analysis, contour, loaded, drill)
 

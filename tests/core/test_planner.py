@@ -146,3 +146,20 @@ def test_a_long_day_is_told_to_rest_and_each_caution_is_said_once():
 def test_no_caution_gives_medical_advice():
     assert "doctor" in cautions.PAIN.text
     assert all(c.text.endswith(".") for c in cautions.ALL.values())
+
+
+def test_what_builds_on_another_drill_comes_after_it_on_a_day_that_has_both():
+    wanted = [Wanted(1, 3, 7, weakness=0.9, after=2), Wanted(2, 3, 7, weakness=0.1), Wanted(3, 3, 7, weakness=0.5)]
+    for day in week(wanted, monday=MONDAY, minutes=EVERY_DAY):
+        assert [b.id for b in day.blocks] == [2, 1, 3]
+
+
+def test_a_circle_of_befores_plans_every_drill_once():
+    wanted = [Wanted(1, 3, 7, after=2), Wanted(2, 3, 7, after=3), Wanted(3, 3, 7, after=1)]
+    for day in week(wanted, monday=MONDAY, minutes=EVERY_DAY):
+        assert sorted(b.id for b in day.blocks) == [1, 2, 3]
+
+
+def test_what_comes_first_and_is_not_worked_on_changes_nothing():
+    wanted = [Wanted(1, 3, 7, weakness=0.9, after=99), Wanted(2, 3, 7, weakness=0.1)]
+    assert [b.id for b in week(wanted, monday=MONDAY, minutes=EVERY_DAY)[0].blocks] == [1, 2]

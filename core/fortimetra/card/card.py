@@ -21,8 +21,9 @@ from fortimetra.drills.check import check
 from fortimetra.model.base import Model
 from fortimetra.model.drill import SLURRED, Drill, Event
 from fortimetra.model.guitar import Guitar
+from fortimetra.model.posture import Posture
 from fortimetra.player.shown import Shown
-from fortimetra.technique.damping import Damper, DampingPlan, Posture, damping_plan, push_of, strings_words
+from fortimetra.technique.damping import DampingPlan, damping_plan, push_of, strings_words
 from fortimetra.technique.strokes import StrokePlan, stroke_plan
 from fortimetra.workbench.sympathy import Risk, risks
 
@@ -125,6 +126,13 @@ def card(drill: Drill, *, guitar: Guitar | None = None) -> Card:
         problems=_problems(drill, plan, guitar),
         strings=len(drill.tuning),
     )  # fmt: skip
+
+
+def in_short(made: Card) -> list[str]:
+    """Three or four lines for a lesson sheet: how to practise it, who keeps the strings quiet, and the first of what is clean."""
+    lines = [line for s in made.sections if s.name == "practise" for line in s.lines[:1]]
+    quiet = " ".join(made.quiet_words)
+    return [*lines, *([f"Quiet: {quiet}"] if quiet else []), *made.clean[:1]]
 
 
 def with_own(made: Card, own: Mapping[tuple[str, SectionName], tuple[str, ...]]) -> Card:
@@ -235,12 +243,6 @@ def _quiet_words(drill: Drill, plan: DampingPlan) -> tuple[str, ...]:
     if alone:
         lines.append(f"{_upper(strings_words(sorted(alone)))}: nothing reaches it everywhere; see the shapes.")
     return tuple(lines)
-
-
-def damper_at(plan: DampingPlan, event: str, string: int) -> Damper | None:
-    """Whose job a string is at an event."""
-    posture = plan.at(event)
-    return posture.damper(string) if posture is not None else None
 
 
 def _cautions(drill: Drill, guitar: Guitar | None) -> tuple[Said, ...]:

@@ -26,7 +26,7 @@ class Wanted:
     """An assigned drill. minutes a day on so many days a week; weakness 0 to 1: what is not clean yet.
 
     pair: the id of the other drill of a pair, which is played on the same days; sharing: how the pair's minutes are split.
-    moved: days its work was moved from, and to which.
+    moved: days its work was moved from, and to which. after: what is played before it on a day that has both.
     """
 
     id: int
@@ -38,6 +38,7 @@ class Wanted:
     begins: date | None = None
     ends: date | None = None
     moved: Mapping[date, date] = field(default_factory=dict)
+    after: int | None = None
 
     def runs(self, day: date) -> bool:
         """Whether a day lies in its time."""
@@ -185,7 +186,26 @@ def _day(day: date, groups: Collection[_Group], most: float) -> Day:
             continue
         kept.append(group)
         used += need
-    return Day(day, _with_breaks([b for g in kept for b in g.on(day)]), tuple(left_out))
+    return Day(day, _with_breaks([b for g in _in_order(kept) for b in g.on(day)]), tuple(left_out))
+
+
+def _in_order(groups: Sequence[_Group]) -> list[_Group]:
+    """As they are, but what should come first before what builds on it. A circle is left as it is."""
+    at = {w.id: g for g in groups for w in g.items}
+    placed: list[_Group] = []
+
+    def place(group: _Group, above: tuple[int, ...]) -> None:
+        if any(group is g for g in placed) or id(group) in above:
+            return
+        for item in group.items:
+            if item.after in at:
+                place(at[item.after], (*above, id(group)))
+        if not any(group is g for g in placed):
+            placed.append(group)
+
+    for group in groups:
+        place(group, ())
+    return placed
 
 
 def _with_breaks(blocks: Sequence[Block]) -> tuple[Block, ...]:

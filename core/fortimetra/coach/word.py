@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from statistics import median
 
-from fortimetra.coach.causes import likely_causes
+from fortimetra.coach.conclude import concluded
 from fortimetra.judge.spread import robust_spread
 from fortimetra.judge.summary import member_counts, summarise
 from fortimetra.judge.verdict import together
@@ -51,7 +51,7 @@ def with_word(analysis: Analysis, drill: Drill, marks: Sequence[Mark]) -> Analys
         update={"asked": len(notes), "excluded": len(notes) - len(counted), "members": member_counts(drill, notes)}
     )
     said = analysis.model_copy(update={"notes": notes, "extras": extras, "summary": summary})
-    return said.model_copy(update={"causes": likely_causes(said, drill)})
+    return concluded(said, drill)
 
 
 def _note(note: NoteFound, marks: Sequence[tuple[Place, Mark]], measures: Sequence[str]) -> NoteFound:

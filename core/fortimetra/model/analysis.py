@@ -14,6 +14,7 @@ from pydantic import Field
 from fortimetra.model.base import Document, Model
 from fortimetra.model.context import ClickSource
 from fortimetra.model.drill import BendKind
+from fortimetra.model.posture import Posture
 from fortimetra.model.summary import Summary
 from fortimetra.model.verdict import Verdict
 from fortimetra.model.word import Place, SaidKind
@@ -322,6 +323,8 @@ class Cause(Model):
     because: Annotated[str, Field(description="What probably makes it so.")] = ""
     tries: Annotated[tuple[str, ...], Field(description="What to try, for the drill's school and these strings.")] = ()
     places: Annotated[tuple[Place, ...], Field(description="Every note of every repeat it rests on.")] = ()
+    damper: Annotated[str, Field(description="Of strings that ring: whose job they are where they rang most.")] = ""
+    posture: Annotated[Posture | None, Field(description="Both hands there.")] = None
 
 
 class SetupString(Model):

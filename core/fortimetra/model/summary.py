@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from fortimetra.model.base import Model
+from fortimetra.model.posture import Part
 from fortimetra.model.verdict import Verdict
 
 
@@ -139,6 +140,17 @@ class NoiseSummary(Model):
     driven: Annotated[bool | None, Field(description="Whether notes struck together make tones of their own.")] = None
 
 
+class RingJob(Model):
+    """Rings of a string, by whose job it was to keep it quiet where they began."""
+
+    string: int
+    part: Part
+    says: str
+    count: int
+    level_db: Annotated[float, Field(description="Median, against the notes.")]
+    moving: Annotated[int, Field(description="How many of them where that part has to move.")] = 0
+
+
 class MemberCounts(Model):
     """One drill of a set."""
 
@@ -172,6 +184,7 @@ class Summary(Model):
     vibratos: Annotated[tuple[VibratosOf, ...], Field(description="By string, on fretted and on bent notes.")] = ()
 
     members: Annotated[tuple[MemberCounts, ...], Field(description="Of a set: each of its drills.")] = ()
+    rings: Annotated[tuple[RingJob, ...], Field(description="What rang, by whose job it was.")] = ()
 
     @property
     def clean_rate(self) -> float | None:

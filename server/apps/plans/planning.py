@@ -65,7 +65,8 @@ def plan(student: Student, *, monday: dt.date, weeks: int = 1) -> Plan:
     practice = selectors.practice(student)
     last = monday + weeks * WEEK - dt.timedelta(days=1)
     moved = _moved(running)
-    wanted = [_wanted(a, moved.get(a.pk, {})) for a in running]
+    of_drill = {a.drill_id: a.pk for a in running}
+    wanted = [_wanted(a, moved.get(a.pk, {}), of_drill) for a in running]
     days = [d for n in range(weeks) for d in week(wanted, monday=monday + n * WEEK, minutes=practice.minutes)]
     done: dict[tuple[dt.date, int], float] = {}
     entries = LogEntry.objects.filter(student=student, day__gte=monday, day__lte=last, kind=LogEntry.Kind.PRACTICE)
@@ -91,7 +92,7 @@ def _moved(running: Sequence[Assignment]) -> dict[int, dict[dt.date, dt.date]]:
     return moved
 
 
-def _wanted(assignment: Assignment, moved: Mapping[dt.date, dt.date]) -> Wanted:
+def _wanted(assignment: Assignment, moved: Mapping[dt.date, dt.date], of_drill: Mapping[int, int]) -> Wanted:
     share = assignment.newest_share
     return Wanted(
         id=assignment.pk,
@@ -103,6 +104,7 @@ def _wanted(assignment: Assignment, moved: Mapping[dt.date, dt.date]) -> Wanted:
         begins=assignment.begins,
         ends=assignment.ends,
         moved=moved,
+        after=of_drill.get(assignment.drill.after_id) if assignment.drill.after_id is not None else None,
     )
 
 

@@ -33,6 +33,7 @@ from apps.reports.schemas import (
     OverviewRow,
     PointRead,
     ProgressRead,
+    RungRead,
     SeriesRead,
     SetUpChange,
     SheetChange,
@@ -105,6 +106,7 @@ def read_progress(request: HttpRequest, student_id: int, drill_id: int) -> HttpR
             )
             for title, takes in progress.members(found)
         ],
+        rung=[RungRead(**vars(r)) for r in progress.rung(found)],
     )
     return HttpResponse(answer.model_dump_json(), content_type="application/json")
 

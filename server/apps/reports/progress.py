@@ -13,7 +13,7 @@ from django.db.models import Count, Max, Min
 from fortimetra import Drill as DrillContent
 from fortimetra.coach.progress import Pooled, Trend, pool_bends, trend
 from fortimetra.coach.series import FOLLOWED, Followed, Value, clean_share, values_of
-from fortimetra.model.summary import MemberCounts, Summary
+from fortimetra.model.summary import MemberCounts, RingJob, Summary
 
 from apps.drills.models import Drill
 from apps.guitars.models import Guitar
@@ -44,6 +44,7 @@ class Point:
     setup_take_id: UUID | None
     values: dict[str, Value]
     members: tuple[MemberCounts, ...] = ()
+    rings: tuple[RingJob, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -82,7 +83,7 @@ def points(actor: User, student: Student, drill: Drill) -> list[Point]:
     found = []
     for pk, at, core, bpm, per_click, summary, _tolerances, guitar, setup in reversed(list(rows)):
         told = Summary.model_validate(summary)
-        found.append(Point(pk, at, core, bpm, per_click, guitar, setup, values_of(told), told.members))
+        found.append(Point(pk, at, core, bpm, per_click, guitar, setup, values_of(told), told.members, told.rings))
     return found
 
 
@@ -102,6 +103,34 @@ def members(found: Sequence[Point]) -> list[tuple[str, list[tuple[UUID, dt.datet
         )
         for title in titles
     ]
+
+
+@dataclass(frozen=True)
+class Rung:
+    """Strings that rang in the newest takes, by whose job they were. moving: how many where that part has to move."""
+
+    says: str
+    strings: tuple[int, ...]
+    count: int
+    takes: int
+    level_db: float
+    moving: int
+
+
+def rung(found: Sequence[Point]) -> list[Rung]:
+    """What rang in the newest takes by who should have damped it, the most often first."""
+    rows: dict[str, list[tuple[UUID, RingJob]]] = {}
+    for point in found[-MOST_OF_A_SET:]:
+        for job in point.rings:
+            rows.setdefault(job.says, []).append((point.take_id, job))
+    out = [
+        Rung(
+            says, tuple(sorted({j.string for _, j in row})), sum(j.count for _, j in row), len({t for t, _ in row}),
+            median(j.level_db for _, j in row), sum(j.moving for _, j in row),
+        )
+        for says, row in rows.items()
+    ]  # fmt: skip
+    return sorted(out, key=lambda r: -r.count)
 
 
 def series(drill: Drill, found: Sequence[Point]) -> list[Series]:

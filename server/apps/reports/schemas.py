@@ -105,6 +105,17 @@ class MemberProgress(BaseModel):
     takes: list[MemberShare]
 
 
+class RungRead(BaseModel):
+    """Strings that rang in the newest takes, by whose job it was to keep them quiet."""
+
+    says: str
+    strings: list[int]
+    count: int
+    takes: int
+    level_db: float
+    moving: int
+
+
 class ProgressRead(BaseModel):
     """A drill of a student from take to take. before, after: takes to hear side by side."""
 
@@ -117,6 +128,7 @@ class ProgressRead(BaseModel):
     before: UUID | None
     after: UUID | None
     members: list[MemberProgress]
+    rung: list[RungRead]
 
 
 class BendPlace(BaseModel):

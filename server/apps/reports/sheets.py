@@ -14,6 +14,7 @@ from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
+from fortimetra.card.card import in_short
 from fortimetra.coach.ladder import step_words
 from fortimetra.coach.step import at_step
 from fortimetra.errors import DrillError
@@ -21,6 +22,7 @@ from fortimetra.formats.text_tab import text_tab
 from fortimetra.model.ladder import Step
 
 from apps.drills import selectors as drills
+from apps.drills.cards import card_of
 from apps.people import audit
 from apps.people import selectors as people
 from apps.people.actor import require_teacher
@@ -216,7 +218,14 @@ def _week(student: Student, today: dt.date) -> tuple[list[dict[str, Any]], list[
             content = at_step(content, step)
         except DrillError:
             log.warning("assignment %s has no such step", pk)
-        tabs.append({"drill": assignment.drill.title, "step": step_words(step), "text": _bare(text_tab(content))})
+        tabs.append(
+            {
+                "drill": assignment.drill.title,
+                "step": step_words(step),
+                "text": _bare(text_tab(content)),
+                "how": in_short(card_of(assignment.drill, assignment.drill.current)),
+            }
+        )
     return days, tabs
 
 

@@ -41,6 +41,7 @@ from apps.takes.schemas import (
     Judge,
     JudgedRead,
     MeasureAgain,
+    RungString,
     SetupRead,
     SetupUsed,
     TakeMeasured,
@@ -165,6 +166,15 @@ def read_voice(request: HttpRequest, student_id: int) -> list[VoiceRow]:
 def ask_guess(request: HttpRequest, file: UploadedFile) -> Status[GuessRead]:
     """Hear a recording whose drill nobody has named; which drills it may be is there in a moment."""
     return Status(201, guess_read(guesses.ask(actor_of(request), file)))
+
+
+@router.get("/rung", response=list[RungString], operation_id="rung_strings")
+def list_rung(request: HttpRequest, drill_id: int, student_id: int | None = None) -> list[RungString]:
+    """Strings that rang in the newest takes of a drill."""
+    actor = actor_of(request)
+    student = None if student_id is None else people.student(actor, student_id)
+    found = selectors.rung(actor, drills.drill(actor, drill_id), student=student)
+    return [RungString(**vars(r)) for r in found]
 
 
 @router.get("/desk", response=DeskRead, operation_id="desk")

@@ -179,6 +179,15 @@ class Judge(Schema):
     judged: bool = True
 
 
+class RungString(Schema):
+    """How often a string rang over the newest takes of a drill, and how loud (median, against the notes)."""
+
+    string: int
+    takes: int
+    of: int
+    level_db: float
+
+
 class JudgedRead(Schema):
     """changed: those that somebody changed meanwhile, or that are gone; they are as they were."""
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from statistics import median, pstdev
 from typing import Any
 from uuid import UUID
@@ -13,6 +14,7 @@ from fortimetra.model.context import FrettedPitch
 from fortimetra.model.guitar import Guitar as GuitarContent
 from fortimetra.units import hz_to_cents, midi_to_hz
 
+from apps.drills.models import Drill
 from apps.guitars.models import Guitar
 from apps.people import selectors as people
 from apps.people.models import Student, User
@@ -21,6 +23,7 @@ from apps.takes.models import Analysis, Take
 SET_UP = "set_up"
 MOST_EARLIER_TAKES = 8
 MOST_VOICE_TAKES = 40
+MOST_RUNG = 50
 # A note further from its pitch than this was another one.
 WITHIN_CENTS = 50.0
 
@@ -164,3 +167,28 @@ def voice(actor: User, student: Student) -> list[dict[str, Any]]:
         }
         for (on, string), rows in sorted(groups.items(), key=lambda g: (g[0][0] == "bent", g[0][1]))
     ]
+
+
+@dataclass(frozen=True)
+class StringRung:
+    """How often a string rang where it should not, over the newest takes of a drill; level_db: median, against the notes."""
+
+    string: int
+    takes: int
+    of: int
+    level_db: float
+
+
+def rung(actor: User, drill: Drill, *, student: Student | None = None) -> list[StringRung]:
+    """Strings that rang in the newest takes of a drill, the most often first: of one student, or of all this person may see."""
+    found = takes(actor).filter(drill_version__drill=drill, current__isnull=False)
+    if student is not None:
+        found = found.filter(student=student)
+    rows = list(found.order_by("-played_at").values_list("current__summary", flat=True)[:MOST_RUNG])
+    levels: dict[int, list[float]] = {}
+    for summary in rows:
+        jobs = summary.get("rings") or ()
+        for string in {j["string"] for j in jobs}:
+            levels.setdefault(string, []).append(max(j["level_db"] for j in jobs if j["string"] == string))
+    out = [StringRung(string, len(row), len(rows), median(row)) for string, row in levels.items()]
+    return sorted(out, key=lambda r: (-r.takes, -r.level_db))

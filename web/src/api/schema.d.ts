@@ -1821,6 +1821,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/takes/rung": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Rung
+         * @description Strings that rang in the newest takes of a drill.
+         */
+        get: operations["rung_strings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/takes/set-ups": {
         parameters: {
             query?: never;
@@ -2773,6 +2793,12 @@ export interface components {
             /** Code */
             code: string;
             /**
+             * Damper
+             * @description Of strings that ring: whose job they are where they rang most.
+             * @default
+             */
+            damper: string;
+            /**
              * Evidence
              * @description What was measured that points to it.
              * @default
@@ -2791,6 +2817,8 @@ export interface components {
              * @default []
              */
             places: components["schemas"]["Place"][];
+            /** @description Both hands there. */
+            posture?: components["schemas"]["Posture"] | null;
             /**
              * Says
              * @description What is off, in the trade's words.
@@ -5066,7 +5094,8 @@ export interface components {
         };
         /**
          * Posture
-         * @description Both hands at one event. pushed: which way held[0] is bent or shaken; quiet: one damper a string, the likeliest; unreachable: strings nothing reaches.
+         * @description Both hands at one event. pushed: which way held[0] is bent or shaken; quiet: one damper a string, the likeliest;
+         *     unreachable: strings nothing reaches.
          */
         Posture: {
             /** Beat */
@@ -5187,6 +5216,8 @@ export interface components {
             drill_id: number;
             /** Members */
             members: components["schemas"]["MemberProgress"][];
+            /** Rung */
+            rung: components["schemas"]["RungRead"][];
             /** Series */
             series: components["schemas"]["SeriesRead"][];
             /** Set Ups */
@@ -5268,6 +5299,34 @@ export interface components {
             value_db: number | null;
         };
         /**
+         * RingJob
+         * @description Notes under which a string rang, by whose job it was to keep it quiet there.
+         */
+        RingJob: {
+            /** Count */
+            count: number;
+            /**
+             * Level Db
+             * @description Median, against the notes.
+             */
+            level_db: number;
+            /**
+             * Moving
+             * @description How many of them where that part has to move.
+             * @default 0
+             */
+            moving: number;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "tip" | "underside" | "pad" | "idle_finger" | "thumb_over" | "bending_finger" | "behind_slide" | "palm" | "free_fingers" | "picking_finger";
+            /** Says */
+            says: string;
+            /** String */
+            string: number;
+        };
+        /**
          * Risk
          * @description How a string answers along a drill: at how many of its events it is free to, and how strongly at worst.
          */
@@ -5282,6 +5341,38 @@ export interface components {
             string: number;
             /** Strongest Db */
             strongest_db: number;
+        };
+        /**
+         * RungRead
+         * @description Strings that rang in the newest takes, by whose job it was to keep them quiet.
+         */
+        RungRead: {
+            /** Count */
+            count: number;
+            /** Level Db */
+            level_db: number;
+            /** Moving */
+            moving: number;
+            /** Says */
+            says: string;
+            /** Strings */
+            strings: number[];
+            /** Takes */
+            takes: number;
+        };
+        /**
+         * RungString
+         * @description How often a string rang over the newest takes of a drill, and how loud (median, against the notes).
+         */
+        RungString: {
+            /** Level Db */
+            level_db: number;
+            /** Of */
+            of: number;
+            /** String */
+            string: number;
+            /** Takes */
+            takes: number;
         };
         /**
          * Said
@@ -6007,6 +6098,12 @@ export interface components {
             noise?: components["schemas"]["NoiseSummary"] | null;
             /** Not Clean */
             not_clean: number;
+            /**
+             * Rings
+             * @description What rang, by whose job it was.
+             * @default []
+             */
+            rings: components["schemas"]["RingJob"][];
             timing: components["schemas"]["TimingSummary"] | null;
             /** Unclear */
             unclear: number;
@@ -9174,6 +9271,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JudgedRead"];
+                };
+            };
+        };
+    };
+    rung_strings: {
+        parameters: {
+            query: {
+                drill_id: number;
+                student_id?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RungString"][];
                 };
             };
         };

@@ -72,6 +72,7 @@ class _Tab(Model):
     drill: str
     step: str
     text: str
+    how: list[str] = []
 
 
 class SheetContent(Model):

@@ -1,6 +1,7 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import type { DrillDetail } from "~/api/client";
 import { changeDrill } from "~/api/drills";
+import { drillsQuery } from "~/api/queries";
 import { Field } from "~/ui/form/Field";
 import { Select } from "~/ui/Select";
 import { Failed } from "~/ui/states";
@@ -11,8 +12,15 @@ const NONE = "none";
 /** Where a drill stands in the library: its level and tags. */
 export function Shelf({ drill }: { drill: DrillDetail }) {
   const queries = useQueryClient();
+  const drills = useQuery(drillsQuery);
+  const family = (drills.data ?? []).filter(
+    (other) =>
+      other.id !== drill.id &&
+      (other.id === drill.after?.id || (other.family === drill.family && !other.archived)),
+  );
   const put = useMutation({
-    mutationFn: (change: { level?: number | null; tags?: string[] }) => changeDrill(drill.id, change),
+    mutationFn: (change: { level?: number | null; tags?: string[]; after_id?: number | null }) =>
+      changeDrill(drill.id, change),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["drills"] }),
   });
   return (
@@ -42,6 +50,17 @@ export function Shelf({ drill }: { drill: DrillDetail }) {
           if (tags.join() !== drill.tags.join()) put.mutate({ tags });
         }}
       />
+      <div className="w-72">
+        <Select
+          label="What comes before it"
+          value={drill.after === null ? NONE : String(drill.after.id)}
+          onChange={(id) => put.mutate({ after_id: id === NONE ? null : Number(id) })}
+          choices={[
+            { value: NONE, label: "nothing" },
+            ...family.map((other) => ({ value: String(other.id), label: other.title })),
+          ]}
+        />
+      </div>
       {put.error && <Failed error={put.error} />}
     </div>
   );

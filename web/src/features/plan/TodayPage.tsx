@@ -5,6 +5,7 @@ import type { Me } from "~/api/client";
 import { type Assignment, type Block, weekQuery } from "~/api/week";
 import { minutesWords, weekdayWords } from "~/lib/days";
 import { Button, buttonClass } from "~/ui/Button";
+import { CardInShort } from "~/ui/card/CardInShort";
 import { Failed, Loading } from "~/ui/states";
 import { HoldNote } from "./HoldNote";
 import { LogDialog, type LogStart } from "./LogDialog";
@@ -46,6 +47,7 @@ export function TodayPage({ me }: { me: Me }) {
               key={`${assignment.id} ${i}`}
               assignment={assignment}
               block={block}
+              me={me}
               onDone={() => setLogging({ kind: "practice", assignment, minutes: block.minutes })}
             />
           );
@@ -72,10 +74,12 @@ export function TodayPage({ me }: { me: Me }) {
 function TodayBlock({
   assignment: a,
   block,
+  me,
   onDone,
 }: {
   assignment: Assignment;
   block: Block;
+  me: Me;
   onDone: () => void;
 }) {
   const done = block.done >= block.minutes - 0.25;
@@ -94,6 +98,7 @@ function TodayBlock({
       </p>
       {a.note && <p className="text-sm">{a.note}</p>}
       <p className="mt-1 text-sm text-ink-soft">{a.standing.says}</p>
+      <CardInShort drillId={a.drill_id} me={me} />
       <div className="mt-2 grid grid-cols-2 gap-2">
         <Link
           className={buttonClass("strong", "min-h-12")}

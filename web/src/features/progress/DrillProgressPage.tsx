@@ -8,6 +8,7 @@ import { buttonClass } from "~/ui/Button";
 import { Failed, Loading } from "~/ui/states";
 import { StudentHead } from "~/ui/student/StudentHead";
 import { Chart } from "./Chart";
+import { RungBy } from "./RungBy";
 import { SetProgress } from "./SetProgress";
 
 /** One drill from take to take: every measure with its tolerance, the clean tempo, before and after to be heard. */
@@ -69,6 +70,7 @@ function Found({ progress, zone }: { progress: Progress; zone: string }) {
           <Chart key={series.key} series={series} setUps={progress.set_ups} zone={zone} />
         ))}
       </div>
+      <RungBy rung={progress.rung} />
       <SetProgress members={progress.members} zone={zone} />
       {progress.set_ups.length > 0 && (
         <p className="mt-3 text-sm text-ink-soft">

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import type { DrillDetail, Me } from "~/api/client";
 import { guitarsQuery, studentsQuery } from "~/api/queries";
 import { Button, buttonClass } from "~/ui/Button";
+import { CardInShort } from "~/ui/card/CardInShort";
 import { Select } from "~/ui/Select";
 import { DrillTab } from "~/ui/tab/DrillTab";
 import { beatsPerBar } from "~/ui/tab/systems.math";
@@ -123,6 +124,7 @@ export function RecordDrill({ drill, me, asked }: { drill: DrillDetail; me: Me; 
             )}
           </div>
           <DrillTab content={content} lengthBeats={lengthBeats} />
+          <CardInShort drillId={drill.id} me={me} />
           <InputCheck
             recorder={recorder}
             content={content}

@@ -1,5 +1,7 @@
 import { Link } from "react-router";
 import { Button } from "~/ui/Button";
+import { Neck } from "~/ui/card/Neck";
+import { isLeftHanded } from "~/ui/card/useHand";
 import { cx } from "~/ui/cx";
 import { useSheet } from "./sheetContext";
 
@@ -42,7 +44,24 @@ export function Causes() {
               </div>
               <p className="text-sm">{cause.evidence}</p>
             </div>
-            <p className="text-sm text-ink-soft">Probably: {cause.because}</p>
+            <div className="text-sm">
+              <p className="text-ink-soft">Probably: {cause.because}</p>
+              {cause.damper && (
+                <p className="mt-1" data-testid="damper">
+                  {cause.damper}
+                </p>
+              )}
+              {cause.posture && (
+                <details className="print:hidden">
+                  <summary className="cursor-pointer">Show the hands there</summary>
+                  <Neck
+                    posture={cause.posture}
+                    strings={measured.drill.content.tuning.length}
+                    leftHanded={isLeftHanded()}
+                  />
+                </details>
+              )}
+            </div>
             <div className="text-sm">
               {(cause.tries ?? []).map((text) => (
                 <p key={text}>

@@ -8,23 +8,25 @@ import { useAct } from "~/lib/useAct";
 import { Button } from "~/ui/Button";
 import { Dialog } from "~/ui/Dialog";
 import { Field } from "~/ui/form/Field";
+import { Tick } from "~/ui/form/Tick";
 import { Select } from "~/ui/Select";
 import { Failed } from "~/ui/states";
 
-/** Another name. */
+/** Another name, or the other hand. */
 export function Rename({ student, onClose }: { student: Student; onClose: () => void }) {
   const [name, setName] = useState(student.name);
+  const [leftHanded, setLeftHanded] = useState(student.left_handed);
   const rename = useAct(
     () =>
       api.PUT("/api/v1/students/{student_id}", {
         params: { path: { student_id: student.id } },
-        body: { name },
+        body: { name, left_handed: leftHanded },
       }),
     [studentsQuery.queryKey],
     onClose,
   );
   return (
-    <Dialog open onOpenChange={(now) => !now && onClose()} title="Another name">
+    <Dialog open onOpenChange={(now) => !now && onClose()} title="Name and hand">
       <form
         className="flex items-end gap-3"
         onSubmit={(event) => {
@@ -34,9 +36,15 @@ export function Rename({ student, onClose }: { student: Student; onClose: () => 
       >
         <Field label="Name" words className="w-72" maxLength={120} value={name} onText={setName} />
         <Button kind="strong" type="submit" className="min-h-9" disabled={rename.isPending || !name.trim()}>
-          Keep
+          Save
         </Button>
       </form>
+      <Tick
+        className="mt-3 min-h-9"
+        label="plays left-handed: drawings of the neck are mirrored"
+        checked={leftHanded}
+        onChange={setLeftHanded}
+      />
       {rename.error && <Failed error={rename.error} />}
     </Dialog>
   );

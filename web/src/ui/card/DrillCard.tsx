@@ -7,7 +7,7 @@ import { Button } from "~/ui/Button";
 import { Failed, Loading } from "~/ui/states";
 import { beatsPerBar } from "~/ui/tab/systems.math";
 import { CardText } from "./CardText";
-import { type Card, cardQuery } from "./cardQuery";
+import { type Card, cardQuery, rungQuery } from "./cardQuery";
 import { Shapes } from "./Shapes";
 import { useHand } from "./useHand";
 
@@ -59,7 +59,7 @@ export function DrillCard({ drillId, content, me, sound }: DrillCardProps) {
         <div className="grid content-start gap-4">
           <Shapes card={made} content={content} leftHanded={leftHanded} onHand={setLeftHanded} />
           <Lines title="Strokes" lines={made.strokes.says} />
-          <Answers card={made} />
+          <Answers card={made} drillId={drillId} />
           <Wrong card={made} content={content} sound={sound} />
           <Lines title="Take care" lines={made.cautions.map((c) => c.text)} />
         </div>
@@ -101,8 +101,17 @@ function Silent({ card }: { card: Card }) {
 
 const STRENGTH: Record<string, string> = { strong: "strongly", middling: "clearly", weak: "faintly" };
 
-function Answers({ card }: { card: Card }) {
-  if (card.answers.length === 0) return null;
+function Answers({ card, drillId }: { card: Card; drillId: number }) {
+  const rung = useQuery(rungQuery(drillId)).data ?? [];
+  const answering = new Set(card.answers.map((risk) => risk.string));
+  if (card.answers.length === 0 && rung.length === 0) return null;
+  const inTakes = (string: number) => {
+    const found = rung.find((r) => r.string === string);
+    return (
+      found &&
+      `rang in ${found.takes} of ${found.of} takes, at ${found.level_db.toFixed(0).replace("-", "−")} dB`
+    );
+  };
   return (
     <div className="break-inside-avoid" data-testid="answers">
       <h3 className="font-semibold">Strings that ring by themselves if nothing touches them</h3>
@@ -114,8 +123,17 @@ function Answers({ card }: { card: Card }) {
               {" "}
               ({risk.events.length} {risk.events.length === 1 ? "note" : "notes"})
             </span>
+            {inTakes(risk.string) && <>; {inTakes(risk.string)}</>}
           </li>
         ))}
+        {rung
+          .filter((r) => !answering.has(r.string))
+          .map((r) => (
+            <li key={r.string} className="mt-1">
+              String {r.string}: {inTakes(r.string)}, though it answers nothing here: it was touched, or not
+              stopped
+            </li>
+          ))}
       </ul>
     </div>
   );

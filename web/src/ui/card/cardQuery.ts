@@ -14,6 +14,13 @@ export const cardQuery = (drillId: number) =>
     staleTime: 300_000,
   });
 
+/** Strings that rang in the newest takes of a drill. */
+export const rungQuery = (drillId: number) =>
+  queryOptions({
+    queryKey: ["takes", "rung", drillId],
+    queryFn: () => data(api.GET("/api/v1/takes/rung", { params: { query: { drill_id: drillId } } })),
+  });
+
 /** Say a section differently; no lines: as the house says it. */
 export function writeCard(
   drillId: number,
