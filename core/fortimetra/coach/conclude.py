@@ -12,7 +12,7 @@ from fortimetra.model.analysis import Analysis, Cause, NoiseEvent, NoteFound
 from fortimetra.model.drill import Drill
 from fortimetra.model.posture import Damper
 from fortimetra.model.summary import RingJob
-from fortimetra.technique.damping import DampingPlan, damping_plan
+from fortimetra.technique.damping import DampingPlan, damping_plan, strings_words
 
 # A part is said to be late where it has to move if that explains at least half of what rang.
 MOVING_SHARE = 0.5
@@ -77,7 +77,13 @@ def _named(cause: Cause, named: Sequence[Rung], plan: DampingPlan) -> Cause:
     jobs = _jobs(own, plan)
     if not jobs:
         return cause
-    words = [f"string {j.string} is the job of {j.says}" for j in jobs[:MOST_NAMED]]
+    strings: dict[str, list[int]] = defaultdict(list)
+    for job in jobs:
+        strings[job.says].append(job.string)
+    words = [
+        f"{strings_words(of)} {'is' if len(of) == 1 else 'are'} the job of {says}"
+        for says, of in list(strings.items())[:MOST_NAMED]
+    ]
     text = f"Here {' and '.join(words)}."
     first = jobs[0]
     if first.moving >= 2 and first.moving >= MOVING_SHARE * first.count:

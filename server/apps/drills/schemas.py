@@ -41,6 +41,7 @@ class DrillRead(Schema):
     built_in: bool
     archived: bool
     partner_id: int | None
+    after_id: int | None
 
 
 class DrillProblem(Schema):
@@ -211,6 +212,7 @@ def drill_read(drill: Any, *, takes: int = 0) -> DrillRead:
         built_in=drill.built_in,
         archived=drill.archived_at is not None,
         partner_id=drill.partner_id,
+        after_id=drill.after_id,
     )
 
 

@@ -3479,6 +3479,8 @@ export interface components {
          * @description A drill in a list.
          */
         DrillRead: {
+            /** After Id */
+            after_id: number | null;
             /** Archived */
             archived: boolean;
             /** Asked */
@@ -5300,7 +5302,7 @@ export interface components {
         };
         /**
          * RingJob
-         * @description Notes under which a string rang, by whose job it was to keep it quiet there.
+         * @description Rings of a string, by whose job it was to keep it quiet where they began.
          */
         RingJob: {
             /** Count */

@@ -46,6 +46,7 @@ export function drill(part: Partial<DrillRead> = {}): DrillRead {
     needs: [],
     form: "fretted_then_bend",
     partner_id: null,
+    after_id: null,
     tags: [],
     takes: 0,
     version: 1,

@@ -98,6 +98,7 @@ export function AssignDialog({
               onChange={setBoth}
             />
           )}
+          {drill.after_id !== null && <First id={drill.after_id} running={running} />}
           {assign.error && <Failed error={assign.error} />}
           <div className="mt-5 flex justify-end gap-3">
             <Button onClick={() => setDrill(null)}>Another drill</Button>
@@ -160,5 +161,19 @@ function ChooseDrill({ taken, onChosen }: { taken: Set<number>; onChosen: (drill
           : found.length > MOST_SHOWN && `${found.length - MOST_SHOWN} more; search for them.`}
       </p>
     </>
+  );
+}
+
+/** What should be safe before a drill: advice. */
+function First({ id, running }: { id: number; running: Assignment[] }) {
+  const drills = useQuery(drillsQuery);
+  const first = drills.data?.find((d) => d.id === id);
+  if (!first) return null;
+  const own = running.find((a) => a.drill_id === id);
+  return (
+    <p className="mt-4 text-sm text-ink-soft" data-testid="comes-first">
+      Usually after “{first.title}”,{" "}
+      {own ? `which is at ${own.step_words}.` : "which is not assigned to this student."}
+    </p>
   );
 }

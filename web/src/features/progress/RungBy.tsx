@@ -22,7 +22,7 @@ export function RungBy({ rung }: { rung: Progress["rung"] }) {
         <tbody>
           {rung.map((row) => (
             <tr key={row.says} className="border-b border-rule">
-              <td className="py-1 pr-8">{row.says}</td>
+              <td className="py-1 pr-8 first-letter:uppercase">{row.says}</td>
               <td className="figures pr-6">{row.strings.join(", ")}</td>
               <td className="figures pr-6 text-right">{row.count}</td>
               <td className="figures pr-6 text-right">{row.takes}</td>

@@ -31,8 +31,9 @@ export function Shapes({ card, content, leftHanded, onHand }: ShapesProps) {
       {school && <p className="mt-1 text-ink-soft">{school}</p>}
       {card.moves.length > 0 && (
         <p className="mt-1 text-ink-soft">
-          A damping part moves at {card.moves.length} {card.moves.length === 1 ? "place" : "places"}; those
-          are the places to practise slowly.
+          {card.moves.length === 1
+            ? "A damping part moves at one place: practise that slowly."
+            : `A damping part moves at ${card.moves.length} places: practise those slowly.`}
         </p>
       )}
       <div className="mt-2 grid gap-x-6 gap-y-4 sm:grid-cols-2">

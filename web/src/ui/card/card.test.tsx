@@ -72,7 +72,7 @@ describe("the drill card", () => {
       expect(screen.getByText(text)).toBeTruthy();
     expect(screen.getByTestId("silent").textContent).toContain("10 s, not judged");
     expect(screen.getByText(/the picking hand does it/)).toBeTruthy();
-    expect(screen.getByText(/A damping part moves at 1 place/)).toBeTruthy();
+    expect(screen.getByText(/A damping part moves at one place/)).toBeTruthy();
     expect(screen.getByText(/and 1 more like it/)).toBeTruthy();
     await waitFor(() =>
       expect(screen.getByTestId("answers").textContent).toContain("rang in 3 of 8 takes, at −19 dB"),
