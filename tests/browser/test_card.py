@@ -85,6 +85,6 @@ def test_a_ringing_take_names_the_damper_and_shows_the_hands(page):
     page.open(f"/takes/{take['id']}")
     page.sheet()
     cause = page.wait(lambda: page.all("[data-testid=damper]"))[0]
-    assert "is the job of" in cause.text
+    assert "the job of the flat first finger" in cause.text
     page.wait(lambda: [x for x in page.all("summary") if x.text == "Show the hands there"])[0].click()
     page.wait(lambda: page.all("[data-testid=causes] [data-testid=neck]"))
