@@ -5,10 +5,12 @@
 
 from __future__ import annotations
 
+import io
 import sys
 import time
 from pathlib import Path
 
+from PIL import Image
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.chromium import chromium, picture
@@ -18,6 +20,24 @@ FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 
 
 WRITTEN = "String 2: full bend at fret 8, struck again"
+
+
+# Six families side by side in one picture.
+CARDS = ("mute_check", "long_note_noise", "bottleneck", "sweep", "finger_pairs", "muted_double_stops")
+
+
+def cards(page: Pages) -> None:
+    """The cards of six families, at half their size, in one picture."""
+    drills = page.fetch("/api/v1/drills")
+    whole = Image.new("RGB", (1920, 800))
+    for number, family in enumerate(CARDS):
+        page.open(f"/drills/{next(d['id'] for d in drills if d['family'] == family)}")
+        page.wait(lambda: page.all("[data-testid=card] [data-testid=neck]"))
+        page.driver.execute_script("document.querySelector('[data-testid=card]').scrollIntoView()")
+        page.drawn()
+        one = Image.open(io.BytesIO(page.driver.get_screenshot_as_png())).convert("RGB").resize((640, 400))
+        whole.paste(one, (640 * (number % 3), 400 * (number // 3)))
+    whole.save(FOLDER / "cards.png", optimize=True)
 
 
 def main(url: str) -> None:
@@ -74,11 +94,7 @@ def main(url: str) -> None:
         page.button("Measure it").click()
         page.wait(lambda: "Round trip 4" in page.text("[data-testid=latency]"))
         picture(driver, FOLDER / "record.png")
-        page.open("/bench/ear")
-        page.wait(lambda: page.button("Begin").is_enabled())
-        page.button("Begin").click()
-        page.wait(lambda: page.all("[data-answered]"))
-        picture(driver, FOLDER / "ear.png")
+        cards(page)
         page.open("/drills")
         page.wait(lambda: page.all("main details summary"))[2].click()
         picture(driver, FOLDER / "drills.png")
