@@ -5,7 +5,7 @@ import type { DrillDetail } from "~/api/client";
 import type { ScoreRead } from "~/api/drills";
 import { drill, TEACHER } from "~/testing/made";
 import { shown } from "~/testing/shown";
-import { answers, asked, refused, sent } from "~/testing/wire";
+import { answers, refused, sent } from "~/testing/wire";
 import { DrillActions } from "./DrillActions";
 import { Drills } from "./Drills";
 import { ImportPage } from "./ImportPage";
@@ -193,7 +193,7 @@ describe("a score from elsewhere", () => {
 });
 
 describe("a drill in the library", () => {
-  const detail = (part: object = {}) => ({ ...drill(), ...part }) as unknown as DrillDetail;
+  const detail = (part: object = {}) => ({ ...drill(), after: null, ...part }) as unknown as DrillDetail;
 
   it("is copied, put away and taken out again", async () => {
     answers({
@@ -212,8 +212,8 @@ describe("a drill in the library", () => {
     await waitFor(() => expect(sent()[2]?.body).toEqual({ archived: false }));
   });
 
-  it("is tagged and graded; what did not change is not sent", async () => {
-    answers({ "PATCH /api/v1/drills/{drill_id}": detail() });
+  it("is tagged, graded and put after another; what did not change is not sent", async () => {
+    answers({ "PATCH /api/v1/drills/{drill_id}": detail(), "GET /api/v1/drills": LIBRARY });
     const user = userEvent.setup();
     shown(<Shelf drill={detail({ tags: ["recital"] })} />);
     const tags = screen.getByLabelText("Tags, with commas");
@@ -225,7 +225,12 @@ describe("a drill in the library", () => {
     await user.click(screen.getByRole("combobox", { name: "Level" }));
     await user.click(await screen.findByRole("option", { name: "not said" }));
     await waitFor(() => expect(sent()[1]?.body).toEqual({ level: null }));
-    expect(asked("/api/v1/drills")).toEqual([]);
+    await user.click(screen.getByRole("combobox", { name: "What comes before it" }));
+    await user.click(await screen.findByRole("option", { name: "Free bends" }));
+    await waitFor(() => expect(sent()[2]?.body).toEqual({ after_id: 9 }));
+    // Only its own family is offered.
+    await user.click(screen.getByRole("combobox", { name: "What comes before it" }));
+    expect(screen.queryByRole("option", { name: "Scale in thirds" })).toBeNull();
   });
 
   it("names what cannot be played apart from what is risky, each a way to its place", () => {

@@ -69,7 +69,7 @@ export function People({ student, me }: { student: Student; me: Me }) {
           {(invite.error ?? reset.error) && <Failed error={invite.error ?? reset.error} />}
           <div className="mt-4 flex flex-wrap gap-2">
             <Button kind="quiet" onClick={() => setAsking("name")}>
-              Another name
+              Name and hand
             </Button>
             <Button kind="quiet" onClick={() => setAsking("over")}>
               Hand over to a colleague

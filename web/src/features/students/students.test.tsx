@@ -171,16 +171,17 @@ describe("a student's account and links", () => {
     expect(asked("/api/v1/audit")[0]?.query).toEqual({ student_id: "3" });
   });
 
-  it("rename", async () => {
+  it("rename, and say which hand", async () => {
     answers({ ...base, "PUT /api/v1/students/{student_id}": student({ name: "Oda V." }) });
     shown(<People student={student()} me={TEACHER} />);
-    fireEvent.click(screen.getByRole("button", { name: "Another name" }));
+    fireEvent.click(screen.getByRole("button", { name: "Name and hand" }));
     const field = await screen.findByLabelText<HTMLInputElement>("Name");
     expect(field.value).toBe("Oda");
     fireEvent.change(field, { target: { value: "Oda V." } });
-    fireEvent.click(screen.getByRole("button", { name: "Keep" }));
+    fireEvent.click(screen.getByLabelText(/plays left-handed/));
+    fireEvent.click(screen.getByRole("button", { name: "Save" }));
     await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
-    expect(sent()[0]?.body).toEqual({ name: "Oda V." });
+    expect(sent()[0]?.body).toEqual({ name: "Oda V.", left_handed: true });
   });
 
   it("hand over to a colleague, and leave for the other students", async () => {
