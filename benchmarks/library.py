@@ -12,137 +12,22 @@ import sys
 import tempfile
 import time
 from collections import Counter, defaultdict
-from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
 import soundfile
 from fortimetra import Analysis, Click, Drill, TakeError, analyse, load_take
 from fortimetra.drills.library import library
-from fortimetra.model.drill import AskedNote
 
 from benchmarks._lines import Guitar, Played, guitars
 from benchmarks._notes import RATE_HZ, Samples
+from benchmarks._players import START_S, TAIL_S, moves, play
 from benchmarks._sounds import under
 from tests.reference.fluid import GUITARS, Tone, render
 
-START_S, TAIL_S = 1.5, 1.0
-HAND_MS, HAND_DB = 5.0, 1.0
-RISE_S, SHIFT_S = 0.15, 0.1
 MOST_NOTES = 100
-SOUNDS_SHARE = 0.97
 # A false alarm on more than this share of the notes of clean takes costs a teacher's trust.
 MOST_OUTSIDE = 0.01
-
-Course = list[tuple[float, float]]
-
-
-@dataclass
-class Sounding:
-    """One stroke and everything that sounds on from it: breakpoints (s after its onset, cents)."""
-
-    key: int
-    onset_s: float
-    end_s: float
-    velocity: int
-    channel: int
-    bend: Course = field(default_factory=list)
-    muted: bool = False
-
-
-def _bend(asked: AskedNote, seconds: float) -> Course:
-    bend = asked.bend
-    if bend is None:
-        return [(0.0, 0.0)]
-    top = bend.middle_cents
-    if asked.event.articulation == "repluck":
-        return [(0.0, top)]
-    if bend.kind in {"prebend", "release"}:
-        return [(0.0, top), (0.45 * seconds, top), (0.45 * seconds + RISE_S, 0.0)]
-    return [(0.0, 0.0), (0.05, 0.0), (0.05 + RISE_S, top)]
-
-
-def _vibrato(asked: AskedNote, course: Course, seconds: float, spb: float) -> Course:
-    wanted = asked.event.vibrato
-    if wanted is None or asked.index:
-        return course
-    extent = sum(wanted.extent_cents) / 2.0 if wanted.extent_cents else 60.0
-    cycles = wanted.cycles_per_beat
-    if cycles is not None:
-        rates = [c / spb for c in (cycles if isinstance(cycles, tuple) else (cycles,))]
-    else:
-        rates = [sum(wanted.rate_hz) / 2.0 if wanted.rate_hz else 5.0]
-    low = {"bottom": 0.0, "centre": 0.5, "top": 1.0}[wanted.return_line]
-    at, base = course[-1]
-    begins = at + (0.1 if asked.bend else min(0.2, 0.1 * seconds))
-    step = 0.01
-    found = [*course, (begins, base)]
-    ends = seconds * SOUNDS_SHARE
-    phase, now = 0.0, begins
-    while now < ends:
-        rate = rates[min(len(rates) - 1, int(len(rates) * now / seconds))]
-        phase += rate * step
-        now += step
-        swing = 0.5 - 0.5 * np.cos(2.0 * np.pi * phase) if low != 0.5 else 0.5 * np.sin(2.0 * np.pi * phase)
-        found.append((now, base + extent * float(swing if low != 1.0 else -swing)))
-    return found
-
-
-def _slide(from_cents: float, to_cents: float, leaves_s: float, arrives_s: float, *, tube: bool) -> Course:
-    """A tube glides; a finger goes from fret to fret, and has the last one on time."""
-    if tube:
-        return [(leaves_s, from_cents), (arrives_s, to_cents)]
-    count = max(1, round(abs(to_cents - from_cents) / 100.0))
-    found: Course = [(leaves_s, from_cents)]
-    for step in range(count):
-        at = leaves_s + (arrives_s - leaves_s) * (step + 1) / count
-        cents = [from_cents + (to_cents - from_cents) * k / count for k in (step, step + 1)]
-        found += [(at - 0.004, cents[0]), (at, cents[1])]
-    return found
-
-
-def perform(drill: Drill, rng: np.random.Generator) -> list[Sounding]:
-    """A clean take."""
-    spb = drill.seconds_per_beat
-    found: list[Sounding] = []
-    on_string: dict[int, Sounding] = {}
-    late: dict[str, float] = {}
-    for asked in drill.asked():
-        event, note = asked.event, asked.note
-        place = f"{event.id}@{asked.repeat}"
-        late.setdefault(place, float(rng.normal(0.0, HAND_MS / 1000.0)))
-        onset = START_S + drill.played_beat(asked.beat) * spb + late[place]
-        seconds = (drill.played_beat(asked.beat + event.length) - drill.played_beat(asked.beat)) * spb
-        before = on_string.get(note.string)
-        if note.muted or note.fret is None:
-            continue
-        if before is not None:
-            before.end_s = min(before.end_s, onset - 0.002)
-        if event.articulation == "slide" and before is not None:
-            # The same stroke sounds on: the pitch travels, and has arrived on the beat.
-            travels = (event.slide.length if event.slide and event.slide.length else SHIFT_S / spb) * spb
-            target = 100.0 * (asked.midi - before.key)
-            here = onset - before.onset_s
-            leaves = max(before.bend[-1][0], here - travels)
-            before.bend += _slide(before.bend[-1][1], target, leaves, here, tube=note.finger == "slide")
-            course = _vibrato(asked, [(0.0, 0.0)], seconds, spb)
-            before.bend += [(here + t, target + c) for t, c in course[1:]]
-            before.end_s = onset + seconds * SOUNDS_SHARE
-            continue
-        course = _vibrato(asked, _bend(asked, seconds), seconds, spb)
-        if event.slide is not None and event.slide.from_fret is not None:
-            away = 100.0 * (event.slide.from_fret - (event.notes[0].fret or 0))
-            takes = (event.slide.length or SHIFT_S / spb) * spb
-            course = [(0.0, away), *_slide(away, 0.0, 0.02, takes, tube=note.finger == "slide"), *course[1:]]
-        level = float(rng.normal(0.0, HAND_DB))
-        velocity = 92 * 10.0 ** (level / 40.0) * (10.0 ** (5.0 / 40.0) if event.accent else 1.0)
-        share = 0.5 if event.articulation == "palm_mute" else SOUNDS_SHARE
-        sounding = Sounding(
-            round(asked.midi), onset, onset + seconds * share, int(np.clip(velocity, 30, 127)), note.string - 1, course
-        )
-        found.append(sounding)
-        on_string[note.string] = sounding
-    return found
 
 
 def shortened(drill: Drill) -> Drill:
@@ -151,14 +36,9 @@ def shortened(drill: Drill) -> Drill:
     return drill.model_copy(update={"repeats": max(1, min(drill.repeats, MOST_NOTES // max(1, once)))})
 
 
-def moves(drill: Drill) -> bool:
-    """Whether a pitch has to move while it sounds."""
-    return any(e.bend or e.vibrato or e.slide for e in drill.events)
-
-
 def take_of(guitar: Guitar, drill: Drill, rng: np.random.Generator, folder: Path) -> Samples:
     """The sound of a clean take."""
-    notes = perform(drill, rng)
+    notes = play(drill, "clean", rng).soundings
     seconds = max(n.end_s for n in notes) + TAIL_S
     if guitar.pack is None:
         tones = [

@@ -1,0 +1,255 @@
+"""Takes as students send them: whole drills of all families × three players × what stands before the recording.
+
+`./run bench takes [--players clean,faulty,messy] [--chains straight,amp,phone] [--guitars clean,steel] [--seeds 3] [--drills 1]
+[--only WORDS] [--jobs 2]`. Sounds are FluidSynth's and recorded notes of other makers, never the simulated student. Printed by
+chain and player, then by family: asked notes matched to the right sound within 30 ms; false alarms on notes that are clean; what
+cannot be told, by measure; recall and precision of faults; causes named; takes refused.
+"""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import tempfile
+import time
+import zlib
+from collections import Counter, defaultdict
+from collections.abc import Iterator
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import soundfile
+from fortimetra import Analysis, Click, Drill, TakeError, analyse, load_take
+from fortimetra.drills.library import library
+
+from benchmarks._chains import CHAINS, with_room_sounds
+from benchmarks._lines import Guitar, Played, guitars
+from benchmarks._notes import RATE_HZ, Samples
+from benchmarks._players import PLAYERS, START_S, Performance, Player, moves, play
+from tests.reference.fluid import GUITARS, Tone, render
+
+WITHIN_S = 0.03
+MOST_NOTES = 60
+MEASURES = ("pitch", "bend", "vibrato", "timing", "level", "length", "noise")
+# A fault is found where one of these says so; an unheard note is told by its status.
+FOUND_BY = {
+    "bend": ("bend",), "timing": ("timing",), "level": ("level",), "length": ("length", "level"), "noise": ("noise", "length"),
+    "wrong": ("pitch", "bend"), "missed": (),
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Case:
+    """One take to be made and measured."""
+
+    title: str
+    family: str
+    player: Player
+    chain: str
+    guitar: str
+    seed: int
+
+
+def drill_of(title: str) -> Drill:
+    """A drill of the library, as often as a short take has room for."""
+    drill = next(b.drill for b in library() if b.drill.title == title)
+    once = sum(len(e.notes) for e in drill.events)
+    return drill.model_copy(update={"repeats": max(1, min(drill.repeats, MOST_NOTES // max(1, once)))})
+
+
+def sound_of(guitar: Guitar, made: Performance, folder: Path) -> Samples:
+    """A performance, before any chain."""
+    notes = made.soundings
+    ratio = made.cents / 100.0
+    if guitar.pack is None:
+        tones = [
+            Tone(
+                n.key, round(n.onset_s, 3), max(0.03, n.end_s - n.onset_s),
+                tuple((t, c + made.cents) for t, c in n.bend), n.velocity, n.channel,
+            )
+            for n in notes
+        ]  # fmt: skip
+        sound = load_take(render(tones, folder, program=GUITARS[guitar.name], rate_hz=RATE_HZ)).guitar().astype(float)
+    else:
+        level = [40.0 * np.log10(n.velocity / 127.0) for n in notes]
+        played = [
+            Played(n.key, n.onset_s, max(0.03, n.end_s - n.onset_s), v) for n, v in zip(notes, level, strict=True)
+        ]
+        sound = guitar.play(played, made.seconds)
+        if ratio:
+            # A guitar that is flat as a whole; its tempo is kept by playing it that much quicker first.
+            speed = 2.0 ** (ratio / 12.0)
+            played = [Played(p.key, p.at_s * speed, p.length_s * speed, p.level_db) for p in played]
+            quick = guitar.play(played, made.seconds * speed)
+            at = np.arange(round(made.seconds * RATE_HZ)) * speed
+            sound = np.interp(at, np.arange(len(quick)), quick)
+    sound = np.pad(sound, (0, max(0, round(made.seconds * RATE_HZ) - len(sound))))
+    return np.asarray(sound / max(1e-9, float(np.abs(sound).max())) * 0.5)
+
+
+def judged(sound: Samples, drill: Drill, folder: Path) -> Analysis:
+    """The take as the recorder would send it."""
+    path = folder / "take.wav"
+    peak = max(1.0, float(np.abs(sound).max()) / 0.95)
+    soundfile.write(path, (sound / peak).astype(np.float32), RATE_HZ)
+    click = None
+    if drill.tempo is not None:
+        click = Click(
+            format="fortimetra-click", version=1, source="recorder", bpm=drill.tempo.bpm, first_beat_s=START_S,
+            beats_per_bar=drill.tempo.beats_per_bar, latency_ms=12.0, channel=None,
+        )  # fmt: skip
+    return analyse(path, drill=drill, click=click)
+
+
+def counted(found: Analysis, made: Performance, drill: Drill) -> Counter[str]:
+    """What became of every asked note."""
+    row: Counter[str] = Counter(takes=1, causes=len(found.causes))
+    for note in found.notes:
+        key = (note.id, note.repeat, note.string or 0)
+        true, fault = made.onsets_s.get(key, []), made.faults.get(key)
+        if not true and fault != "missed":
+            continue
+        row["asked"] += 1
+        if fault == "missed":
+            row["matched"] += note.status == "missed"
+        else:
+            row["matched"] += note.onset_s is not None and min(abs(note.onset_s - t) for t in true) < WITHIN_S
+        off = {m for m in MEASURES if (p := getattr(note, m)) is not None and p.verdict == "outside"}
+        gone = note.status in {"missed", "wrong_pitch", "partly_played"}
+        for measure in drill.measures:
+            part = getattr(note, measure)
+            if part is not None and part.verdict is not None:
+                row[f"judged {measure}"] += 1
+                row[f"open {measure}"] += part.verdict == "unclear"
+        if fault is None:
+            row["clean"] += 1
+            row["false"] += bool(off) or gone
+            row["flags"] += len(off) + gone
+            for measure in off:
+                row[f"false {measure}"] += 1
+            row["false missed"] += gone
+            continue
+        row["faults"] += 1
+        row[f"fault {fault}"] += 1
+        hit = gone if fault in {"missed", "wrong"} else bool(off & set(FOUND_BY[fault]))
+        hit = hit or (fault == "wrong" and bool(off & {"pitch", "bend"}))
+        row["found"] += hit
+        row[f"found {fault}"] += hit
+        row["flags"] += max(1, len(off)) if off or gone else 0
+        row["right flags"] += max(1, len(off)) if hit else 0
+    return row
+
+
+_guitars: dict[str, Guitar] = {}
+
+
+def measured(case: Case) -> tuple[Case, Counter[str], float, str]:
+    """One case; the last is why it was refused."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        if case.guitar not in _guitars:
+            _guitars[case.guitar] = guitars(folder, [case.guitar])[0]
+        guitar = _guitars[case.guitar]
+        guitar.folder = folder
+        drill = drill_of(case.title)
+        rng = np.random.default_rng([case.seed, zlib.crc32(case.title.encode()), PLAYERS.index(case.player)])
+        made = play(drill, case.player, rng)
+        sound = sound_of(guitar, made, folder)
+        if case.player == "messy":
+            sound = with_room_sounds(sound, rng, START_S)
+        sound = CHAINS[case.chain](sound, rng)
+        began = time.perf_counter()
+        try:
+            found = judged(sound, drill, folder)
+        except TakeError as error:
+            asked = sum(not n.muted for e in drill.events for n in e.notes) * drill.repeats
+            return case, Counter(refused=1, takes=1, asked=asked, faults=len(made.faults)), 0.0, error.detail
+        return case, counted(found, made, drill), time.perf_counter() - began, ""
+
+
+def cases(options: argparse.Namespace) -> Iterator[Case]:
+    """Drills of every family in turn, others for each seed."""
+    by_family: dict[str, list[Drill]] = defaultdict(list)
+    for built in library():
+        if built.drill.family != "set_up" and options.only in built.drill.title:
+            by_family[built.drill.family].append(built.drill)
+    for seed in range(options.seeds):
+        for family, drills in sorted(by_family.items()):
+            for number in range(options.drills):
+                drill = drills[(seed * options.drills + number) % len(drills)]
+                for player in options.players.split(","):
+                    for chain in options.chains.split(","):
+                        names = options.guitars.split(",")
+                        guitar = names[seed % len(names)]
+                        if guitar.endswith("recorded") and moves(drill):
+                            guitar = "clean"
+                        yield Case(drill.title, family, player, chain, guitar, seed)
+
+
+def _share(part: int, whole: int) -> str:
+    return f"{100.0 * part / whole:.1f} %" if whole else "—"
+
+
+def _row(name: str, row: Counter[str]) -> str:
+    return " | ".join(
+        [
+            f"| {name}", str(row["takes"]), str(row["asked"]), _share(row["matched"], row["asked"]),
+            _share(row["false"], row["clean"]), _share(row["found"], row["faults"]),
+            _share(row["right flags"], row["flags"]), str(row["causes"]), f"{row['refused']} |",
+        ]
+    )  # fmt: skip
+
+
+HEAD = "takes | asked | matched | false alarms | faults found | flags right | causes | refused |\n" + "|---" * 9 + "|"
+
+
+def main() -> int:
+    """Print the tables."""
+    parser = argparse.ArgumentParser(prog="./run bench takes")
+    parser.add_argument("--players", default=",".join(PLAYERS))
+    parser.add_argument("--chains", default="straight,amp,phone")
+    parser.add_argument("--guitars", default="clean,steel,nylon recorded")
+    parser.add_argument("--seeds", type=int, default=3)
+    parser.add_argument("--drills", type=int, default=1, help="drills of each family a seed")
+    parser.add_argument("--only", default="", help="drills whose title holds this")
+    parser.add_argument("--jobs", type=int, default=2)
+    parser.add_argument("--verbose", action="store_true", help="a line for each take")
+    options = parser.parse_args()
+    by_chain: dict[tuple[str, str], Counter[str]] = defaultdict(Counter)
+    by_family: dict[tuple[str, str], Counter[str]] = defaultdict(Counter)
+    spent, why = 0.0, []
+    with ProcessPoolExecutor(options.jobs) as pool:
+        for case, row, seconds, refused in pool.map(measured, list(cases(options)), chunksize=2):
+            by_chain[case.chain, case.player].update(row)
+            by_chain[case.chain, "all"].update(row)
+            by_family[case.chain, case.family].update(row)
+            spent += seconds
+            if refused:
+                why.append(f"{case.chain}, {case.player}, {case.title}: {refused[:110]}")
+            if options.verbose:
+                print(_row(f"{case.chain} {case.player} {case.guitar} {case.title}", row), flush=True)
+    print(f"\n| chain, player | {HEAD}")
+    for (chain, player), row in sorted(by_chain.items()):
+        print(_row(f"{chain}, {player}", row))
+    print(f"\n| chain, family | {HEAD}")
+    for (chain, family), row in sorted(by_family.items()):
+        print(_row(f"{chain}, {family}", row))
+    print("\n| chain | measure | judged | cannot tell | false alarms | faults | found |\n|---|---|---|---|---|---|---|")
+    for chain in sorted({c for c, _ in by_chain}):
+        row = by_chain[chain, "all"]
+        for name in (*MEASURES, "missed", "wrong"):
+            if row[f"judged {name}"] or row[f"fault {name}"]:
+                print(
+                    f"| {chain} | {name} | {row[f'judged {name}']} | {_share(row[f'open {name}'], row[f'judged {name}'])} | "
+                    f"{row[f'false {name}']} | {row[f'fault {name}']} | {_share(row[f'found {name}'], row[f'fault {name}'])} |"
+                )
+    for line in why:
+        print(f"refused: {line}")
+    print(f"measured in {spent:.0f} s")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
