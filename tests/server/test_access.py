@@ -46,6 +46,7 @@ def operations():
 BODIES = {
     "change_guitar": {"name": "x", "description": preset("solid").model_dump(mode="json")},
     "change_drill": {"archived": True},
+    "write_card": {"lines": ["Mine."]},
     "write_drill": {"content": blank().model_dump(mode="json"), "number": 1},
     "say_click": {"click": None},
     "mark_take": {"kind": "comment", "text": "x"},
@@ -89,7 +90,14 @@ def url_of(take, guitar, teacher):
     places |= {"student_id": take.student_id, "assignment_id": assigned.pk, "entry_id": entry.pk, "sheet_id": sheet.pk}
     places |= {"invitation_id": invitations.invite_teacher(teacher, email="")[0].pk, "form": "notes", "token": "x" * 32}
     places |= {"link_id": guests.make_link(teacher, student=take.student, drill=drill)[0].pk, "user_id": teacher.pk}
-    places |= {"mark_id": mark.pk, "trial_id": trial.pk, "import_id": brought.pk, "number": 1, "key": "0" * 40}
+    places |= {
+        "mark_id": mark.pk,
+        "trial_id": trial.pk,
+        "import_id": brought.pk,
+        "number": 1,
+        "key": "0" * 40,
+        "section": "practise",
+    }
     guess = DrillGuess.objects.create(created_by=teacher, upload="guesses/x", asked_at=now)
     rest = {"guess_id": guess.pk, "check_id": check.pk, "kind": "solid", "calculator_id": "beats", "name": "bends_2"}
     return lambda path: path.format(**places, **rest)

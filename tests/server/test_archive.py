@@ -9,6 +9,7 @@ from pathlib import Path
 
 import pytest
 from apps.bench.models import EarCheck
+from apps.drills import cards
 from apps.people.models import AuditEntry, Student, User
 from apps.people.services import create_studio
 from apps.plans import services as plans
@@ -50,6 +51,7 @@ def full(measured, guitar, teacher, student, drill):
 
     ladders.set_step(teacher, found, Step(bpm=60), why="")
     sheets.make(teacher, student, since=None, paper="A4")
+    cards.write(teacher, drill, section="practise", of="drill", lines=["Only here."])
     return teacher
 
 

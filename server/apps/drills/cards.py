@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Sequence
+from typing import Any
 
 from config.problems import ServiceError
 from django.core.cache import cache
 from django.db import transaction
+from django.db.models import Q
+from django.utils import timezone
 from fortimetra import Drill as DrillContent
 from fortimetra.card.card import MOST_LINE_CHARS, MOST_LINES, SECTION_NAMES, Card, SectionName, card, with_own
 from fortimetra.model.guitar import Guitar as GuitarContent
@@ -15,7 +18,7 @@ from fortimetra.version import __version__
 
 from apps.drills.models import CardText, Drill, DrillVersion
 from apps.people.actor import require_teacher
-from apps.people.models import Studio, User
+from apps.people.models import User
 
 KEPT_S = 86_400
 
@@ -37,19 +40,8 @@ def _made(version: DrillVersion, guitar: GuitarContent | None) -> Card:
 
 
 def _texts(drill: Drill) -> dict[tuple[str, SectionName], tuple[str, ...]]:
-    own = CardText.objects.filter(studio=drill.studio_id, place__in=_places(drill).values())
+    own = CardText.objects.filter(Q(drill=drill) | Q(place=drill.family), studio=drill.studio_id)
     return {("family" if t.drill_id is None else "drill", t.section): tuple(t.lines) for t in own}  # type: ignore[misc]
-
-
-def _places(drill: Drill) -> dict[str, str]:
-    return {"drill": f"drill {drill.pk}", "family": f"family {drill.family}"}
-
-
-def tell_places(studio: Studio) -> None:
-    """Work out anew what a studio's texts belong to, after they came from elsewhere."""
-    for text in CardText.objects.filter(studio=studio).select_related("drill"):
-        text.place = f"family {text.family}" if text.drill is None else f"drill {text.drill.pk}"
-        text.save(update_fields=["place"])
 
 
 @transaction.atomic
@@ -66,13 +58,11 @@ def write(actor: User, drill: Drill, *, section: str, of: str, lines: Sequence[s
         raise ServiceError(
             422, "card_too_long", f"At most {MOST_LINES} lines of {MOST_LINE_CHARS} characters: a card is read at the music stand."
         )  # fmt: skip
-    place = _places(drill)[of]
+    whose: dict[str, Any] = {"drill": drill} if of == "drill" else {"place": drill.family}
     if not said:
-        CardText.objects.filter(studio=actor.studio, place=place, section=section).delete()
+        CardText.objects.filter(studio=actor.studio, section=section, **whose).delete()
         return
     CardText.objects.update_or_create(
-        studio=actor.studio, place=place, section=section,
-        defaults={
-            "drill": drill if of == "drill" else None, "family": drill.family, "lines": said, "changed_by": actor,
-        },
+        studio=actor.studio, section=section, **whose,
+        defaults={"family": drill.family, "lines": said, "changed_by": actor, "changed_at": timezone.now()},
     )  # fmt: skip

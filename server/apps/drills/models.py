@@ -93,13 +93,16 @@ class CardText(models.Model):
     family = models.CharField(max_length=40)
     section = models.CharField(max_length=20)
     lines = models.JSONField()
-    # "drill 7" or "family sweep": one text a section of each.
-    place = models.CharField(max_length=60)
+    # The family, where it is of one; null of a drill: one text a section of each.
+    place = models.CharField(max_length=40, null=True)  # noqa: DJ001 - two nulls are not the same, two empty words are
     changed_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
-    changed_at = models.DateTimeField(auto_now=True)
+    changed_at = models.DateTimeField()
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=("studio", "place", "section"), name="one_text_a_section")]
+        constraints = [
+            models.UniqueConstraint(fields=("studio", "place", "section"), name="one_text_a_section_of_a_family"),
+            models.UniqueConstraint(fields=("drill", "section"), name="one_text_a_section_of_a_drill"),
+        ]
 
     def __str__(self) -> str:
-        return f"{self.place}: {self.section}"
+        return f"{self.family}: {self.section}"

@@ -59,7 +59,9 @@ def analysis(actor: User, take_id: UUID) -> Analysis:
     """
     found = take(actor, take_id)
     if found.current is not None:
-        return found.current
+        # With what the page says of its drill, in one statement.
+        around = ("drill_version__drill__partner", "drill_version__drill__after", "setup_take")
+        return Analysis.objects.select_related(*around).get(pk=found.current.pk)
     if found.state in (Take.State.REFUSED, Take.State.FAILED):
         raise ServiceError(422, found.problem_code, found.problem_detail)
     raise ServiceError(409, "not_measured_yet", "This take is still being measured; ask again in a moment.")

@@ -24,7 +24,6 @@ from django.db import IntegrityError, models, transaction
 from django.utils import timezone
 from pydantic import ValidationError as ModelError
 
-from apps.drills.cards import tell_places
 from apps.drills.models import Drill
 from apps.drills.services import tell_facts
 from apps.people import audit
@@ -149,7 +148,6 @@ def _read_in(work: _Work, manifest: dict[str, Any]) -> dict[str, int]:
     for model, pk, column, other, key in work.later:
         model._default_manager.filter(pk=pk).update(**{column: _link(work, other, key)})
     tell_facts(studio)
-    tell_places(studio)
     Studio.objects.filter(pk=studio.pk).update(**_studio(manifest))
     # What was on its way when the archive was made is measured now.
     unfinished = Take.objects.filter(student__studio=studio, state__in=Take.UNFINISHED)
