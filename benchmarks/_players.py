@@ -1,6 +1,6 @@
 """Whole drills played by hands that are known: clean ones, faulty ones, and messy ones, as notes with their truth.
 
-Clean is human: onsets scatter by 8 ms, volume by 1 dB, bends by 3 cents. A faulty player makes stated mistakes in about one note
+Clean is human: onsets scatter by 8 ms (within 0.7 of what is allowed), volume by 1 dB, bends by 3 cents. A faulty player makes stated mistakes in about one note
 of eight. A messy one plays cleanly but breaks off and begins again, pauses, leaves a note out, plays a wrong one, coughs, knocks,
 speaks before the start, and has a guitar 18 cents flat. Nothing of it is the simulated student's.
 """
@@ -21,6 +21,7 @@ START_S, TAIL_S = 1.5, 1.0
 HAND_MS, HAND_DB, HAND_CENTS = 8.0, 1.0, 3.0
 RISE_S, SHIFT_S = 0.15, 0.1
 SOUNDS_SHARE = 0.97
+CLEAN_SHARE = 0.7
 FAULTY_SHARE = 0.12
 RING_DB = -14.0
 PAUSE_S = 1.5
@@ -260,7 +261,10 @@ def _sounded(drill: Drill, steps: list[Step], rng: np.random.Generator) -> Perfo
     faults: dict[NoteKey, str] = {}
     for step in steps:
         event = step.event
-        onset = step.at_s + float(rng.normal(0.0, HAND_MS / 1000.0)) + step.late_ms / 1000.0
+        # What is called clean lies within the tolerance: of a normal scatter one note in a hundred would not.
+        limit = CLEAN_SHARE * onset_limit_ms(drill.profile, step.seconds, drill.tolerances.onset_ms)
+        scatter = float(np.clip(rng.normal(0.0, HAND_MS), -limit, limit))
+        onset = step.at_s + (scatter + step.late_ms) / 1000.0
         for index, note in enumerate(event.notes):
             asked = AskedNote(event, note, index, step.repeat, event.beat, drill.midi(note))
             if note.muted or note.fret is None:

@@ -41,6 +41,7 @@ from fortimetra.measure.together import together_ms
 from fortimetra.measure.wander import pitch_wavers
 from fortimetra.model.analysis import (
     Analysis,
+    AttemptFound,
     Extra,
     Grid,
     Harmonic,
@@ -235,6 +236,7 @@ def measure_take(
         reference=reference,
         notes=tuple(notes),
         extras=extras,
+        attempts=_attempts(matched, drill) if matched is not None and drill is not None else (),
         noise_events=judged.events if judged else (),
         summary=summarise(
             notes,
@@ -372,6 +374,20 @@ def _rhythm(
         fastest_even_run_nps(matched, drill, tolerance_ms=drill.tolerances.onset_ms) if drill.tempo else None,
         tuple(code for code, true in warnings.items() if true),
     )
+
+
+def _attempts(matched: Match, drill: Drill) -> tuple[AttemptFound, ...]:
+    """What was broken off and begun again, in words of the drill."""
+    found = []
+    for attempt in matched.attempts:
+        first, last = (matched.events[i].notes[0] for i in (attempt.events[0], attempt.events[-1]))
+        found.append(
+            AttemptFound(
+                repeat=first.repeat, from_id=first.event.id, to_id=last.event.id, place=drill.place(first.event),
+                notes=len(attempt.notes), from_s=round(attempt.notes[0].onset_s, 4), to_s=round(attempt.notes[-1].end_s, 4),
+            )
+        )  # fmt: skip
+    return tuple(found)
 
 
 def _extras(matched: Match, named: Sequence[NamedExtra]) -> tuple[Extra, ...]:

@@ -177,3 +177,108 @@ def test_a_click_is_heard_after_its_round_trip():
     click = Click(format="fortimetra-click", version=1, source="recorder", bpm=60, first_beat_s=1.5, latency_ms=40.0)
     assert click.heard_s == pytest.approx(1.54)
     assert click.model_copy(update={"first_beat_s": None}).heard_s is None
+
+
+# -- breaking off and beginning again ------------------------------------------------------------------------
+
+SCALE = next(d for d in built_in_drills() if d.title.startswith("Scale over quiet low strings: A minor"))
+
+
+def scale(first_s=2.0, *, until=None, repeats=1, drill=SCALE):
+    """The scale's events as heard: (event of its repeat, note), up to an event of the last repeat."""
+    spb = drill.seconds_per_beat
+    sounding = [e for e in drill.events if e.notes]
+    found = []
+    for repeat in range(repeats):
+        last = until if repeat == repeats - 1 and until is not None else len(sounding)
+        for event in sounding[:last]:
+            at = first_s + (repeat * drill.length_beats + event.beat) * spb
+            found.append(note(at, round(drill.midi(event.notes[0])), length_s=0.9 * event.length * spb))
+    return found
+
+
+def beats(count, drill=SCALE):
+    return count * drill.seconds_per_beat
+
+
+@pytest.mark.parametrize("broken_at", [4, 7, 11])
+@pytest.mark.parametrize("click", [True, False])
+def test_a_passage_begun_again_counts_once_and_is_no_extra(broken_at, click):
+    drill = SCALE.model_copy(update={"repeats": 2})
+    first = scale(until=broken_at)
+    again_s = first[-1].onset_s + 1.4
+    again_s = 2.0 + beats(round((again_s - 2.0) / beats(1)))
+    whole = scale(again_s, repeats=2)
+    result = match([*first, *whole], drill, first_beat_s=2.0 if click else None)
+    assert list(result.heard) == whole
+    assert result.extras == ()
+    (attempt,) = result.attempts
+    assert list(attempt.notes) == first
+    assert attempt.events == tuple(range(broken_at))
+
+
+def test_beginning_again_from_the_bar_keeps_what_was_good():
+    drill = SCALE.model_copy(update={"repeats": 1})
+    per_bar = drill.tempo.beats_per_bar
+    sounding = [e for e in drill.events if e.notes]
+    bar = next(i for i, e in enumerate(sounding) if e.beat >= per_bar)
+    head = scale(until=bar + 3)
+    gap = beats(4)
+    tail = [
+        note(n.onset_s + gap, n.start_midi, length_s=0.3)
+        for n in scale()[bar:]
+    ]  # fmt: skip
+    tail = [n for n in tail if n.onset_s > head[-1].onset_s]
+    result = match([*head, *tail], drill, first_beat_s=2.0)
+    assert list(result.heard[:bar]) == head[:bar]
+    assert list(result.heard[bar:]) == tail
+    assert len(result.attempts) == 1
+
+
+def test_a_long_stop_moves_nothing():
+    drill = SCALE.model_copy(update={"repeats": 2})
+    heard = scale(repeats=2)
+    late = [n if i < 9 else note(n.onset_s + 60.0, n.start_midi, length_s=0.3) for i, n in enumerate(heard)]
+    result = match(late, drill)
+    assert list(result.heard) == late
+    assert result.attempts == ()
+
+
+def test_a_repeat_played_once_more_is_an_attempt_and_no_wrong_note():
+    drill = SCALE.model_copy(update={"repeats": 1})
+    heard = scale(repeats=2)
+    result = match(heard, drill)
+    assert played(result) == [True] * len(result.events)
+    assert result.extras == ()
+
+
+def test_a_clean_take_has_no_attempts():
+    drill = SCALE.model_copy(update={"repeats": 3})
+    heard = scale(repeats=3)
+    assert match(heard, drill).attempts == ()
+    assert list(match(heard, drill).heard) == heard
+
+
+def test_sounds_between_attempts_are_not_of_the_drill():
+    drill = SCALE.model_copy(update={"repeats": 1})
+    first = scale(until=6)
+    cough = [note(first[-1].onset_s + 0.8 + 0.1 * i, 90.5, length_s=0.05) for i in range(3)]
+    whole = scale(first[-1].onset_s + beats(4))
+    result = match([*first, *cough, *whole], drill)
+    assert list(result.heard) == whole
+    assert not set(cough) & set(result.extras)
+
+
+@pytest.mark.parametrize(("cents", "told"), [(-18, True), (-9, True), (-4, False), (14, False), (25, True)])
+def test_flat_all_alike_is_the_guitar_a_little_sharp_is_not(cents, told):
+    heard = scale()
+    off = [note(n.onset_s, n.start_midi + cents / 100.0, length_s=0.3) for n in heard]
+    result = match(off, SCALE.model_copy(update={"repeats": 1}))
+    assert (abs(result.offset_cents) > 0) == told
+
+
+def test_a_slide_may_be_flat_all_alike_by_itself():
+    tube = next(d for d in built_in_drills() if d.family == "bottleneck" and max(len(e.notes) for e in d.events) == 1)
+    tube = tube.model_copy(update={"repeats": 1})
+    off = [note(n.onset_s, n.start_midi - 0.18, length_s=0.3) for n in scale(drill=tube)]
+    assert match(off, tube).offset_cents == 0.0

@@ -3,6 +3,9 @@
 Method: dynamic programming over pairs (heard note, asked event), each pair costing what pitch and the time since
 the last pair say against it, each note left out on either side costing too (global alignment with gaps; Needleman
 & Wunsch, J. Mol. Biol. 48(3), 1970). The whole take is solved at once, so one wrong note does not shift the rest.
+Two more steps follow what people do: breaking off and beginning again, which goes back to an earlier event of the same repeat,
+and stopping for a while, after which the next event follows however long that took. What is heard in between costs little, it is
+not of the drill. Of several attempts at an event the last counts.
 Costs are in units of "one semitone wrong", capped: they say what is likelier, not how clean it is. Rises too soft to be an
 attack by themselves take part: leaving one out costs little, and taking one for an asked note costs the more the less clear
 it is. What is sought decides, so a soft note is found where the drill has one and nowhere else.
@@ -12,6 +15,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -45,11 +49,30 @@ CONTOUR_FROM_S = 0.12
 SALIENCE_COST = 2.2
 TOLD_AS_ASKED, TOLD_AS_ASKED_SHORT = 0.1, 0.2
 BAND = 500
+# Beginning again: from the start of the repeat, of a bar, of any note; and at once, without the moment a hand needs for it.
+AGAIN_COST = (1.2, 1.5, 2.4)
+AT_ONCE_COST = 1.0
+AT_ONCE_SLOTS = 1.6
+# Going on after a stop of any length.
+RESUME_COST = 1.8
+# Where the click is known: a note half a beat beside it, after a break.
+OFF_GRID_COST = 1.2
 WHICH_REPEAT_COST = 1e-6
 # What a person said is what: free, not played, or the place of its heard note. Worth more than any path without it.
 FREE, NOT_PLAYED = -2, -1
 PINNED_WORTH = 1e4
 LOOKS_WRONG_SHARE = 0.34
+# The guitar as a whole is out of tune: by so much, or flat by less where all notes are alike.
+LEAST_OFFSET_NOTES = 3
+DETUNED_CENTS, FLAT_CENTS, ALIKE_CENTS = 20.0, 8.0, 6.0
+# Longer than asked between two notes by this, and the student had stopped; what follows a note within NEAR_S is its own.
+STOPPED_S = 0.6
+# A clear note at a pitch of the drill is left over less readily than a noise, while notes are still missing.
+FITS_COST, BELONGS_SHARE = 0.4, 0.6
+# Whatever follows the last note that is asked costs no more than this. A repeat that was played to its end, once more.
+MORE_MOST = 6.0
+ONCE_MORE_COST = 1.6
+NEAR_S = 0.25
 
 
 @dataclass(frozen=True)
@@ -68,14 +91,24 @@ class AskedEvent:
 
 
 @dataclass(frozen=True)
+class Attempt:
+    """A passage that was broken off and begun again: its notes, and the places of the events they are."""
+
+    notes: tuple[HeardNote, ...]
+    events: tuple[int, ...]
+
+
+@dataclass(frozen=True)
 class Match:
-    """heard[i] is the heard note of asked event i, or None; extras are heard notes nobody asked for, inside the playing."""
+    """heard[i] is the heard note of asked event i, or None; extras are heard notes nobody asked for, inside the playing;
+    attempts: what was begun again, in order of time."""
 
     events: tuple[AskedEvent, ...]
     heard: tuple[HeardNote | None, ...]
     extras: tuple[HeardNote, ...]
     offset_cents: float
     told_semitones: tuple[float | None, ...] = ()
+    attempts: tuple[Attempt, ...] = ()
 
     @property
     def notes(self) -> list[HeardNote]:
@@ -144,7 +177,8 @@ def match(
     if not heard:
         raise no_notes()
     offset = 0.0
-    pairs = _pair(heard, events, drill, offset, told, pinned, first_beat_s)
+    path = _path(heard, events, drill, offset, told, pinned, first_beat_s)
+    pairs = _counting(path, len(events))
     differences = [
         100.0 * (heard[i].plain_midi - events[j].start_midi)
         for j, i in enumerate(pairs)
@@ -153,21 +187,18 @@ def match(
         and events[j].start_midi == events[j].main_midi
         and abs(heard[i].plain_midi - events[j].start_midi) < 1.5
     ]
-    if len(differences) >= 3 and abs(float(np.median(differences))) > 20.0:
+    if _whole_guitar(differences, drill):
         # A guitar out of tune as a whole: align by what it is tuned to.
         offset = float(np.median(differences))
-        pairs = _pair(heard, events, drill, offset, told, pinned, first_beat_s)
+        path = _path(heard, events, drill, offset, told, pinned, first_beat_s)
+        pairs = _counting(path, len(events))
     chosen = tuple(heard[i] if i >= 0 else None for i in pairs)
-    used = sorted(i for i in pairs if i >= 0)
-    spared = set(used)
-    extras = (
-        tuple(heard[i] for i in range(used[0], used[-1]) if i not in spared and heard[i].stands_alone) if used else ()
-    )
+    extras = tuple(heard[i] for i in _inside(path, heard, events, drill) if heard[i].stands_alone)
     semitones = tuple(
         None if i < 0 else _told_semitones(heard[i], event, told, i, offset)
         for i, event in zip(pairs, events, strict=True)
     )
-    result = Match(events, chosen, extras, offset, semitones)
+    result = Match(events, chosen, extras, offset, semitones, _attempts(path, pairs, heard))
     # What is neither an attack nor a clear rise may be a note of the drill; it does not show that it is this drill.
     fitting = sum(result.fits(j) and _shows(chosen[j]) for j in range(len(events)))
     clear = sum(n.strong for n in heard)
@@ -178,6 +209,21 @@ def match(
             "Choose the drill that was played; if an echo or another effect was on, record without it.",
         )
     return result
+
+
+def _whole_guitar(differences: Sequence[float], drill: Drill) -> bool:
+    """Whether what the plain notes are off by is the guitar's: much, or flat all alike, for a finger only makes a note sharp.
+
+    A slide sets the pitch itself, and may be flat all alike.
+    """
+    if len(differences) < LEAST_OFFSET_NOTES:
+        return False
+    middle = float(np.median(differences))
+    if abs(middle) > DETUNED_CENTS:
+        return True
+    spread = float(np.median(np.abs(np.array(differences) - middle)))
+    tube = any(n.finger == "slide" for e in drill.events for n in e.notes) or drill.family == "bottleneck"
+    return not tube and middle < -FLAT_CENTS and spread < ALIKE_CENTS
 
 
 def _shows(note: HeardNote | None) -> bool:
@@ -219,7 +265,49 @@ def _misfit(note: HeardNote, event: AskedEvent, offset_cents: float) -> float:
     return max(low - (note.start_midi - shift), (note.start_midi - shift) - high, 0.0)
 
 
-def _pair(
+Path = list[tuple[int, int]]
+
+
+def _counting(path: Path, n_events: int) -> list[int]:
+    """For each event the index of the heard note that counts, the last one, or -1."""
+    pairs = [-1] * n_events
+    for i, j in path:
+        pairs[j] = i
+    return pairs
+
+
+def _attempts(path: Path, pairs: Sequence[int], heard: Sequence[HeardNote]) -> tuple[Attempt, ...]:
+    """Passages another attempt took the place of."""
+    found: list[Path] = []
+    before = -1
+    for number, (i, j) in enumerate(path):
+        if pairs[j] == i:
+            before = -1
+            continue
+        if before >= 0 and j > path[before][1]:
+            found[-1].append((i, j))
+        else:
+            found.append([(i, j)])
+        before = number
+    return tuple(Attempt(tuple(heard[i] for i, _ in run), tuple(j for _, j in run)) for run in found)
+
+
+def _inside(path: Path, heard: Sequence[HeardNote], events: Sequence[AskedEvent], drill: Drill) -> list[int]:
+    """Heard notes between paired ones; not those heard while the student had stopped."""
+    spb = drill.seconds_per_beat
+    found: list[int] = []
+    for (i, j), (next_i, next_j) in pairwise(path):
+        asked_s = (events[next_j].beat - events[j].beat) * spb
+        stopped = next_j <= j or heard[next_i].onset_s - heard[i].onset_s > 2.0 * asked_s + STOPPED_S
+        if not stopped:
+            found += range(i + 1, next_i)
+        else:
+            # What follows a note closely is still its own: a double hit, a stutter.
+            found += [k for k in range(i + 1, next_i) if heard[k].onset_s - heard[i].onset_s < NEAR_S]
+    return found
+
+
+def _path(
     heard: Sequence[HeardNote],
     events: Sequence[AskedEvent],
     drill: Drill,
@@ -227,25 +315,47 @@ def _pair(
     told: Salience | None,
     pinned: NDArray[np.int64] | None,
     first_beat_s: float | None,
-) -> list[int]:
-    """For each event the index of its heard note, or -1."""
+) -> Path:
+    """(heard note, asked event) in order of time; an event may come several times, where it was begun again."""
     kinds, kind = np.unique(
         np.array([[e.start_midi, e.main_midi, float(len(e.notes) > 1)] for e in events]), axis=0, return_inverse=True
     )
-    pairs = _cheapest(
+    asked_s = np.array([drill.played_beat(e.beat) * drill.seconds_per_beat for e in events])
+    path = _cheapest(
         np.array([n.onset_s for n in heard]),
         _pitch_costs(heard, kinds, offset_cents, told),
         _unclear_costs(heard),
         np.array([EXTRA_COST * n.clearness**2 for n in heard]),
-        np.array([drill.played_beat(e.beat) * drill.seconds_per_beat for e in events]),
+        asked_s,
         kind.reshape(-1).astype(np.int64),
         _sorts(events),
         TEMPO_COST_PER_OCTAVE if drill.tempo else FREE_TEMPO_COST_PER_OCTAVE,
         np.full(len(events), FREE) if pinned is None else pinned,
         _owners(pinned, len(heard)),
         np.nan if first_beat_s is None else first_beat_s,
+        drill.seconds_per_beat if drill.tempo else np.nan,
+        np.array([e.notes[0].repeat for e in events], dtype=np.int64),
+        _again_costs(events, drill),
+        np.array([e.notes[0].event.length * drill.seconds_per_beat for e in events]),
     )
-    return [int(i) for i in pairs]
+    return [(int(i), int(j)) for i, j in path]
+
+
+def _again_costs(events: Sequence[AskedEvent], drill: Drill) -> FloatArray:
+    """What it costs to begin again at each event."""
+    repeat, bar, anywhere = AGAIN_COST
+    per_bar = drill.tempo.beats_per_bar if drill.tempo else 0
+    costs = np.full(len(events), anywhere)
+    last = -1
+    for j, event in enumerate(events):
+        note = event.notes[0]
+        if note.repeat != last:
+            costs[j], last = repeat, note.repeat
+        elif per_bar and abs(note.event.beat / per_bar - round(note.event.beat / per_bar)) < 1e-6:
+            costs[j] = bar
+        if note.event.articulation in SLURRED:
+            costs[j] = np.inf  # nobody begins with a slur
+    return costs
 
 
 def _owners(pinned: NDArray[np.int64] | None, n_heard: int) -> NDArray[np.int64]:
@@ -303,7 +413,7 @@ def _semitones(difference: FloatArray) -> FloatArray:
 @njit(cache=True)
 def _cheapest(
     heard_s: Any, pitch_cost: Any, unclear_cost: Any, leave_cost: Any, asked_s: Any, kind: Any, sort: Any,
-    tempo_cost: float, pinned: Any, owner: Any, first_s: float,
+    tempo_cost: float, pinned: Any, owner: Any, first_s: float, beat_s: float, repeat: Any, again: Any, slot_s: Any,
 ) -> Any:  # fmt: skip
     n, m = len(heard_s), len(asked_s)
     width = min(m, 2 * BAND + 1)
@@ -311,12 +421,19 @@ def _cheapest(
     from_heard = np.full((n, width), -1, np.int32)
     from_asked = np.full((n, width), -1, np.int32)
     base = np.zeros(n, np.int64)
-    left = np.zeros(n + 1)
+    outside = OUTSIDE_EXTRA_COST / EXTRA_COST
+    left, belong = np.zeros(n + 1), np.zeros(n + 1)
     for i in range(n):
         left[i + 1] = left[i] + leave_cost[i]
-    outside = OUTSIDE_EXTRA_COST / EXTRA_COST
-    most = 20.0 * OUTSIDE_EXTRA_COST
+        share = BELONGS_SHARE if pitch_cost[i].min() < FITS_COST else outside
+        belong[i + 1] = belong[i] + share * leave_cost[i]
     best, best_i, best_j = np.inf, -1, -1
+    # The cheapest way so far to have broken off somewhere from event j of its repeat on, or to have played up to event j.
+    # What is heard after it until the next attempt costs as what lies outside the playing.
+    broken, broken_i, broken_j = np.full(m, np.inf), np.full(m, -1, np.int64), np.full(m, -1, np.int64)
+    stopped, stopped_i = np.full(m, np.inf), np.full(m, -1, np.int64)
+    repeats = repeat[m - 1] + 1
+    whole, whole_i, whole_j = np.full(repeats, np.inf), np.full(repeats, -1, np.int64), np.full(repeats, -1, np.int64)
     for i in range(n):
         base[i] = max(0, min(m - width, i * m // n - width // 2))
         for place in range(width):
@@ -326,7 +443,7 @@ def _cheapest(
                 continue
             # Of repeats that fit alike the one where the click says, or the first: too little to outweigh anything heard.
             away = float(j) if np.isnan(first_s) else abs(heard_s[i] - first_s - asked_s[j])
-            cost = min(most, outside * left[i]) + MISSED_COST * j + WHICH_REPEAT_COST * away
+            cost = min(MORE_MOST, belong[i]) + MISSED_COST * j + WHICH_REPEAT_COST * away
             for back_i in range(max(0, i - REACH_HEARD), i):
                 dt = max(1e-3, heard_s[i] - heard_s[back_i])
                 skipped = left[i] - left[back_i + 1]
@@ -343,14 +460,60 @@ def _cheapest(
                         cost = way
                         from_heard[i, place] = back_i
                         from_asked[i, place] = back_j
+            # Both need the click's word where it is known: an attempt begins on a beat.
+            grid = 0.0
+            if not np.isnan(first_s) and not np.isnan(beat_s):
+                off = (heard_s[i] - first_s - asked_s[j]) / beat_s
+                grid = OFF_GRID_COST * 2.0 * abs(off - np.round(off))
+            if broken_i[j] >= 0:
+                way = broken[j] + belong[i] + again[j] + grid
+                if heard_s[i] - heard_s[broken_i[j]] < AT_ONCE_SLOTS * slot_s[broken_j[j]]:
+                    way += AT_ONCE_COST
+                if way < cost:
+                    cost = way
+                    from_heard[i, place], from_asked[i, place] = broken_i[j], broken_j[j]
+            if again[j] == AGAIN_COST[0] and whole_i[repeat[j]] >= 0:
+                way = whole[repeat[j]] + belong[i] + ONCE_MORE_COST + grid
+                if way < cost:
+                    cost = way
+                    from_heard[i, place], from_asked[i, place] = whole_i[repeat[j]], whole_j[repeat[j]]
+            if j > 0 and stopped_i[j - 1] >= 0:
+                # In time it is no stop, only far away: many soft rises lie between.
+                ratio = (heard_s[i] - heard_s[stopped_i[j - 1]]) / max(asked_s[j] - asked_s[j - 1], 1e-3)
+                late = tempo_cost * abs(np.log2(max(ratio, 1e-3)))
+                way = stopped[j - 1] + belong[i] + min(RESUME_COST + grid, late)
+                if way < cost:
+                    cost = way
+                    from_heard[i, place], from_asked[i, place] = stopped_i[j - 1], j - 1
             total[i, place] = cost + pitch_cost[i, kind[j]] + unclear_cost[i, sort[j]] - (PINNED_WORTH if here else 0.0)
-            end = total[i, place] + min(most, outside * (left[n] - left[i + 1])) + MISSED_COST * (m - 1 - j)
+            # Notes of the drill that follow are unexplained; once all that is asked was played, only so much so.
+            rest = belong[n] - belong[i + 1]
+            if j == m - 1:
+                rest = min(MORE_MOST, rest)
+            end = total[i, place] + rest + MISSED_COST * (m - 1 - j)
             if end < best:
                 best, best_i, best_j = end, i, j
-    pairs = np.full(m, -1, np.int64)
+        run, run_j = np.inf, -1
+        for place in range(width - 1, -1, -1):
+            j = base[i] + place
+            here_cost = total[i, place] - belong[i + 1]
+            if here_cost < stopped[j]:
+                stopped[j], stopped_i[j] = here_cost, i
+            ends = j == m - 1 or repeat[j + 1] != repeat[j]
+            if ends:
+                run, run_j = np.inf, -1  # a repeat that was played to its end was not broken off
+                if here_cost < whole[repeat[j]]:
+                    whole[repeat[j]], whole_i[repeat[j]], whole_j[repeat[j]] = here_cost, i, j
+            elif here_cost < run:
+                run, run_j = here_cost, j
+            if run < broken[j]:
+                broken[j], broken_i[j], broken_j[j] = run, i, run_j
+    found = np.empty((n, 2), np.int64)
+    count = 0
     i, j = best_i, best_j
     while i >= 0:
-        pairs[j] = i
+        found[count, 0], found[count, 1] = i, j
+        count += 1
         place = j - base[i]
         i, j = from_heard[i, place], from_asked[i, place]
-    return pairs
+    return found[:count][::-1]

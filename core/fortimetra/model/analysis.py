@@ -311,6 +311,18 @@ class NoiseEvent(Model):
     reasons: tuple[str, ...] = ()
 
 
+class AttemptFound(Model):
+    """A passage that was begun again: from which asked event to which of a repeat (from 0), and when it was played."""
+
+    repeat: int
+    from_id: str
+    to_id: str
+    place: Annotated[str, Field(description="Where it begins, in words.")]
+    notes: int
+    from_s: float
+    to_s: float
+
+
 class Cause(Model):
     """A likely cause and the notes it rests on."""
 
@@ -396,6 +408,10 @@ class Analysis(Document):
     reference: Reference
     notes: tuple[NoteFound, ...]
     extras: tuple[Extra, ...]
+    attempts: Annotated[
+        tuple[AttemptFound, ...],
+        Field(description="Passages that were broken off and begun again; the last one counts."),
+    ] = ()
     noise_events: tuple[NoiseEvent, ...]
     summary: Summary
     causes: tuple[Cause, ...]

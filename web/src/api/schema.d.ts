@@ -2198,6 +2198,12 @@ export interface components {
          * @description What was found in one take.
          */
         Analysis: {
+            /**
+             * Attempts
+             * @description Passages that were broken off and begun again; the last one counts.
+             * @default []
+             */
+            attempts: components["schemas"]["AttemptFound"][];
             /** Causes */
             causes: components["schemas"]["Cause"][];
             /** Core Version */
@@ -2389,6 +2395,29 @@ export interface components {
              * @enum {string}
              */
             sharing: "equal" | "weaker";
+        };
+        /**
+         * AttemptFound
+         * @description A passage that was begun again: from which asked event to which of a repeat (from 0), and when it was played.
+         */
+        AttemptFound: {
+            /** From Id */
+            from_id: string;
+            /** From S */
+            from_s: number;
+            /** Notes */
+            notes: number;
+            /**
+             * Place
+             * @description Where it begins, in words.
+             */
+            place: string;
+            /** Repeat */
+            repeat: number;
+            /** To Id */
+            to_id: string;
+            /** To S */
+            to_s: number;
         };
         /**
          * AuditRead
