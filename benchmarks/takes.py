@@ -115,7 +115,9 @@ def counted(found: Analysis, made: Performance, drill: Drill) -> Counter[str]:
         if fault == "missed":
             row["matched"] += note.status == "missed"
         else:
-            row["matched"] += note.onset_s is not None and min(abs(note.onset_s - t) for t in true) < WITHIN_S
+            # A slide is played where it arrives.
+            at = note.slide.arrives_s if note.slide is not None and note.slide.arrives_s is not None else note.onset_s
+            row["matched"] += at is not None and min(abs(at - t) for t in true) < WITHIN_S
         off = {m for m in MEASURES if (p := getattr(note, m)) is not None and p.verdict == "outside"}
         gone = note.status in {"missed", "wrong_pitch", "partly_played"}
         for measure in drill.measures:
