@@ -116,6 +116,8 @@ HEADLESS_FRONTEND_URLS = {
 }
 MFA_SUPPORTED_TYPES = ["totp", "recovery_codes"]
 MFA_TOTP_ISSUER = "Fortimetra"
+# A phone's clock may be off, and typing takes time: one step either way (RFC 6238, 5.2, allows so much).
+MFA_TOTP_TOLERANCE = 1
 # Without a mail server letters are put into a folder: links are then shown to the teacher, who passes them on.
 EMAIL_HOST = env("MAIL_HOST")
 EMAIL_PORT = int(env("MAIL_PORT", "587"))
