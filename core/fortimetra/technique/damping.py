@@ -136,7 +136,8 @@ def _scenes(drill: Drill, events: Sequence[Event]) -> list[tuple[Event, _Scene, 
     found = []
     ringing: list[tuple[float, int]] = []  # sounds until, string
     before: frozenset[int] = frozenset()
-    hand = 0
+    # The hand stands where its first note will be, also while another begins.
+    hand = next((h for e in events if (h := _hand_at(e.notes))), 0)
     for event in events:
         ringing = [(to, s) for to, s in ringing if to > event.beat + 1e-6]
         sounds = tuple((n.string, n.fret or 0, n.finger) for n in event.notes if not n.muted)
