@@ -63,6 +63,7 @@ WHICH_REPEAT_COST = 1e-6
 FREE, NOT_PLAYED = -2, -1
 PINNED_WORTH = 1e4
 LOOKS_WRONG_SHARE = 0.34
+ELSEWHERE_SEMITONES = 4.0
 # The guitar as a whole is out of tune: by so much, or flat by less where all notes are alike.
 LEAST_OFFSET_NOTES = 3
 DETUNED_CENTS, FLAT_CENTS, ALIKE_CENTS = 20.0, 8.0, 6.0
@@ -202,7 +203,8 @@ def match(
     result = Match(events, chosen, extras, offset, semitones, _attempts(path, pairs, heard))
     # What is neither an attack nor a clear rise may be a note of the drill; it does not show that it is this drill.
     fitting = sum(
-        result.fits(j) and _shows(chosen[j]) and not _octave(chosen[j], events[j]) for j in range(len(events))
+        result.fits(j) and _shows(chosen[j]) and not _elsewhere(chosen[j], events[j], offset)
+        for j in range(len(events))
     )
     clear = sum(n.strong for n in heard)
     if fitting < LOOKS_WRONG_SHARE * min(len(events), max(clear, 3)) or fitting < min(2, len(events)):
@@ -214,11 +216,14 @@ def match(
     return result
 
 
-def _octave(note: HeardNote | None, event: AskedEvent) -> bool:
-    """Whether a note is heard an octave from what is asked: a slip of the tracker now and then, but nothing that shows a drill."""
+def _elsewhere(note: HeardNote | None, event: AskedEvent, offset_cents: float) -> bool:
+    """Whether the contour is far from what is asked, whatever the spectrum says: that does not show that it is this drill.
+
+    It may be a slip of the tracker by an octave, or follow another string that rings; but not most of the time.
+    """
     if note is None or len(event.notes) > 1 or np.isnan(note.start_midi):
         return False
-    return bool(abs(abs(note.start_midi - event.start_midi) - 12.0) < FITS_SEMITONES)
+    return bool(_misfit(note, event, offset_cents) > ELSEWHERE_SEMITONES)
 
 
 def _whole_guitar(differences: Sequence[float], drill: Drill) -> bool:
