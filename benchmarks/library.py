@@ -15,15 +15,14 @@ from collections import Counter, defaultdict
 from pathlib import Path
 
 import numpy as np
-import soundfile
-from fortimetra import Analysis, Click, Drill, TakeError, analyse, load_take
+from fortimetra import Drill, TakeError
 from fortimetra.drills.library import library
 
-from benchmarks._lines import Guitar, Played, guitars
+from benchmarks._lines import Guitar, guitars
 from benchmarks._notes import RATE_HZ, Samples
-from benchmarks._players import START_S, TAIL_S, moves, play
+from benchmarks._players import moves, play
 from benchmarks._sounds import under
-from tests.reference.fluid import GUITARS, Tone, render
+from benchmarks.takes import judged, sound_of
 
 MOST_NOTES = 100
 # A false alarm on more than this share of the notes of clean takes costs a teacher's trust.
@@ -38,36 +37,7 @@ def shortened(drill: Drill) -> Drill:
 
 def take_of(guitar: Guitar, drill: Drill, rng: np.random.Generator, folder: Path) -> Samples:
     """The sound of a clean take."""
-    notes = play(drill, "clean", rng).soundings
-    seconds = max(n.end_s for n in notes) + TAIL_S
-    if guitar.pack is None:
-        tones = [
-            Tone(n.key, round(n.onset_s, 3), max(0.03, n.end_s - n.onset_s), tuple(n.bend), n.velocity, n.channel)
-            for n in notes
-        ]
-        path = render(tones, folder, program=GUITARS[guitar.name], rate_hz=RATE_HZ)
-        sound = load_take(path).guitar().astype(np.float64)
-    else:
-        level = [40.0 * np.log10(n.velocity / 127.0) for n in notes]
-        sound = guitar.play(
-            [Played(n.key, n.onset_s, max(0.03, n.end_s - n.onset_s), v) for n, v in zip(notes, level, strict=True)],
-            seconds,
-        )
-    sound = np.pad(sound, (0, max(0, round(seconds * RATE_HZ) - len(sound))))
-    return under(sound / max(1e-9, float(np.abs(sound).max())) * 0.5, "noise")
-
-
-def judged(sound: Samples, drill: Drill, folder: Path) -> Analysis:
-    """The take as the recorder would send it."""
-    path = folder / "take.wav"
-    soundfile.write(path, sound.astype(np.float32), RATE_HZ)
-    click = None
-    if drill.tempo is not None:
-        click = Click(
-            format="fortimetra-click", version=1, source="recorder", bpm=drill.tempo.bpm, first_beat_s=START_S,
-            beats_per_bar=drill.tempo.beats_per_bar, latency_ms=12.0, channel=None,
-        )  # fmt: skip
-    return analyse(path, drill=drill, click=click)
+    return under(sound_of(guitar, play(drill, "clean", rng), folder), "noise")
 
 
 def main() -> int:

@@ -10,8 +10,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from fortimetra.align.cheapest import FREE, NOT_PLAYED
 from fortimetra.align.extras import ONE_ATTACK_S, double_limit_s, name_extras
-from fortimetra.align.match import FREE, NOT_PLAYED, Match, asked_events, match, no_notes
+from fortimetra.align.match import Match, asked_events, match, no_notes
 from fortimetra.align.slid import slid_into
 from fortimetra.hear.attack import APART_S, LEARN_S, NEAR_S
 from fortimetra.hear.contour import HOP_S, Contour

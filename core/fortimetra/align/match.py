@@ -16,12 +16,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from fortimetra.align.cheapest import AGAIN_COST, EXTRA_COST, FREE, cheapest
 from fortimetra.errors import TakeError
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.onsets import CLEAR_DB
@@ -29,19 +28,13 @@ from fortimetra.hear.salience import Salience
 from fortimetra.model.drill import SLURRED, AskedNote, Drill
 from fortimetra.units import A4_HZ, FloatArray, hz_to_midi
 
-MISSED_COST = 1.4
-EXTRA_COST = 0.8
-OUTSIDE_EXTRA_COST = 0.15
 PITCH_COST_PER_SEMITONE = 0.8
 PITCH_COST_MOST = 1.3
 TOGETHER_COST = 0.3
 CHORD_COST, CHORD_COST_MOST = 1.6, 0.9
 TEMPO_COST_PER_OCTAVE = 1.5
 FREE_TEMPO_COST_PER_OCTAVE = 0.2
-TEMPO_COST_MOST = 1.6
 FITS_SEMITONES = 0.75
-REACH = 8
-REACH_HEARD = 24
 # A rise of no contrast at all, taken for a picked note, one of the pitch that sounds already, a slurred one.
 UNCLEAR_COST = (0.4, 0.9, 0.2)
 CLEAR_CONTRAST_DB = 12.0
@@ -49,19 +42,6 @@ CLEAR_CONTRAST_DB = 12.0
 CONTOUR_FROM_S = 0.12
 SALIENCE_COST = 2.2
 TOLD_AS_ASKED, TOLD_AS_ASKED_SHORT = 0.1, 0.2
-BAND = 500
-# Beginning again: from the start of the repeat, of a bar, of any note; and at once, without the moment a hand needs for it.
-AGAIN_COST = (1.2, 1.5, 2.4)
-AT_ONCE_COST = 1.0
-AT_ONCE_SLOTS = 1.6
-# Going on after a stop of any length.
-RESUME_COST = 1.8
-# Where the click is known: a note half a beat beside it, after a break.
-OFF_GRID_COST = 1.2
-WHICH_REPEAT_COST = 1e-6
-# What a person said is what: free, not played, or the place of its heard note. Worth more than any path without it.
-FREE, NOT_PLAYED = -2, -1
-PINNED_WORTH = 1e4
 LOOKS_WRONG_SHARE = 0.34
 ELSEWHERE_SEMITONES = 4.0
 # The guitar as a whole is out of tune: by so much, or flat by less where all notes are alike.
@@ -69,11 +49,6 @@ LEAST_OFFSET_NOTES = 3
 DETUNED_CENTS, FLAT_CENTS, ALIKE_CENTS = 20.0, 8.0, 6.0
 # Longer than asked between two notes by this, and the student had stopped; what follows a note within NEAR_S is its own.
 STOPPED_S = 0.6
-# A clear note at a pitch of the drill is left over less readily than a noise, while notes are still missing.
-FITS_COST, BELONGS_SHARE = 0.4, 0.6
-# Whatever follows the last note that is asked costs no more than this. A repeat that was played to its end, once more.
-MORE_MOST = 6.0
-ONCE_MORE_COST = 1.6
 NEAR_S = 0.25
 
 
@@ -341,7 +316,7 @@ def _path(
     ]  # fmt: skip
     kinds, kind = np.unique(np.array(rows), axis=0, return_inverse=True)
     asked_s = np.array([drill.played_beat(e.beat) * drill.seconds_per_beat for e in events])
-    path = _cheapest(
+    path = cheapest(
         np.array([n.onset_s for n in heard]),
         _pitch_costs(heard, kinds, tuple(chords), offset_cents, told),
         _unclear_costs(heard),
@@ -458,112 +433,3 @@ def _semitones(difference: FloatArray) -> FloatArray:
     """An octave off is more often a slip of the tracker than of the hand."""
     away = np.abs(difference)
     return np.where(np.abs(away - 12.0) < 0.6, 1.3, away)
-
-
-@njit(cache=True)
-def _cheapest(
-    heard_s: Any, pitch_cost: Any, unclear_cost: Any, leave_cost: Any, asked_s: Any, kind: Any, sort: Any,
-    tempo_cost: float, pinned: Any, owner: Any, first_s: float, beat_s: float, repeat: Any, again: Any, slot_s: Any,
-) -> Any:  # fmt: skip
-    n, m = len(heard_s), len(asked_s)
-    width = min(m, 2 * BAND + 1)
-    total = np.full((n, width), np.inf)
-    from_heard = np.full((n, width), -1, np.int32)
-    from_asked = np.full((n, width), -1, np.int32)
-    base = np.zeros(n, np.int64)
-    outside = OUTSIDE_EXTRA_COST / EXTRA_COST
-    left, belong = np.zeros(n + 1), np.zeros(n + 1)
-    for i in range(n):
-        left[i + 1] = left[i] + leave_cost[i]
-        share = BELONGS_SHARE if pitch_cost[i].min() < FITS_COST else outside
-        belong[i + 1] = belong[i] + share * leave_cost[i]
-    best, best_i, best_j = np.inf, -1, -1
-    # The cheapest way so far to have broken off somewhere from event j of its repeat on, or to have played up to event j.
-    # What is heard after it until the next attempt costs as what lies outside the playing.
-    broken, broken_i, broken_j = np.full(m, np.inf), np.full(m, -1, np.int64), np.full(m, -1, np.int64)
-    stopped, stopped_i = np.full(m, np.inf), np.full(m, -1, np.int64)
-    repeats = repeat[m - 1] + 1
-    whole, whole_i, whole_j = np.full(repeats, np.inf), np.full(repeats, -1, np.int64), np.full(repeats, -1, np.int64)
-    for i in range(n):
-        base[i] = max(0, min(m - width, i * m // n - width // 2))
-        for place in range(width):
-            j = base[i] + place
-            here = pinned[j] == i
-            if not here and (pinned[j] != FREE or owner[i] != FREE):
-                continue
-            # Of repeats that fit alike the one where the click says, or the first: too little to outweigh anything heard.
-            away = float(j) if np.isnan(first_s) else abs(heard_s[i] - first_s - asked_s[j])
-            cost = min(MORE_MOST, belong[i]) + MISSED_COST * j + WHICH_REPEAT_COST * away
-            for back_i in range(max(0, i - REACH_HEARD), i):
-                dt = max(1e-3, heard_s[i] - heard_s[back_i])
-                skipped = left[i] - left[back_i + 1]
-                for back_j in range(max(0, j - REACH), j):
-                    at = back_j - base[back_i]
-                    if at < 0 or at >= width:
-                        continue
-                    way = total[back_i, at] + skipped + MISSED_COST * (j - back_j - 1)
-                    if way >= cost:
-                        continue
-                    db = asked_s[j] - asked_s[back_j]
-                    way += min(TEMPO_COST_MOST, tempo_cost * abs(np.log2(dt / max(db, 1e-3))))
-                    if way < cost:
-                        cost = way
-                        from_heard[i, place] = back_i
-                        from_asked[i, place] = back_j
-            # Both need the click's word where it is known: an attempt begins on a beat.
-            grid = 0.0
-            if not np.isnan(first_s) and not np.isnan(beat_s):
-                off = (heard_s[i] - first_s - asked_s[j]) / beat_s
-                grid = OFF_GRID_COST * 2.0 * abs(off - np.round(off))
-            if broken_i[j] >= 0:
-                way = broken[j] + belong[i] + again[j] + grid
-                if heard_s[i] - heard_s[broken_i[j]] < AT_ONCE_SLOTS * slot_s[broken_j[j]]:
-                    way += AT_ONCE_COST
-                if way < cost:
-                    cost = way
-                    from_heard[i, place], from_asked[i, place] = broken_i[j], broken_j[j]
-            if again[j] == AGAIN_COST[0] and whole_i[repeat[j]] >= 0:
-                way = whole[repeat[j]] + belong[i] + ONCE_MORE_COST + grid
-                if way < cost:
-                    cost = way
-                    from_heard[i, place], from_asked[i, place] = whole_i[repeat[j]], whole_j[repeat[j]]
-            if j > 0 and stopped_i[j - 1] >= 0:
-                # In time it is no stop, only far away: many soft rises lie between.
-                ratio = (heard_s[i] - heard_s[stopped_i[j - 1]]) / max(asked_s[j] - asked_s[j - 1], 1e-3)
-                late = tempo_cost * abs(np.log2(max(ratio, 1e-3)))
-                way = stopped[j - 1] + belong[i] + min(RESUME_COST + grid, late)
-                if way < cost:
-                    cost = way
-                    from_heard[i, place], from_asked[i, place] = stopped_i[j - 1], j - 1
-            total[i, place] = cost + pitch_cost[i, kind[j]] + unclear_cost[i, sort[j]] - (PINNED_WORTH if here else 0.0)
-            # Notes of the drill that follow are unexplained; once all that is asked was played, only so much so.
-            rest = belong[n] - belong[i + 1]
-            if j == m - 1:
-                rest = min(MORE_MOST, rest)
-            end = total[i, place] + rest + MISSED_COST * (m - 1 - j)
-            if end < best:
-                best, best_i, best_j = end, i, j
-        run, run_j = np.inf, -1
-        for place in range(width - 1, -1, -1):
-            j = base[i] + place
-            here_cost = total[i, place] - belong[i + 1]
-            if here_cost < stopped[j]:
-                stopped[j], stopped_i[j] = here_cost, i
-            ends = j == m - 1 or repeat[j + 1] != repeat[j]
-            if ends:
-                run, run_j = np.inf, -1  # a repeat that was played to its end was not broken off
-                if here_cost < whole[repeat[j]]:
-                    whole[repeat[j]], whole_i[repeat[j]], whole_j[repeat[j]] = here_cost, i, j
-            elif here_cost < run:
-                run, run_j = here_cost, j
-            if run < broken[j]:
-                broken[j], broken_i[j], broken_j[j] = run, i, run_j
-    found = np.empty((n, 2), np.int64)
-    count = 0
-    i, j = best_i, best_j
-    while i >= 0:
-        found[count, 0], found[count, 1] = i, j
-        count += 1
-        place = j - base[i]
-        i, j = from_heard[i, place], from_asked[i, place]
-    return found[:count][::-1]

@@ -219,8 +219,7 @@ def _by_themselves(scene: _Scene) -> list[_Reach]:
     if scene.strike == "rest":
         return []
     quiet, found = scene.quiet, []
-    tube = [s for s, _, finger in scene.notes if finger == "slide"]
-    if tube:
+    if any(finger == "slide" for _, _, finger in scene.notes):
         return [_Reach("behind_slide", None, quiet)]
     for string, fret, finger in scene.notes:
         if not fret or finger not in {"1", "2", "3", "4"}:
@@ -361,10 +360,7 @@ def _shortest(ways: Sequence[tuple[tuple[_Reach, ...], ...]], costs: Sequence[np
     total = costs[0]
     back = []
     for step in range(1, len(ways)):
-        if ways[step] == ways[step - 1]:
-            moves = np.frombuffer(_moves_between(ways[step], ways[step]))
-        else:
-            moves = np.frombuffer(_moves_between(ways[step - 1], ways[step]))
+        moves = np.frombuffer(_moves_between(ways[step - 1], ways[step]))
         reached = total[:, None] + PER_MOVE * moves.reshape(len(ways[step - 1]), len(ways[step]))
         back.append(np.argmin(reached, axis=0))
         total = np.min(reached, axis=0) + costs[step]
