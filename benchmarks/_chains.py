@@ -99,13 +99,14 @@ def amp(sound: Samples, rng: np.random.Generator) -> Samples:
     return _floor(_room(_band(driven, 80.0, 5000.0), rng, rt60_s=ROOM_S["amp"], wet_db=-12.0), rng, -62.0)
 
 
-def _phone_room(sound: Samples, rng: np.random.Generator) -> Samples:
+def phone_room(sound: Samples, rng: np.random.Generator) -> Samples:
+    """What a phone on a chair hears, before its own gain and codec."""
     return _floor(_band(_room(sound, rng, rt60_s=ROOM_S["phone"], wet_db=-3.0), 120.0, 14000.0), rng, -58.0)
 
 
 def phone(sound: Samples, rng: np.random.Generator) -> Samples:
     """A phone on a chair: room, automatic gain, Opus at 32 kbit/s."""
-    return _coded(_gain(_phone_room(sound, rng)), "libopus", "ogg", 32_000, 48_000)
+    return _coded(_gain(phone_room(sound, rng)), "libopus", "ogg", 32_000, 48_000)
 
 
 def mp3(sound: Samples, rng: np.random.Generator) -> Samples:
@@ -120,7 +121,7 @@ def aac(sound: Samples, rng: np.random.Generator) -> Samples:
 
 def laptop(sound: Samples, rng: np.random.Generator) -> Samples:
     """A laptop's microphone with its noise suppression: spectral subtraction with a gate."""
-    heard = _gain(_phone_room(sound, rng))
+    heard = _gain(phone_room(sound, rng))
     _, _, bins = signal.stft(heard, RATE_HZ, nperseg=1024)
     power = np.abs(bins) ** 2
     noise = np.quantile(power, 0.15, axis=1, keepdims=True)

@@ -7,10 +7,11 @@ from typing import Literal
 
 import numpy as np
 
-from fortimetra.align.match import Match
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
+from fortimetra.hear.recording import Recording
 from fortimetra.judge.verdict import corridor_verdict, together, verdict
+from fortimetra.measure.alignment import Alignment
 from fortimetra.measure.bend import SLOPE_WINDOW_S, BendMeasured, BendReference, bend_reference, measure_bend
 from fortimetra.measure.chord import ChordNote
 from fortimetra.measure.release import measure_release
@@ -21,7 +22,6 @@ from fortimetra.model.analysis import BendFound, VibratoFound
 from fortimetra.model.drill import AskedNote, Bend
 from fortimetra.model.hand import VibratoAsked
 from fortimetra.model.verdict import Verdict
-from fortimetra.sound.decode import Samples
 from fortimetra.units import cents_to_ratio, hz_to_cents
 
 STARTS_BENT = {"prebend", "release"}
@@ -32,17 +32,23 @@ ARRIVES_SHARE = 0.85
 class Played:
     """The take, as far as pitches are read from it. straight_db_per_s: slope of level by string; chord_notes: by (event, string)."""
 
-    mono: Samples
-    rate_hz: int
-    contour: Contour
-    match: Match
-    readings: list[Reading | None]
+    recording: Recording
+    alignment: Alignment
     tolerances: dict[str, float]
     straight_db_per_s: dict[int, float]
     known_hz: dict[tuple[int, int], Reading]
     tuned_by: Literal["set-up", "temperament"]
     chord_notes: dict[tuple[int, int], ChordNote]
-    seconds_per_beat: float
+
+    @property
+    def contour(self) -> Contour:
+        """Of the recording."""
+        return self.recording.contour
+
+    @property
+    def measures(self) -> tuple[str, ...]:
+        """What the drill is judged for."""
+        return self.alignment.drill.measures
 
 
 def judge_bend(
@@ -53,9 +59,9 @@ def judge_bend(
     fretted_hz: the pitch of its fret by temperament and the string's offset.
     """
     reference = bend_reference(
-        played.match,
+        played.alignment.match,
         index,
-        played.readings,
+        played.alignment.readings,
         fretted_hz=fretted_hz,
         known_hz=_known(played, asked, bend),
         tuned_by=played.tuned_by,
@@ -101,7 +107,7 @@ def judge_bend(
     verdicts = _verdicts(bend, found, judged_cents, played.tolerances, swings=asked.event.vibrato is not None)
     arrives_ms, u_arrives_ms = _arrives_ms(found, heard)
     if bend.arrives_beats is not None:
-        limit = 1000.0 * bend.arrives_beats * played.seconds_per_beat
+        limit = 1000.0 * bend.arrives_beats * played.alignment.spb
         verdicts.append(verdict(arrives_ms, u_arrives_ms, limit))
     entry = bend_entry(bend, found, error, tempered, together(verdicts))
     return entry.model_copy(update={"arrives_ms": arrives_ms, "u_arrives_ms": u_arrives_ms}), vibrato, reasons
@@ -142,7 +148,7 @@ def _known(played: Played, asked: AskedNote, bend: Bend) -> Reading | None:
 def _landing(played: Played, index: int, asked: AskedNote, fretted_hz: float) -> BendReference | None:
     """The same string and fret, played plainly: in this repeat, else in another."""
     found: list[tuple[int, str, Reading]] = []
-    for event, reading in zip(played.match.events, played.readings, strict=True):
+    for event, reading in zip(played.alignment.match.events, played.alignment.readings, strict=True):
         note = event.notes[0]
         same = (note.note.string, note.note.fret) == (asked.note.string, asked.note.fret)
         if reading is not None and same and abs(hz_to_cents(reading.hz, reference_hz=fretted_hz)) < 60.0:
@@ -204,8 +210,8 @@ class RatesAsked:
         """As asked, at the tempo that was played."""
         cycles = wanted.cycles_per_beat
         rates = cycles if isinstance(cycles, tuple) else () if cycles is None else (cycles,)
-        end_s = heard.onset_s + asked.event.length * played.seconds_per_beat
-        return RatesAsked(tuple(c / played.seconds_per_beat for c in rates), (heard.onset_s, end_s))
+        end_s = heard.onset_s + asked.event.length * played.alignment.spb
+        return RatesAsked(tuple(c / played.alignment.spb for c in rates), (heard.onset_s, end_s))
 
 
 def judge_vibrato(
@@ -268,8 +274,8 @@ def judge_unison(
     """Two strings at once. steady_hz: expected pitch of the one that is not bent."""
     tolerance = played.tolerances["beat_hz"]
     found = measure_unison(
-        played.mono,
-        rate_hz=played.rate_hz,
+        played.recording.mono,
+        rate_hz=played.recording.rate_hz,
         onset_s=heard.onset_s,
         end_s=heard.followed_to_s,
         steady_hz=steady_hz,

@@ -5,68 +5,53 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 
-from fortimetra.align.match import AskedEvent, Match
+from fortimetra.align.match import AskedEvent
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote, plain_window
+from fortimetra.hear.recording import Recording
 from fortimetra.judge.bends import Played, fretted_vibrato, judge_bend, judge_unison
 from fortimetra.judge.verdict import together, verdict
+from fortimetra.measure.alignment import Alignment
 from fortimetra.measure.chord import ChordNote
-from fortimetra.measure.pitch import StringOffsets
 from fortimetra.measure.statistics import Reading, read_pitch
 from fortimetra.measure.vibrato import straight_slopes
 from fortimetra.model.analysis import BendFound, NoteFound, PitchFound, Status, VibratoFound
-from fortimetra.model.drill import AskedNote, Drill
+from fortimetra.model.drill import AskedNote
 from fortimetra.model.verdict import Verdict
-from fortimetra.sound.decode import Samples
 from fortimetra.units import cents_to_ratio, hz_to_cents, hz_to_midi, midi_to_hz
 
 
 def judge_notes(
-    contour: Contour,
-    match: Match,
-    readings: list[Reading | None],
-    drill: Drill,
-    offsets: StringOffsets,
+    recording: Recording,
+    alignment: Alignment,
     *,
-    mono: Samples,
-    rate_hz: int,
-    known_hz: Mapping[tuple[int, int], Reading] | None = None,
-    chord_notes: Mapping[tuple[int, int], ChordNote] | None = None,
-    wavers: bool = False,
-    seconds_per_beat: float | None = None,
+    known_hz: Mapping[tuple[int, int], Reading],
+    chords: Sequence[Sequence[ChordNote]],
 ) -> list[NoteFound]:
     """One entry per asked note of every repeat, in score order.
 
-    known_hz: fretted pitches by (string, fret) from other takes of the guitar. chord_notes: notes struck together, by
-    (event, string). wavers: no pitch of the take is certain. seconds_per_beat: as it was played; None: as it is written.
+    known_hz: fretted pitches by (string, fret) from other takes of the guitar. chords: notes that were struck together.
     """
+    match, drill, offsets = alignment.match, alignment.drill, alignment.offsets
     straight = [
         (event.notes[0].note.string, heard)
         for event, heard in zip(match.events, match.heard, strict=True)
         if heard is not None and len(event.notes) == 1 and event.notes[0].event.vibrato is None
     ]
     played = Played(
-        mono,
-        rate_hz,
-        contour,
-        match,
-        readings,
-        drill.limits(),
-        straight_slopes(contour, straight),
-        dict(known_hz or {}),
+        recording, alignment, drill.limits(), straight_slopes(recording.contour, straight), dict(known_hz),
         "set-up" if offsets.source == "setup" else "temperament",
-        dict(chord_notes or {}),
-        seconds_per_beat or drill.seconds_per_beat,
-    )
+        {(n.part.event, n.part.string): n for chord in chords for n in chord},
+    )  # fmt: skip
     notes: list[NoteFound] = []
     for index, (event, heard) in enumerate(zip(match.events, match.heard, strict=True)):
         if heard is None:
             notes += [missed_note(asked) for asked in event.notes]
         elif len(event.notes) > 1:
-            notes += _chord(played, index, event, heard, drill, offsets)
+            notes += _chord(played, index, event, heard)
         else:
-            notes.append(_single(played, index, event.notes[0], heard, drill, offsets))
-    return [_uncertain(note) for note in notes] if wavers else notes
+            notes.append(_single(played, index, event.notes[0], heard))
+    return [_uncertain(note) for note in notes] if alignment.pitch_wavers else notes
 
 
 def _uncertain(note: NoteFound) -> NoteFound:
@@ -86,15 +71,14 @@ def missed_note(asked: AskedNote) -> NoteFound:
     return _entry(asked, status="missed", heard=None, clean=None, reasons=("not_played",))
 
 
-def _fretted_hz(drill: Drill, asked: AskedNote, offsets: StringOffsets) -> float:
-    return drill.hz(asked.note) * cents_to_ratio(offsets.at(asked.note.string, asked.note.fret))
+def _fretted_hz(alignment: Alignment, asked: AskedNote) -> float:
+    offset_cents = alignment.offsets.at(asked.note.string, asked.note.fret)
+    return alignment.drill.hz(asked.note) * cents_to_ratio(offset_cents)
 
 
-def _single(
-    played: Played, index: int, asked: AskedNote, heard: HeardNote, drill: Drill, offsets: StringOffsets
-) -> NoteFound:
-    fretted_hz = _fretted_hz(drill, asked, offsets)
-    wrong = not played.match.fits(index)
+def _single(played: Played, index: int, asked: AskedNote, heard: HeardNote) -> NoteFound:
+    fretted_hz = _fretted_hz(played.alignment, asked)
+    wrong = not played.alignment.match.fits(index)
     verdicts: list[Verdict] = []
     reasons: list[str] = []
     bend: BendFound | None = None
@@ -102,12 +86,12 @@ def _single(
     if asked.bend is None:
         # A wrong pitch is a fault of its own, not so many cents of intonation.
         pitch = _pitch(
-            played.readings[index],
+            played.alignment.readings[index],
             fretted_hz,
             played.tolerances["plain_pitch_cents"],
-            judged="pitch" in drill.measures and not wrong,
+            judged="pitch" in played.measures and not wrong,
         )
-        reasons += [] if played.readings[index] else ["no_pitch"]
+        reasons += [] if played.alignment.readings[index] else ["no_pitch"]
         if asked.event.vibrato is not None and not wrong:
             # A vibrato from the fretted pitch upward: the note's own pitch is its return line.
             vibrato, why = fretted_vibrato(played, asked, asked.event.vibrato, heard, fretted_hz=fretted_hz)
@@ -122,7 +106,7 @@ def _single(
         verdicts.append("outside")
         reasons.append("wrong_pitch")
     for measure, found in (("pitch", pitch), ("bend", bend), ("vibrato", vibrato)):
-        if measure in drill.measures and found is not None and found.verdict is not None:
+        if measure in played.measures and found is not None and found.verdict is not None:
             verdicts.append(found.verdict)
     return _entry(
         asked,
@@ -144,34 +128,30 @@ def _clean(verdicts: list[Verdict], reasons: list[str]) -> Verdict:
     return clean
 
 
-def _of_chord(
-    played: Played, index: int, asked: AskedNote, heard: HeardNote, drill: Drill, offsets: StringOffsets
-) -> NoteFound:
+def _of_chord(played: Played, index: int, asked: AskedNote, heard: HeardNote) -> NoteFound:
     """One note of several struck together; a muted string has no pitch."""
     if asked.note.muted:
         return _entry(asked, status="played", heard=heard, clean="inside", reasons=())
     found = played.chord_notes.get((index, asked.note.string))
     reading = None if found is None or found.hz is None else Reading(found.hz, found.u_cents or 0.0, 0)
-    judged = "pitch" in drill.measures
-    pitch = _pitch(reading, _fretted_hz(drill, asked, offsets), played.tolerances["plain_pitch_cents"], judged=judged)
+    judged = "pitch" in played.measures
+    pitch = _pitch(reading, _fretted_hz(played.alignment, asked), played.tolerances["plain_pitch_cents"], judged=judged)
     reasons = ["chord_note_hidden"] if reading is None and judged else []
     clean = _clean([pitch.verdict] if judged and pitch.verdict is not None else [], reasons)
     return _entry(asked, status="played", heard=heard, clean=clean, reasons=tuple(reasons), pitch=pitch)
 
 
-def _chord(
-    played: Played, index: int, event: AskedEvent, heard: HeardNote, drill: Drill, offsets: StringOffsets
-) -> list[NoteFound]:
+def _chord(played: Played, index: int, event: AskedEvent, heard: HeardNote) -> list[NoteFound]:
     first = event.notes[0]
     if first.bend is None or first.bend.kind != "unison" or len(event.notes) != 2:
-        return [_of_chord(played, index, asked, heard, drill, offsets) for asked in event.notes]
+        return [_of_chord(played, index, asked, heard) for asked in event.notes]
     steady = event.notes[1]
-    steady_hz = _fretted_hz(drill, steady, offsets)
+    steady_hz = _fretted_hz(played.alignment, steady)
     bend, found = judge_unison(played, first, first.bend, heard, steady_hz=steady_hz)
     reasons = list(found.reasons)
-    verdicts: list[Verdict] = [bend.verdict] if "bend" in drill.measures else []
+    verdicts: list[Verdict] = [bend.verdict] if "bend" in played.measures else []
     reading = None if found.steady_hz is None else Reading(found.steady_hz, found.u_steady or 0.0, 0)
-    pitch = _pitch(reading, steady_hz, played.tolerances["plain_pitch_cents"], judged="pitch" in drill.measures)
+    pitch = _pitch(reading, steady_hz, played.tolerances["plain_pitch_cents"], judged="pitch" in played.measures)
     clean = _clean(verdicts, reasons)
     own = [v for v in (pitch.verdict,) if v is not None]
     return [

@@ -15,6 +15,7 @@ pitch less the target where the drill has one, so that error = reached − targe
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -81,7 +82,7 @@ class BendMeasured:
 def bend_reference(
     match: Match,
     index: int,
-    readings: list[Reading | None],
+    readings: Sequence[Reading | None],
     *,
     fretted_hz: float,
     known_hz: Reading | None = None,

@@ -77,7 +77,9 @@ class StringOffsets:
         return (self.cents[string - 1] or 0.0) + saddle
 
 
-def string_offsets(drill: Drill, match: Match, readings: list[Reading | None], setup: Setup | None) -> StringOffsets:
+def string_offsets(
+    drill: Drill, match: Match, readings: Sequence[Reading | None], setup: Setup | None
+) -> StringOffsets:
     """Tuning offset per string: the set-up take's, else the median of this take's plain notes.
 
     From the take itself only where a string has MIN_NOTES_FOR_OFFSET plain notes at their pitch, on two frets at
@@ -123,7 +125,7 @@ def _of_strings(values: Sequence[float | None], count: int) -> list[float | None
 
 
 def _own_offsets(
-    drill: Drill, match: Match, readings: list[Reading | None], guitar: StringOffsets
+    drill: Drill, match: Match, readings: Sequence[Reading | None], guitar: StringOffsets
 ) -> list[float | None]:
     """Median of each string's plain notes, what the guitar's 12th frets explain taken out."""
     offsets: list[float | None] = [None] * len(drill.tuning)

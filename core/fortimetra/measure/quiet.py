@@ -8,18 +8,15 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from fortimetra.align.match import Match
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
+from fortimetra.hear.recording import Recording
+from fortimetra.measure.alignment import Alignment
 from fortimetra.measure.chord import ChordNote, chord_notes
-from fortimetra.measure.pitch import StringOffsets
 from fortimetra.measure.ring import Reading, ringing
 from fortimetra.measure.scrape import Scrape, scrapes
 from fortimetra.measure.stop import Stop, stops
 from fortimetra.measure.strings import Part, Span, parts_of, spans_of, suspects_of, travels_of
-from fortimetra.model.drill import Drill
-from fortimetra.sound.decode import Samples
-from fortimetra.units import FloatArray
 
 SAME_BURST_S = 0.05
 STRUCK_DB = 1.5
@@ -45,22 +42,11 @@ class Quiet:
         return any(s.from_s - SAME_BURST_S < note.onset_s < s.to_s + SAME_BURST_S for s in self.scrapes)
 
 
-def measure_quiet(
-    mono: Samples,
-    contour: Contour,
-    match: Match,
-    drill: Drill,
-    offsets: StringOffsets,
-    due_s: FloatArray,
-    *,
-    rate_hz: int,
-    grid_u_ms: float | None,
-) -> Quiet:
-    """Measure what should be silent.
-
-    mono: float32, shape (n_samples,). due_s: when each event is due, NaN where there is no grid.
-    """
-    parts = parts_of(match, drill, offsets, due_s)
+def measure_quiet(recording: Recording, alignment: Alignment) -> Quiet:
+    """Measure what should be silent."""
+    mono, contour, rate_hz = recording.mono, recording.contour, recording.rate_hz
+    match, drill, offsets = alignment.match, alignment.played, alignment.offsets
+    parts = parts_of(match, drill, offsets, alignment.due.time_s)
     end_s = len(mono) / rate_hz
     travels = travels_of(match, drill.seconds_per_beat)
     spans = spans_of(match, parts, end_s, travels)
@@ -68,19 +54,16 @@ def measure_quiet(
     reading = ringing(mono, contour, spans, parts, suspects_of(parts, drill, offsets), rate_hz=rate_hz, driven=driven)
     # What has no pitch and was not asked for may be a scrape itself.
     bare = [n for n in match.extras if np.isnan(n.plain_midi) or not _rises(n, contour)]
-    attacks = np.array(sorted(n.onset_s for n in match.notes if n not in bare))
-    found = stops(mono, match, parts, rate_hz=rate_hz, grid_u_ms=grid_u_ms)
-    ends = [p.until_s for p in parts if p.until_s < end_s] + [n.end_s for n in match.notes if n not in bare]
+    attacks = [n for n in match.notes if n not in bare]
+    grid = alignment.grid
+    found = stops(mono, match, parts, rate_hz=rate_hz, grid_u_ms=grid.u_ms if grid.bpm else None)
+    ends = [p.until_s for p in parts if p.until_s < end_s] + [n.end_s for n in attacks]
     ends = [t for t in ends if all(abs(t - n.onset_s) > SAME_BURST_S for n in bare)]
+    onsets_s = np.array(sorted(n.onset_s for n in attacks))
     return Quiet(
-        tuple(parts),
-        tuple(spans),
-        reading,
-        tuple(found),
-        tuple(scrapes(mono, attacks, ends, rate_hz=rate_hz)),
-        tuple(tuple(c) for c in chords),
-        driven if chords else None,
-    )
+        tuple(parts), tuple(spans), reading, tuple(found), tuple(scrapes(mono, onsets_s, ends, rate_hz=rate_hz)),
+        tuple(tuple(c) for c in chords), driven if chords else None,
+    )  # fmt: skip
 
 
 def _rises(note: HeardNote, contour: Contour) -> bool:

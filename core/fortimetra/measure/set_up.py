@@ -8,6 +8,7 @@ guitar as a whole is out of tune.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -36,7 +37,7 @@ class StringSetup:
     other_pitch: bool
 
 
-def measure_set_up(match: Match, readings: list[Reading | None], drill: Drill) -> tuple[list[StringSetup], float]:
+def measure_set_up(match: Match, readings: Sequence[Reading | None], drill: Drill) -> tuple[list[StringSetup], float]:
     """Every string, string 1 first, and the offset of the whole guitar in cents (0 where it has none)."""
     opens: dict[int, Reading | None] = {}
     twelfths: dict[int, Reading | None] = {}
