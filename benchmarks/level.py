@@ -15,8 +15,8 @@ from pathlib import Path
 
 import numpy as np
 from fortimetra.measure.level import note_levels
-from fortimetra.measure.overlap import RATE_HZ as OVERLAP_RATE_HZ
 from fortimetra.measure.overlap import overlap_of
+from fortimetra.measure.settings import OVERLAP
 from fortimetra.sound.decode import resampled
 from fortimetra.units import midi_to_hz
 
@@ -125,9 +125,9 @@ def _overlap(guitar: Guitar, old: int, new: int, over_s: float) -> tuple[float, 
     slot = 0.3
     first, second = Played(old, START_S, slot + over_s), Played(new, START_S + slot, 1.0)
     begins = second.at_s + guitar.audible_after_s(second)
-    sound = resampled(guitar.play([first, second], 2.5).astype(np.float32), from_hz=RATE_HZ, to_hz=OVERLAP_RATE_HZ)
+    sound = resampled(guitar.play([first, second], 2.5).astype(np.float32), from_hz=RATE_HZ, to_hz=OVERLAP.rate_hz)
     found = overlap_of(
-        sound, rate_hz=OVERLAP_RATE_HZ, old_hz=midi_to_hz(old), new_hz=midi_to_hz(new),
+        sound, rate_hz=OVERLAP.rate_hz, old_hz=midi_to_hz(old), new_hz=midi_to_hz(new),
         old_s=first.at_s + guitar.audible_after_s(first), new_s=begins, until_s=begins + 1.0,
     )  # fmt: skip
     if found is None:

@@ -193,6 +193,7 @@ def schema(_arguments: Sequence[str]) -> int:
     for command in (
         [str(setup.PYTHON), "-m", "fortimetra.cli", "schemas", "docs/formats"],
         [str(setup.PYTHON), "-m", "fortimetra.cli", "library", "docs/drills.md"],
+        [str(setup.PYTHON), "-m", "fortimetra.cli", "settings", "docs/settings.md"],
         [str(setup.PYTHON), "server/manage.py", "write_openapi", "web/openapi.json"],
     ):
         if status := subprocess.run(command, cwd=setup.ROOT, env=env).returncode:

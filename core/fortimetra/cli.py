@@ -81,6 +81,9 @@ def _parser() -> argparse.ArgumentParser:
     drills = commands.add_parser("library", help="write the page of the drills a studio begins with")
     drills.add_argument("page", type=Path)
     drills.set_defaults(run=_library)
+    settings = commands.add_parser("settings", help="write the page of all settings of the measuring")
+    settings.add_argument("page", type=Path)
+    settings.set_defaults(run=_settings)
     return parser
 
 
@@ -193,6 +196,12 @@ def _library(options: argparse.Namespace) -> None:
     from fortimetra.formats.library_page import library_page
 
     write_atomically(options.page, library_page().encode())
+
+
+def _settings(options: argparse.Namespace) -> None:
+    from fortimetra.formats.settings_page import settings_page
+
+    write_atomically(options.page, settings_page().encode())
 
 
 def _schemas(options: argparse.Namespace) -> None:

@@ -8,9 +8,10 @@ from pathlib import Path
 
 from fortimetra.align.match import match
 from fortimetra.errors import TakeError
-from fortimetra.hear.contour import FULL_RANGE_HZ, track
+from fortimetra.hear.contour import track
 from fortimetra.hear.notes import HeardNote, segment
 from fortimetra.hear.onsets import find_onsets
+from fortimetra.hear.settings import CONTOUR
 from fortimetra.model.drill import Drill
 from fortimetra.sound.decode import Take, load_take
 
@@ -33,7 +34,7 @@ def guess_drill(take: str | Path | Take, drills: Sequence[Drill]) -> tuple[Guess
     loaded = take if isinstance(take, Take) else load_take(take)
     mono = loaded.guitar(click_channel=None)
     onsets_s = find_onsets(mono, rate_hz=loaded.sample_rate_hz)
-    contour = track(mono, rate_hz=loaded.sample_rate_hz, range_hz=FULL_RANGE_HZ, onsets_s=onsets_s)
+    contour = track(mono, rate_hz=loaded.sample_rate_hz, range_hz=CONTOUR.full_range_hz, onsets_s=onsets_s)
     return rank(segment(contour, onsets_s), drills)
 
 

@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 from fortimetra.formats.library_page import library_page
 from fortimetra.formats.schemas import schemas
+from fortimetra.formats.settings_page import settings_page
 
 ROOT = Path(__file__).parents[2]
 BIN = ROOT / ".venv" / "bin"
@@ -45,6 +46,10 @@ def test_schemas_are_those_of_the_models():
 
 def test_the_page_of_the_library_is_that_of_the_drills():
     assert (ROOT / "docs/drills.md").read_text() == library_page(), "run ./run schema"
+
+
+def test_the_page_of_settings_is_that_of_the_code():
+    assert (ROOT / "docs/settings.md").read_text() == settings_page(), "run ./run schema"
 
 
 def test_openapi_is_that_of_the_code():

@@ -13,6 +13,7 @@ ORDER = [
     "errors",
     "version",
     "units",
+    "settings",
     "model",
     "sound",
     "hear",

@@ -7,10 +7,11 @@ from functools import cache
 
 import pytest
 from fortimetra import Drill, Setup
-from fortimetra.coach.causes import MOST_CAUSES, likely_causes
+from fortimetra.coach.causes import likely_causes
 from fortimetra.coach.evidence import Shown, least_share, sure_slope
 from fortimetra.coach.patterns_quiet import side_of
 from fortimetra.coach.rules import RULES
+from fortimetra.coach.settings import CAUSES
 from fortimetra.drills.library import library
 from fortimetra.model.drill import School
 from fortimetra.player.faults import Faults, NoteFault, Ring
@@ -123,7 +124,7 @@ def test_no_more_than_three_and_the_guitars_first():
         for r in range(asked.repeats)
     )
     found = analysed(asked, {e.id: N(cents=-24.0) for e in asked.events if e.notes}, rings=rings)
-    assert 1 <= len(found.causes) <= MOST_CAUSES
+    assert 1 <= len(found.causes) <= CAUSES.most_causes
     assert "slide_behind" in codes(found)
 
 

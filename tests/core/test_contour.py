@@ -2,8 +2,9 @@
 
 import numpy as np
 import pytest
-from fortimetra.hear.contour import HOP_S, track
+from fortimetra.hear.contour import track
 from fortimetra.hear.notes import segment, without_stiffness
+from fortimetra.hear.settings import CONTOUR
 
 from tests.core.sounds import RATE_HZ, noise, times, tone
 
@@ -80,7 +81,7 @@ def test_stiffness_does_not_make_a_note_sharp(stiffness):
 def test_any_sample_rate_gives_the_same_pitch(rate_hz):
     contour = track(tone(440.0, 0.8, rate_hz=rate_hz), rate_hz=rate_hz)
     assert abs(np.nanmedian(_error_cents(contour, 440.0))) < STEADY_CENTS
-    assert len(contour.time_s) == int(0.8 / HOP_S)
+    assert len(contour.time_s) == int(0.8 / CONTOUR.hop_s)
 
 
 def test_octave_slip_after_an_attack_is_undone():

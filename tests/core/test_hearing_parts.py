@@ -7,18 +7,18 @@ from fortimetra.align.extras import double_limit_s, name_extras
 from fortimetra.align.match import Match, asked_events
 from fortimetra.align.unclick import without_click
 from fortimetra.drills.library import built_in_drills
-from fortimetra.hear.attack import RATE_HZ as ATTACK_RATE_HZ
 from fortimetra.hear.attack import attacks_near
 from fortimetra.hear.crossing import crossing, powers_at
 from fortimetra.hear.notes import HeardNote
-from fortimetra.hear.salience import RATE_HZ, salience
+from fortimetra.hear.salience import salience
+from fortimetra.hear.settings import ATTACK, SALIENCE
 from fortimetra.measure.level import note_levels
 from fortimetra.measure.overlap import overlap_of
 
 FIRST_HZ, NEXT_HZ = 196.0, 246.94
 
 
-def tone(hz, from_s, to_s, seconds, *, rate=RATE_HZ, partials=12, decay_s=0.8, level=1.0):
+def tone(hz, from_s, to_s, seconds, *, rate=SALIENCE.rate_hz, partials=12, decay_s=0.8, level=1.0):
     """A plucked string as a sum of decaying partials between two instants, each 6 dB an octave under the first."""
     time = np.arange(round(seconds * rate)) / rate
     k = np.arange(1, min(partials, int(0.45 * rate / hz)) + 1)
@@ -34,7 +34,7 @@ def heard(onset_s, midi, *, end_s=None, level=-20.0):
 @pytest.mark.parametrize("at_s", [0.61237, 0.75, 0.8004])
 @pytest.mark.parametrize("level", [1.0, 0.3])
 def test_an_attack_over_a_ringing_string_is_found_to_the_millisecond(at_s, level):
-    rate = ATTACK_RATE_HZ
+    rate = ATTACK.rate_hz
     sound = tone(196.0, 0.1, 2.0, 1.5, rate=rate) + tone(293.66, at_s, 2.0, 1.5, rate=rate, level=level)
     sound += 1e-4 * np.random.default_rng(1).standard_normal(len(sound))
     found = attacks_near(sound.astype(np.float32), np.array([at_s + 0.006]), rate_hz=rate)
@@ -44,7 +44,7 @@ def test_an_attack_over_a_ringing_string_is_found_to_the_millisecond(at_s, level
 
 
 def test_where_nothing_begins_the_contrast_says_so():
-    rate = ATTACK_RATE_HZ
+    rate = ATTACK.rate_hz
     sound = tone(196.0, 0.1, 2.0, 1.5, rate=rate) + 1e-4 * np.random.default_rng(1).standard_normal(round(1.5 * rate))
     found = attacks_near(sound.astype(np.float32), np.array([0.7, 0.9, 1.1]), rate_hz=rate)
     assert np.all(found.contrast_db < 3)
@@ -55,7 +55,12 @@ def test_the_spectrum_after_an_attack_names_the_semitone_under_another_string(mi
     hz = 440.0 * 2 ** ((midi - 69) / 12)
     sound = tone(146.83, 0.0, 1.0, 1.0, level=0.4) + tone(hz, 0.5, 1.0, 1.0)
     found = salience(
-        sound.astype(np.float32), np.array([0.5]), np.array([np.inf]), rate_hz=RATE_HZ, midi=(37, 76), offset_cents=0.0
+        sound.astype(np.float32),
+        np.array([0.5]),
+        np.array([np.inf]),
+        rate_hz=SALIENCE.rate_hz,
+        midi=(37, 76),
+        offset_cents=0.0,
     )
     assert found.best_midi(0) == midi
     assert found.misfit(0, float(midi)) == 0.0
@@ -66,18 +71,20 @@ def test_the_spectrum_after_an_attack_names_the_semitone_under_another_string(mi
 @pytest.mark.parametrize("at_s", [0.4, 0.4137, 0.45])
 def test_a_slur_crosses_where_one_pitch_gives_way_to_the_other(at_s):
     sound = tone(220.0, 0.1, at_s, 1.0) + tone(246.94, at_s, 1.0, 1.0, level=0.6)
-    found = crossing(sound.astype(np.float32), rate_hz=RATE_HZ, old_hz=220.0, new_hz=246.94, from_s=0.3, to_s=0.6)
+    found = crossing(
+        sound.astype(np.float32), rate_hz=SALIENCE.rate_hz, old_hz=220.0, new_hz=246.94, from_s=0.3, to_s=0.6
+    )
     assert found.clear
     assert found.time_s == pytest.approx(at_s, abs=0.004)
     held = tone(220.0, 0.1, 1.0, 1.0).astype(np.float32)
-    none = crossing(held, rate_hz=RATE_HZ, old_hz=220.0, new_hz=246.94, from_s=0.3, to_s=0.6)
+    none = crossing(held, rate_hz=SALIENCE.rate_hz, old_hz=220.0, new_hz=246.94, from_s=0.3, to_s=0.6)
     assert none is None or not none.clear
 
 
 def test_the_power_at_a_frequency_is_that_of_its_sinusoid():
-    time = np.arange(6000) / RATE_HZ
+    time = np.arange(6000) / SALIENCE.rate_hz
     sound = (0.5 * np.cos(2 * np.pi * 300 * time)).astype(np.float32)
-    power = powers_at(sound, np.array([1000, 2000]), 1200, np.array([300.0, 400.0]), rate_hz=RATE_HZ)
+    power = powers_at(sound, np.array([1000, 2000]), 1200, np.array([300.0, 400.0]), rate_hz=SALIENCE.rate_hz)
     # Amplitude times half the window's sum: (0.5 · 1200/2 / 2)² for a Hann window.
     assert power[:, 0] == pytest.approx((0.5 * 600 / 2) ** 2, rel=0.01)
     assert np.all(power[:, 1] < 1e-4 * power[:, 0])
@@ -88,7 +95,13 @@ def test_an_overlap_is_as_long_as_the_old_string_goes_on(ms):
     new_s = 0.5
     sound = tone(FIRST_HZ, 0.1, new_s + ms / 1000, 1.2, decay_s=3.0) + tone(NEXT_HZ, new_s, 1.2, 1.2, decay_s=3.0)
     found = overlap_of(
-        sound.astype(np.float32), rate_hz=RATE_HZ, old_hz=FIRST_HZ, new_hz=NEXT_HZ, old_s=0.1, new_s=new_s, until_s=1.1
+        sound.astype(np.float32),
+        rate_hz=SALIENCE.rate_hz,
+        old_hz=FIRST_HZ,
+        new_hz=NEXT_HZ,
+        old_s=0.1,
+        new_s=new_s,
+        until_s=1.1,
     )
     assert found.ms == pytest.approx(ms, abs=15)
     assert found.u_ms > 0
@@ -97,7 +110,7 @@ def test_an_overlap_is_as_long_as_the_old_string_goes_on(ms):
 def test_an_overlap_of_notes_that_share_all_partials_is_not_guessed():
     sound = (tone(220.0, 0.1, 0.7, 1.2) + tone(110.0, 0.5, 1.2, 1.2)).astype(np.float32)
     times = {"old_s": 0.1, "new_s": 0.5, "until_s": 1.1}
-    assert overlap_of(sound, rate_hz=RATE_HZ, old_hz=220.0, new_hz=110.0, **times) is None
+    assert overlap_of(sound, rate_hz=SALIENCE.rate_hz, old_hz=220.0, new_hz=110.0, **times) is None
 
 
 def test_the_click_goes_and_the_guitar_stays():

@@ -6,7 +6,8 @@ from datetime import date, timedelta
 
 import pytest
 from fortimetra.coach import cautions
-from fortimetra.coach.planner import BREAK_AFTER_MINUTES, Wanted, week
+from fortimetra.coach.planner import Wanted, week
+from fortimetra.coach.settings import PLANNER
 from fortimetra.drills.library import library
 from fortimetra.model.guitar import preset
 from hypothesis import given, settings
@@ -66,7 +67,7 @@ def test_a_break_comes_before_twenty_minutes_are_over():
         run = 0.0
         for block in day.blocks:
             run = 0.0 if block.id is None else run + block.minutes
-            assert run <= BREAK_AFTER_MINUTES
+            assert run <= PLANNER.break_after_minutes
         assert any(b.id is None for b in day.blocks)
         assert day.minutes == 35  # breaks are no practice
 
@@ -79,7 +80,7 @@ def test_a_long_dose_is_broken_as_well(minutes, parts):
     run = 0.0
     for block in own.blocks:
         run = 0.0 if block.id is None else run + block.minutes
-        assert run <= BREAK_AFTER_MINUTES
+        assert run <= PLANNER.break_after_minutes
     assert own.minutes == minutes + 5
 
 

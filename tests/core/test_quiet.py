@@ -3,7 +3,8 @@
 import numpy as np
 import pytest
 from fortimetra.drills.library import library
-from fortimetra.hear.combs import MOST_STIFFNESS, RATE_HZ, Combs, covered, find, spectra, surroundings
+from fortimetra.hear.combs import Combs, covered, find, spectra, surroundings
+from fortimetra.hear.settings import COMBS
 from fortimetra.measure.scrape import scrapes
 from fortimetra.model.drill import Drill
 from fortimetra.player.faults import Faults, NoteFault, Ring, Scrape
@@ -247,11 +248,11 @@ def test_intermodulation_of_a_driven_double_stop_is_no_string():
 
 
 def test_a_comb_is_found_in_what_is_not_covered_and_nowhere_else():
-    time = np.arange(round(0.6 * RATE_HZ)) / RATE_HZ
+    time = np.arange(round(0.6 * COMBS.rate_hz)) / COMBS.rate_hz
     sound = np.sin(2 * np.pi * 220 * time) + 0.01 * sum(np.sin(2 * np.pi * 110 * k * time) / k for k in (1, 2, 3, 5))
     windows = spectra(sound.astype(np.float32), np.array([0.1, 0.2]), 0.2)
     mask = covered(windows, np.array([0, 1]), np.array([219.0, 219.0]), np.array([221.0, 221.0]))
-    combs = Combs(np.array([110.0, 146.8]), np.full(2, 10.0), np.full(2, MOST_STIFFNESS))
+    combs = Combs(np.array([110.0, 146.8]), np.full(2, 10.0), np.full(2, COMBS.most_stiffness))
     found = find(windows, combs, mask, np.maximum(surroundings(windows, mask), 1e-9))
     assert found.clear[0, 0, :3].tolist() == [True, False, True]
     # A sinusoid of amplitude a has the power a²/2.
@@ -267,7 +268,7 @@ def test_partials_of_a_stiff_string_are_sought_where_fletchers_formula_has_them(
     k = np.arange(1, 13)
     for b in (0.0, 5e-5, 1e-4):
         hz = k * 82.41 * np.sqrt(1 + b * k**2)
-        bins = hz / (RATE_HZ / 8192)
+        bins = hz / (COMBS.rate_hz / 8192)
         used = last[0] >= first[0]
         assert used.sum() >= 8
         assert np.all((bins[used] >= first[0][used] - 1) & (bins[used] <= last[0][used] + 1))

@@ -7,7 +7,8 @@ import pytest
 from fortimetra import Click
 from fortimetra.drills.generator import generate
 from fortimetra.drills.library import GENERATORS
-from fortimetra.hear.contour import HOP_S, N_PARTIALS, Contour
+from fortimetra.hear.contour import Contour
+from fortimetra.hear.settings import CONTOUR
 from fortimetra.measure.slide import follow
 from fortimetra.measure.vibrato import VibratoMeasured, path_of
 from fortimetra.player.faults import Faults, NoteFault
@@ -21,14 +22,14 @@ def contour_of(hz, level_dbfs=-20.0):
     flat = np.full(n, 0.1)
     level = np.broadcast_to(np.asarray(level_dbfs, dtype=float), (n,)).copy()
     return Contour(
-        np.arange(n) * HOP_S, np.asarray(hz, dtype=float), flat, flat + 0.8, level,
-        np.full((n, N_PARTIALS), np.nan, np.float32), np.full((n, N_PARTIALS), np.nan, np.float32),
+        np.arange(n) * CONTOUR.hop_s, np.asarray(hz, dtype=float), flat, flat + 0.8, level,
+        np.full((n, CONTOUR.n_partials), np.nan, np.float32), np.full((n, CONTOUR.n_partials), np.nan, np.float32),
     )  # fmt: skip
 
 
 def way(from_hz, to_hz, *, leaves_s, arrives_s, seconds=1.0, steps=None):
     """A contour that goes from one pitch to another along a straight line in cents, or in steps."""
-    time = np.arange(round(seconds / HOP_S)) * HOP_S
+    time = np.arange(round(seconds / CONTOUR.hop_s)) * CONTOUR.hop_s
     share = np.clip((time - leaves_s) / (arrives_s - leaves_s), 0.0, 1.0)
     if steps:
         share = np.floor(share * steps + 1e-9) / steps
@@ -40,9 +41,9 @@ def test_a_straight_slide_is_read_between_a_tenth_and_the_end_of_its_way(from_hz
     contour = contour_of(way(from_hz, to_hz, leaves_s=0.3, arrives_s=0.5))
     read = follow(contour, from_hz=from_hz, to_hz=to_hz, between_s=(0.0, 1.0), near_s=0.4)
     assert read is not None
-    assert read.leaves_s == pytest.approx(0.32, abs=HOP_S)
+    assert read.leaves_s == pytest.approx(0.32, abs=CONTOUR.hop_s)
     # At 98 hundredths of the way, good to half of what lies between that and nine tenths (0.48 s).
-    assert read.arrives_s == pytest.approx(0.496, abs=HOP_S)
+    assert read.arrives_s == pytest.approx(0.496, abs=CONTOUR.hop_s)
     assert read.u_arrives_ms > 1000.0 * 0.5 * (0.496 - 0.48)
     assert read.level_change_db == pytest.approx(0.0, abs=0.01)
 
@@ -53,12 +54,12 @@ def test_fret_by_fret_it_arrives_with_the_last_fret(frets):
     contour = contour_of(way(220.0, to_hz, leaves_s=0.2, arrives_s=0.5, steps=frets))
     read = follow(contour, from_hz=220.0, to_hz=to_hz, between_s=(0.0, 1.0), near_s=0.45)
     assert read is not None
-    assert read.arrives_s == pytest.approx(0.5, abs=2 * HOP_S)
+    assert read.arrives_s == pytest.approx(0.5, abs=2 * CONTOUR.hop_s)
 
 
 def test_a_slide_that_is_let_go_loses_its_level():
     hz = way(220.0, 246.94, leaves_s=0.3, arrives_s=0.5)
-    time = np.arange(len(hz)) * HOP_S
+    time = np.arange(len(hz)) * CONTOUR.hop_s
     contour = contour_of(hz, np.where(time < 0.4, -20.0, -40.0))
     read = follow(contour, from_hz=220.0, to_hz=246.94, between_s=(0.0, 1.0), near_s=0.4)
     assert read is not None

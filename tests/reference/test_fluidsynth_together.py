@@ -3,7 +3,8 @@
 import numpy as np
 import pytest
 from fortimetra import load_take
-from fortimetra.measure.together import RATE_HZ, spread_ms
+from fortimetra.measure.settings import TOGETHER
+from fortimetra.measure.together import spread_ms
 from fortimetra.sound.decode import resampled
 from fortimetra.units import midi_to_hz
 
@@ -22,8 +23,8 @@ def test_how_far_apart_two_strings_begin(guitar, apart_ms, tmp_path):
             Tone(high, round(1.0 + apart_ms / 1000.0, 3), 1.0, channel=1),
         ]
         take = load_take(render(tones, tmp_path, program=GUITARS[guitar], name=f"pair{number}"))
-        sound = resampled(take.guitar(), from_hz=take.sample_rate_hz, to_hz=RATE_HZ)
-        spread = spread_ms(sound, [midi_to_hz(low), midi_to_hz(high)], 1.0, rate_hz=RATE_HZ)
+        sound = resampled(take.guitar(), from_hz=take.sample_rate_hz, to_hz=TOGETHER.rate_hz)
+        spread = spread_ms(sound, [midi_to_hz(low), midi_to_hz(high)], 1.0, rate_hz=TOGETHER.rate_hz)
         if spread is not None:
             spreads.append(spread)
     assert len(spreads) >= 3

@@ -10,8 +10,9 @@ import numpy as np
 import parselmouth
 import pytest
 from fortimetra import load_take
-from fortimetra.hear.contour import HOP_S, track
+from fortimetra.hear.contour import track
 from fortimetra.hear.onsets import find_onsets
+from fortimetra.hear.settings import CONTOUR
 
 from tests.reference.fluid import GUITARS, Tone, render
 
@@ -42,7 +43,7 @@ def _median_hz(time_s, f0_hz, span):
 def test_steady_pitches_agree_with_praat_to_a_fifth_of_a_cent(heard):
     mono, rate, contour = heard
     pitch = parselmouth.Sound(mono.astype(np.float64), rate).to_pitch_ac(
-        time_step=HOP_S, pitch_floor=75, pitch_ceiling=900, very_accurate=True
+        time_step=CONTOUR.hop_s, pitch_floor=75, pitch_ceiling=900, very_accurate=True
     )
     theirs = pitch.selected_array["frequency"]
     for span in STEADY:

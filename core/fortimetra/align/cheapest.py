@@ -10,54 +10,37 @@ from typing import Any
 import numpy as np
 from numba import njit
 
-MISSED_COST = 1.4
-EXTRA_COST = 0.8
-OUTSIDE_EXTRA_COST = 0.15
-TEMPO_COST_MOST = 1.6
-REACH = 8
-REACH_HEARD = 24
-BAND = 500
-# Beginning again: from the start of the repeat, of a bar, of any note; and at once, without the moment a hand needs for it.
-AGAIN_COST = (1.2, 1.5, 2.4)
-AT_ONCE_COST = 1.0
-AT_ONCE_SLOTS = 1.6
-# A repeat that was played to its end, once more; going on after a stop of any length.
-ONCE_MORE_COST = 1.6
-RESUME_COST = 1.8
-# Where the click is known: a note half a beat beside it, after a break.
-OFF_GRID_COST = 1.2
-WHICH_REPEAT_COST = 1e-6
-# A clear note at a pitch of the drill is left over less readily than a noise. Whatever lies before the first note or after
-# the last one that is asked costs no more than this.
-FITS_COST, BELONGS_SHARE = 0.4, 0.6
-MORE_MOST = 6.0
+from fortimetra.align.settings import SEARCH
+from fortimetra.settings import for_compiled
+
 # What a person said is what: free, not played, or the place of its heard note. Worth more than any path without it.
 FREE, NOT_PLAYED = -2, -1
-PINNED_WORTH = 1e4
+COSTS = for_compiled(SEARCH, __name__)
+SearchSettingsTuple = type(COSTS)
 
 
 @njit(cache=True)
 def cheapest(
     heard_s: Any, pitch_cost: Any, unclear_cost: Any, leave_cost: Any, asked_s: Any, kind: Any, sort: Any,
-    tempo_cost: float, pinned: Any, owner: Any, first_s: float, beat_s: float, repeat: Any, again: Any, slot_s: Any,
+    tempo_cost: float, pinned: Any, owner: Any, first_s: float, beat_s: float, repeat: Any, again: Any, slot_s: Any, s: Any,
 ) -> Any:  # fmt: skip
     """(heard, asked) pairs in order of time, shape (n_pairs, 2); an event comes again where it was begun again.
 
     Of each heard note, shape (n,): heard_s, leave_cost, owner (FREE, or the event it is pinned to); pitch_cost (n, kinds) and
     unclear_cost (n, sorts). Of each asked event, shape (m,): asked_s, kind, sort, pinned (FREE, NOT_PLAYED or a heard note),
-    repeat, again (what beginning again there costs), slot_s. first_s: when beat 0 is heard, beat_s: a beat; NaN: not known.
+    repeat, again (what beginning again there costs), slot_s. s: COSTS. first_s: when beat 0 is heard, beat_s: a beat; NaN: not known.
     """
     n, m = len(heard_s), len(asked_s)
-    width = min(m, 2 * BAND + 1)
+    width = min(m, 2 * s.band + 1)
     total = np.full((n, width), np.inf)
     from_heard = np.full((n, width), -1, np.int32)
     from_asked = np.full((n, width), -1, np.int32)
     base = np.zeros(n, np.int64)
-    outside = OUTSIDE_EXTRA_COST / EXTRA_COST
+    outside = s.outside_extra_cost / s.extra_cost
     left, belong = np.zeros(n + 1), np.zeros(n + 1)
     for i in range(n):
         left[i + 1] = left[i] + leave_cost[i]
-        share = BELONGS_SHARE if pitch_cost[i].min() < FITS_COST else outside
+        share = s.belongs_share if pitch_cost[i].min() < s.fits_cost else outside
         belong[i + 1] = belong[i] + share * leave_cost[i]
     best, best_i, best_j = np.inf, -1, -1
     # The cheapest way so far to have broken off somewhere from event j of its repeat on, or to have played up to event j.
@@ -75,19 +58,19 @@ def cheapest(
                 continue
             # Of repeats that fit alike the one where the click says, or the first: too little to outweigh anything heard.
             away = float(j) if np.isnan(first_s) else abs(heard_s[i] - first_s - asked_s[j])
-            cost = min(MORE_MOST, belong[i]) + MISSED_COST * j + WHICH_REPEAT_COST * away
-            for back_i in range(max(0, i - REACH_HEARD), i):
+            cost = min(s.more_most, belong[i]) + s.missed_cost * j + s.which_repeat_cost * away
+            for back_i in range(max(0, i - s.reach_heard), i):
                 dt = max(1e-3, heard_s[i] - heard_s[back_i])
                 skipped = left[i] - left[back_i + 1]
-                for back_j in range(max(0, j - REACH), j):
+                for back_j in range(max(0, j - s.reach), j):
                     at = back_j - base[back_i]
                     if at < 0 or at >= width:
                         continue
-                    way = total[back_i, at] + skipped + MISSED_COST * (j - back_j - 1)
+                    way = total[back_i, at] + skipped + s.missed_cost * (j - back_j - 1)
                     if way >= cost:
                         continue
                     db = asked_s[j] - asked_s[back_j]
-                    way += min(TEMPO_COST_MOST, tempo_cost * abs(np.log2(dt / max(db, 1e-3))))
+                    way += min(s.tempo_cost_most, tempo_cost * abs(np.log2(dt / max(db, 1e-3))))
                     if way < cost:
                         cost = way
                         from_heard[i, place] = back_i
@@ -96,16 +79,16 @@ def cheapest(
             grid = 0.0
             if not np.isnan(first_s) and not np.isnan(beat_s):
                 off = (heard_s[i] - first_s - asked_s[j]) / beat_s
-                grid = OFF_GRID_COST * 2.0 * abs(off - np.round(off))
+                grid = s.off_grid_cost * 2.0 * abs(off - np.round(off))
             if broken_i[j] >= 0:
                 way = broken[j] + belong[i] + again[j] + grid
-                if heard_s[i] - heard_s[broken_i[j]] < AT_ONCE_SLOTS * slot_s[broken_j[j]]:
-                    way += AT_ONCE_COST
+                if heard_s[i] - heard_s[broken_i[j]] < s.at_once_slots * slot_s[broken_j[j]]:
+                    way += s.at_once_cost
                 if way < cost:
                     cost = way
                     from_heard[i, place], from_asked[i, place] = broken_i[j], broken_j[j]
-            if again[j] == AGAIN_COST[0] and whole_i[repeat[j]] >= 0:
-                way = whole[repeat[j]] + belong[i] + ONCE_MORE_COST + grid
+            if again[j] == s.again_cost[0] and whole_i[repeat[j]] >= 0:
+                way = whole[repeat[j]] + belong[i] + s.once_more_cost + grid
                 if way < cost:
                     cost = way
                     from_heard[i, place], from_asked[i, place] = whole_i[repeat[j]], whole_j[repeat[j]]
@@ -113,16 +96,18 @@ def cheapest(
                 # In time it is no stop, only far away: many soft rises lie between.
                 ratio = (heard_s[i] - heard_s[stopped_i[j - 1]]) / max(asked_s[j] - asked_s[j - 1], 1e-3)
                 late = tempo_cost * abs(np.log2(max(ratio, 1e-3)))
-                way = stopped[j - 1] + belong[i] + min(RESUME_COST + grid, late)
+                way = stopped[j - 1] + belong[i] + min(s.resume_cost + grid, late)
                 if way < cost:
                     cost = way
                     from_heard[i, place], from_asked[i, place] = stopped_i[j - 1], j - 1
-            total[i, place] = cost + pitch_cost[i, kind[j]] + unclear_cost[i, sort[j]] - (PINNED_WORTH if here else 0.0)
+            total[i, place] = (
+                cost + pitch_cost[i, kind[j]] + unclear_cost[i, sort[j]] - (s.pinned_worth if here else 0.0)
+            )
             # Notes of the drill that follow are unexplained; once all that is asked was played, only so much so.
             rest = belong[n] - belong[i + 1]
             if j == m - 1:
-                rest = min(MORE_MOST, rest)
-            end = total[i, place] + rest + MISSED_COST * (m - 1 - j)
+                rest = min(s.more_most, rest)
+            end = total[i, place] + rest + s.missed_cost * (m - 1 - j)
             if end < best:
                 best, best_i, best_j = end, i, j
         run, run_j = np.inf, -1

@@ -14,35 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import signal
 
+from fortimetra.align.settings import CLICK
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray
-
-# Clicks a beat that are looked for; one a bar of four comes last.
-PER_BEAT = (1.0, 2.0, 3.0, 4.0, 0.5, 0.25)
-TEMPO_TOLERANCE = 0.06
-LEAST_CLICKS = 4
-OFF_LINE_S = 0.006
-LINE_SHARE = 0.9
-BURST_UNDER_TOP_DB = 20.0
-SILENT_UNDER_TOP_DB = 40.0
-DEAD_TIME_S = 0.04
-ATTACK_SHARE = 0.25
-
-COUNT_IN_ONSETS = 12
-LEAST_COUNT_IN = 3
-EVEN_S = 0.012
-ALIKE = 0.8
-HIT = 0.5
-HIT_SHARE = 0.25
-LEAST_HITS = 6
-TEMPLATE_S = 0.02
-SEARCH_S = 0.008
-HIGH_PASS_HZ = 700.0
-# A click is over by then; a plucked string is not (common practice, no source).
-GONE_AFTER_S = 0.06
-GONE_BY_DB = 18.0
-# What the attack of a burst is read to.
-ATTACK_U_MS = 0.3
 
 
 @dataclass(frozen=True)
@@ -85,13 +59,13 @@ def audible_click(mono: Samples, onsets_s: FloatArray, *, rate_hz: int, seconds_
     mono: float32, shape (n_samples,). onsets_s: attacks in the take. None where there is no such count-in, or where too
     few later beats hold the same click.
     """
-    sos = signal.butter(4, HIGH_PASS_HZ, "high", fs=rate_hz, output="sos")
+    sos = signal.butter(4, CLICK.high_pass_hz, "high", fs=rate_hz, output="sos")
     bright = signal.sosfilt(sos, mono.astype(np.float64))
-    for per_beat in PER_BEAT[:2]:
+    for per_beat in CLICK.per_beat[:2]:
         spacing = seconds_per_beat / per_beat
-        for first in range(min(COUNT_IN_ONSETS, len(onsets_s))):
+        for first in range(min(CLICK.count_in_onsets, len(onsets_s))):
             run = _leading_bursts(bright, _even_run(onsets_s, first, spacing), rate_hz)
-            if len(run) < LEAST_COUNT_IN:
+            if len(run) < CLICK.least_count_in:
                 continue
             templates = _templates(bright, run, rate_hz)
             if not templates:
@@ -108,7 +82,7 @@ def _made(
     channel: int | None = None,
 ) -> FoundClick:
     times, first, spacing, scatter, per_beat = line
-    u_ms = ATTACK_U_MS + 2000.0 * scatter / np.sqrt(len(times))
+    u_ms = CLICK.attack_u_ms + 2000.0 * scatter / np.sqrt(len(times))
     return FoundClick(source, times, first, spacing, per_beat, round(float(u_ms), 2), channel)
 
 
@@ -118,10 +92,10 @@ def _bursts(channel: Samples, rate: int) -> FloatArray | None:
     count = len(channel) // step
     envelope = np.abs(channel[: count * step].reshape(count, step)).max(axis=1).astype(np.float64)
     top = float(envelope.max(initial=0.0))
-    if top < 1e-4 or float(np.median(envelope)) > top * 10.0 ** (-SILENT_UNDER_TOP_DB / 20.0):
+    if top < 1e-4 or float(np.median(envelope)) > top * 10.0 ** (-CLICK.silent_under_top_db / 20.0):
         return None
-    loud = np.flatnonzero(envelope > top * 10.0 ** (-BURST_UNDER_TOP_DB / 20.0))
-    starts = loud[np.diff(loud, prepend=-(10**9)) > DEAD_TIME_S * 1000.0]
+    loud = np.flatnonzero(envelope > top * 10.0 ** (-CLICK.burst_under_top_db / 20.0))
+    starts = loud[np.diff(loud, prepend=-(10**9)) > CLICK.dead_time_s * 1000.0]
     return np.array([_attack(channel, int(s) * step, rate) for s in starts])
 
 
@@ -129,22 +103,22 @@ def _attack(channel: Samples, near: int, rate: int) -> float:
     """Where a burst has risen to a share of its peak, s."""
     start = max(0, near - rate // 500)
     part = np.abs(channel[start : near + rate // 100])
-    return float(start + np.argmax(part >= ATTACK_SHARE * part.max())) / rate
+    return float(start + np.argmax(part >= CLICK.attack_share * part.max())) / rate
 
 
 def _line(times: FloatArray, spb: float) -> tuple[FloatArray, float, float, float, float] | None:
     """Evenly spaced times: (those on the line, first, spacing, scatter, clicks a beat)."""
-    if len(times) < LEAST_CLICKS:
+    if len(times) < CLICK.least_clicks:
         return None
     usual = float(np.median(np.diff(times)))
-    per_beat = next((n for n in PER_BEAT if abs(usual * n / spb - 1.0) < TEMPO_TOLERANCE), None)
+    per_beat = next((n for n in CLICK.per_beat if abs(usual * n / spb - 1.0) < CLICK.tempo_tolerance), None)
     if per_beat is None:
         return None
     number = np.concatenate([[0], np.cumsum(np.round(np.diff(times) / usual))])
     spacing, first = np.polyfit(number, times, 1)
     off = np.abs(times - (first + spacing * number))
-    good = off < OFF_LINE_S
-    if np.mean(good) < LINE_SHARE or good.sum() < LEAST_CLICKS:
+    good = off < CLICK.off_line_s
+    if np.mean(good) < CLICK.line_share or good.sum() < CLICK.least_clicks:
         return None
     spacing, first = np.polyfit(number[good], times[good], 1)
     scatter = float(np.std(times[good] - (first + spacing * number[good])))
@@ -157,14 +131,17 @@ def _even_run(onsets: FloatArray, first: int, spacing: float) -> FloatArray:
     while True:
         expected = run[-1] + (spacing if len(run) == 1 else run[-1] - run[-2])
         near = float(onsets[np.argmin(np.abs(onsets - expected))])
-        if abs(near - expected) > EVEN_S + (TEMPO_TOLERANCE * spacing if len(run) == 1 else 0.0) or near <= run[-1]:
+        if (
+            abs(near - expected) > CLICK.even_s + (CLICK.tempo_tolerance * spacing if len(run) == 1 else 0.0)
+            or near <= run[-1]
+        ):
             return np.array(run)
         run.append(near)
 
 
 def _templates(bright: FloatArray, run: FloatArray, rate: int) -> list[FloatArray]:
     """The burst that most of the run are alike to the sample, and the one that differs, an accent; none if none are."""
-    length = round(TEMPLATE_S * rate)
+    length = round(CLICK.template_s * rate)
     reach = round(0.003 * rate)
     cuts = []
     for time in run[:8]:
@@ -179,13 +156,13 @@ def _templates(bright: FloatArray, run: FloatArray, rate: int) -> list[FloatArra
         for other in cuts:
             likeness = _likeness(other, core)
             at = int(np.argmax(likeness))
-            if likeness[at] >= ALIKE:
+            if likeness[at] >= CLICK.alike:
                 alike.append(other[at : at + length])
             else:
                 unlike.append(other[reach : reach + length])
         if len(alike) > len(best):
             best, others = alike, unlike
-    if len(best) < LEAST_COUNT_IN - 1:
+    if len(best) < CLICK.least_count_in - 1:
         return []
     return [np.mean(best, axis=0), *others[:1]]
 
@@ -194,16 +171,16 @@ def _leading_bursts(bright: FloatArray, run: FloatArray, rate: int) -> FloatArra
     """The beginning of a run that is over when a plucked string would still sound: the count-in."""
     for place, time in enumerate(run):
         at = round(time * rate)
-        after = at + round(GONE_AFTER_S * rate)
+        after = at + round(CLICK.gone_after_s * rate)
         parts = (bright[at : at + round(0.02 * rate)], bright[after : after + round(0.03 * rate)])
         levels = [float(np.sqrt(np.mean(part**2))) if len(part) else 0.0 for part in parts]
-        if 20.0 * np.log10((levels[0] + 1e-9) / (levels[1] + 1e-9)) < GONE_BY_DB:
+        if 20.0 * np.log10((levels[0] + 1e-9) / (levels[1] + 1e-9)) < CLICK.gone_by_db:
             return run[:place]
     return run
 
 
 def count_in_of(bright: FloatArray, times_s: FloatArray, rate: int) -> FloatArray:
-    """The clicks before the first note; bright: the sound above HIGH_PASS_HZ."""
+    """The clicks before the first note; bright: the sound above CLICK.high_pass_hz."""
     return _leading_bursts(bright, times_s, rate)
 
 
@@ -221,9 +198,9 @@ def _followed(
     """The templates looked for at every further click: (times, first, spacing, scatter), or None where it is not there."""
     spacing = float(np.median(np.diff(run)))
     first = float(run[0])
-    attacks = [int(np.argmax(np.abs(t) >= ATTACK_SHARE * np.abs(t).max())) for t in templates]
+    attacks = [int(np.argmax(np.abs(t) >= CLICK.attack_share * np.abs(t).max())) for t in templates]
     length = len(templates[0])
-    reach = round(SEARCH_S * rate)
+    reach = round(CLICK.search_s * rate)
     numbers: list[int] = []
     times: list[float] = []
     total = int((len(bright) / rate - first) / spacing)
@@ -239,14 +216,14 @@ def _followed(
             at = int(np.argmax(likeness))
             heard.append((float(likeness[at]), (start + at + attack) / rate))
         best = max(heard, default=(0.0, 0.0))
-        if best[0] < HIT:
+        if best[0] < CLICK.hit:
             continue
         numbers.append(number)
         times.append(best[1])
-        if len(numbers) >= LEAST_COUNT_IN:
+        if len(numbers) >= CLICK.least_count_in:
             # Two clocks never run quite alike: the line follows what was found.
             spacing, first = (float(v) for v in np.polyfit(numbers, times, 1))
-    if len(times) < max(LEAST_HITS, HIT_SHARE * total):
+    if len(times) < max(CLICK.least_hits, CLICK.hit_share * total):
         return None
     found: NDArray[np.float64] = np.array(times)
     spacing, first = (float(v) for v in np.polyfit(numbers, found, 1))

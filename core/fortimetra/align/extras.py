@@ -9,16 +9,9 @@ from typing import Literal
 import numpy as np
 
 from fortimetra.align.match import Match
+from fortimetra.align.settings import EXTRAS
 from fortimetra.hear.notes import HeardNote
 from fortimetra.model.drill import Drill
-
-# A second attack inside this, or this share of the slot, whichever is shorter, is a double hit.
-DOUBLE_S = 0.06
-DOUBLE_SHARE = 0.4
-# Attacks nearer than this are one.
-ONE_ATTACK_S = 0.018
-SAME_SEMITONES = 0.6
-LEAST_RESTART_NOTES = 3
 
 ExtraKind = Literal["extra", "double_hit", "stutter", "restart"]
 
@@ -34,7 +27,7 @@ class NamedExtra:
 
 def double_limit_s(slot_s: float) -> float:
     """How soon after a note a second attack counts as a double hit."""
-    return min(DOUBLE_S, DOUBLE_SHARE * slot_s)
+    return min(EXTRAS.double_s, EXTRAS.double_share * slot_s)
 
 
 def name_extras(match: Match, drill: Drill) -> tuple[NamedExtra, ...]:
@@ -76,7 +69,7 @@ def name_extras(match: Match, drill: Drill) -> tuple[NamedExtra, ...]:
 def _same(extra: HeardNote, match: Match, index: int) -> bool:
     """Whether an extra has the pitch of an asked event."""
     asked = match.events[index].start_midi + match.offset_cents / 100.0
-    return bool(abs(extra.start_midi - asked) < SAME_SEMITONES)
+    return bool(abs(extra.start_midi - asked) < EXTRAS.same_semitones)
 
 
 def _restarts(match: Match, extras: Sequence[HeardNote]) -> set[int]:
@@ -92,10 +85,10 @@ def _restarts(match: Match, extras: Sequence[HeardNote]) -> set[int]:
         ):
             last += 1
         count = last - first + 1
-        if count >= LEAST_RESTART_NOTES and count <= len(asked):
+        if count >= EXTRAS.least_restart_notes and count <= len(asked):
             played = np.array([n.start_midi for n in extras[first : last + 1]])
             stretches = np.lib.stride_tricks.sliding_window_view(asked, count)
-            agree = (np.abs(stretches - played[None, :]) < SAME_SEMITONES).mean(axis=1)
+            agree = (np.abs(stretches - played[None, :]) < EXTRAS.same_semitones).mean(axis=1)
             if agree.max() >= 0.75:
                 found |= set(range(first, last + 1))
         first = last + 1

@@ -14,21 +14,11 @@ from scipy import stats
 
 from fortimetra.align.click import FoundClick
 from fortimetra.align.match import Match
+from fortimetra.align.settings import GRID
 from fortimetra.model.analysis import Grid
 from fortimetra.model.context import Click
 from fortimetra.model.drill import Drill
 from fortimetra.units import FloatArray
-
-MIN_FIT_NOTES = 4
-MOST_FIT_SCATTER_BEATS = 0.2
-RECORDER_U_MS = 1.0
-# Pairs of notes so near that a jump of the whole lies between few of them.
-NEAR_PAIRS = 4
-# A jump: the medians of so many notes before and after differ by this.
-JUMP_NOTES = 4
-JUMP_BEATS = 0.4
-WHOLE_BEATS_WITHIN = 0.25
-LEAST_SECTION_NOTES = 3
 
 NO_GRID = Grid(source="none", bpm=None, first_beat_s=None, u_ms=None)
 
@@ -58,7 +48,7 @@ def find_grid(match: Match, drill: Drill, click: Click | None, found: FoundClick
             source=click.source,
             bpm=click.bpm,
             first_beat_s=click.first_beat_s + latency,
-            u_ms=RECORDER_U_MS if known else None,
+            u_ms=GRID.recorder_u_ms if known else None,
         )
     fitted = _fitted(match, drill)
     if found is None or drill.tempo is None:
@@ -85,7 +75,7 @@ def due_times(match: Match, drill: Drill, grid: Grid) -> DueTimes:
     spb = 60.0 / grid.bpm
     due = grid.first_beat_s + beats * spb
     played = np.array([i for i, n in enumerate(match.heard) if n is not None], dtype=np.int64)
-    if len(played) < 2 * LEAST_SECTION_NOTES:
+    if len(played) < 2 * GRID.least_section_notes:
         return DueTimes(due, nothing)
     off = np.array([n.onset_s for n in match.heard if n is not None]) / spb - due[played] / spb
     moved = np.zeros(len(beats))
@@ -95,7 +85,7 @@ def due_times(match: Match, drill: Drill, grid: Grid) -> DueTimes:
     for number in range(int(section.max()) + 1):
         shift = float(np.median(off[stretch == number]))
         if grid.source != "fitted":
-            shift = float(round(shift)) if abs(shift - round(shift)) < WHOLE_BEATS_WITHIN else 0.0
+            shift = float(round(shift)) if abs(shift - round(shift)) < GRID.whole_beats_within else 0.0
         elif number == 0:
             shift = 0.0  # the grid was fitted to this stretch
         moved[section == number] = shift
@@ -110,18 +100,18 @@ def _sections(off_beats: FloatArray) -> NDArray[np.int64]:
     """Which stretch between jumps each note belongs to, from how many beats each is off."""
     n = len(off_beats)
     label = np.zeros(n, np.int64)
-    if n < 2 * LEAST_SECTION_NOTES:
+    if n < 2 * GRID.least_section_notes:
         return label
     size = np.zeros(n)
-    for i in range(LEAST_SECTION_NOTES, n - LEAST_SECTION_NOTES + 1):
-        before = np.median(off_beats[max(0, i - JUMP_NOTES) : i])
-        after = np.median(off_beats[i : i + JUMP_NOTES])
+    for i in range(GRID.least_section_notes, n - GRID.least_section_notes + 1):
+        before = np.median(off_beats[max(0, i - GRID.jump_notes) : i])
+        after = np.median(off_beats[i : i + GRID.jump_notes])
         step = abs(off_beats[i] - off_beats[i - 1])
-        size[i] = abs(after - before) if step > JUMP_BEATS else 0.0
-    jumps = [i for i in np.flatnonzero(size > JUMP_BEATS) if size[i] >= size[max(0, i - 2) : i + 3].max()]
-    last = -LEAST_SECTION_NOTES
+        size[i] = abs(after - before) if step > GRID.jump_beats else 0.0
+    jumps = [i for i in np.flatnonzero(size > GRID.jump_beats) if size[i] >= size[max(0, i - 2) : i + 3].max()]
+    last = -GRID.least_section_notes
     for jump in jumps:
-        if jump - last >= LEAST_SECTION_NOTES:
+        if jump - last >= GRID.least_section_notes:
             label[jump:] += 1
             last = int(jump)
     return label
@@ -133,7 +123,7 @@ def _fitted(match: Match, drill: Drill) -> Grid:
         return NO_GRID
     all_beats = _beats(match, drill)
     pairs = [(b, n.onset_s) for b, n in zip(all_beats, match.heard, strict=True) if n is not None]
-    if len(pairs) < MIN_FIT_NOTES:
+    if len(pairs) < GRID.min_fit_notes:
         return NO_GRID
     beats, onsets = (np.array(v) for v in zip(*pairs, strict=True))
     slope = _near_slope(beats, onsets)
@@ -149,7 +139,7 @@ def _fitted(match: Match, drill: Drill) -> Grid:
     # The phase is that at which early and late are as many: a fit says nothing of a bias.
     intercept = float(np.median(level - slope * beats))
     scatter = stats.median_abs_deviation(level - (intercept + slope * beats), scale="normal")
-    if scatter > MOST_FIT_SCATTER_BEATS * slope:
+    if scatter > GRID.most_fit_scatter_beats * slope:
         return NO_GRID
     return Grid(
         source="fitted",
@@ -162,7 +152,7 @@ def _fitted(match: Match, drill: Drill) -> Grid:
 def _near_slope(beats: FloatArray, onsets: FloatArray) -> float | None:
     """Weighted median of the seconds a beat between notes near each other."""
     slopes, weights = [], []
-    for lag in range(1, min(NEAR_PAIRS, len(beats) - 1) + 1):
+    for lag in range(1, min(GRID.near_pairs, len(beats) - 1) + 1):
         apart = beats[lag:] - beats[:-lag]
         good = apart > 0
         slopes.append((onsets[lag:] - onsets[:-lag])[good] / apart[good])

@@ -11,41 +11,22 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fortimetra.align.cheapest import FREE, NOT_PLAYED
-from fortimetra.align.extras import ONE_ATTACK_S, double_limit_s, name_extras
+from fortimetra.align.extras import double_limit_s, name_extras
 from fortimetra.align.match import Match, asked_events, match, no_notes
+from fortimetra.align.settings import EXTRAS, LISTEN
 from fortimetra.align.slid import slid_into
-from fortimetra.hear.attack import APART_S, LEARN_S, NEAR_S
-from fortimetra.hear.contour import HOP_S, Contour
-from fortimetra.hear.crossing import U_MS as CROSSING_U_MS
+from fortimetra.hear.contour import Contour
 from fortimetra.hear.crossing import crossing
 from fortimetra.hear.notes import HeardNote, note_from, pitchless_note, steps
-from fortimetra.hear.onsets import CLEAR_DB, RISE_DB, Candidates
-from fortimetra.hear.salience import RATE_HZ, Salience, salience
+from fortimetra.hear.onsets import Candidates
+from fortimetra.hear.salience import Salience, salience
+from fortimetra.hear.settings import ATTACK, CONTOUR, CROSSING, ONSETS, SALIENCE
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.word import Pin
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray, midi_to_hz
 
-LEAST_NOTE_S = 0.02
-# A sound is the one a person pointed at within this time.
-PIN_WITHIN_S = 0.04
-SOFT_APART_SHARE = 0.25
-SOFT_APART_S = 0.015
-SOFT_FROM_STEP_S = 0.03
-MIDI_MARGIN = 3
-# A second attack on a string that rings rises less than a first one; singles rise less than this again.
-DOUBLE_RISE_DB, DOUBLE_SOFT_RISE_DB = 3.0, 2.0
-FALLS_DB = 2.0
-CLEAR_EXTRA_DB = 5.0
-SWELL_DB = 8.0
-FAR_TOO_SOFT_DB, BRIEF_S = 12.0, 0.05
-SURE_DB = 10.0
-CONTRAST_FROM_S = LEARN_S[-1] + APART_S + NEAR_S
-# An attack this clear and this near the change of pitch is the slur's own, and better known.
-SHARP_DB = 6.0
-SAME_CHANGE_S = 0.012
-# Steps of a slide follow each other quicker than this; notes that are slurred do not in drills that slide.
-FRET_TO_FRET_S = 0.16
+CONTRAST_FROM_S = ATTACK.learn_s[-1] + ATTACK.apart_s + ATTACK.near_s
 
 
 def listen(
@@ -82,16 +63,18 @@ def listen(
 
 def _with_pinned(found: list[HeardNote], contour: Contour, times_s: Sequence[float]) -> list[HeardNote]:
     """The nodes, and one more wherever somebody heard a note where none was found."""
-    end = float(contour.time_s[-1]) + HOP_S
+    end = float(contour.time_s[-1]) + CONTOUR.hop_s
     onsets = [n.onset_s for n in found]
     new = []
     for at_s in times_s:
-        if any(abs(at_s - t) <= PIN_WITHIN_S for t in onsets):
+        if any(abs(at_s - t) <= LISTEN.pin_within_s for t in onsets):
             continue
         limit = min((t for t in onsets if t > at_s), default=end)
-        note = note_from(contour, at_s, limit, "attack") or pitchless_note(contour, at_s, limit, least_s=LEAST_NOTE_S)
+        note = note_from(contour, at_s, limit, "attack") or pitchless_note(
+            contour, at_s, limit, least_s=LISTEN.least_note_s
+        )
         if note is not None:
-            new.append(replace(note, onset_u_ms=1000.0 * PIN_WITHIN_S))
+            new.append(replace(note, onset_u_ms=1000.0 * LISTEN.pin_within_s))
     return sorted([*found, *new], key=lambda n: n.onset_s) if new else found
 
 
@@ -104,7 +87,7 @@ def _pinned(found: list[HeardNote], n_events: int, said: Sequence[tuple[int, flo
             pinned[event] = NOT_PLAYED
             continue
         nearest = int(np.argmin(np.abs(onsets - at_s)))
-        if abs(onsets[nearest] - at_s) <= PIN_WITHIN_S:
+        if abs(onsets[nearest] - at_s) <= LISTEN.pin_within_s:
             pinned[pinned == nearest] = FREE
             pinned[event] = nearest
     return pinned
@@ -115,7 +98,7 @@ def _nodes(contour: Contour, candidates: Candidates, drill: Drill) -> list[Heard
     slurs = np.array(steps(contour, candidates.strong_s))
     if any(e.slide for e in drill.events) and len(slurs):
         # A finger slides from fret to fret: of steps in quick succession only the last arrives.
-        slurs = slurs[np.append(np.diff(slurs) > FRET_TO_FRET_S, True)]
+        slurs = slurs[np.append(np.diff(slurs) > LISTEN.fret_to_fret_s, True)]
     soft = np.flatnonzero(~candidates.strong)
     kept = soft[_kept(candidates, soft, slurs, _apart_s(drill))]
     attacks = np.union1d(np.flatnonzero(candidates.strong), kept)
@@ -125,12 +108,14 @@ def _nodes(contour: Contour, candidates: Candidates, drill: Drill) -> list[Heard
     places += [(float(t), "step", -1) for t in slurs]
     places.sort()
     firm = np.sort(np.concatenate((candidates.strong_s, slurs)))
-    end = float(contour.time_s[-1]) + HOP_S
+    end = float(contour.time_s[-1]) + CONTOUR.hop_s
     nodes = []
     for time, kind, index in places:
         after = int(np.searchsorted(firm, time + 1e-6))
         limit = float(firm[after]) if after < len(firm) else end
-        note = note_from(contour, time, limit, kind) or pitchless_note(contour, time, limit, least_s=LEAST_NOTE_S)
+        note = note_from(contour, time, limit, kind) or pitchless_note(
+            contour, time, limit, least_s=LISTEN.least_note_s
+        )
         if note is None:
             continue
         if kind == "attack":
@@ -138,7 +123,7 @@ def _nodes(contour: Contour, candidates: Candidates, drill: Drill) -> list[Heard
             rise = float(candidates.rise_db[index])
             note = replace(
                 note,
-                rise_db=max(rise, RISE_DB) if strong else min(rise, 0.99 * RISE_DB),
+                rise_db=max(rise, ONSETS.rise_db) if strong else min(rise, 0.99 * ONSETS.rise_db),
                 contrast_db=float(candidates.contrast_db[index]),
                 onset_u_ms=float(candidates.u_ms[index]),
             )
@@ -150,7 +135,7 @@ def _apart_s(drill: Drill) -> float:
     """How near two soft rises cannot both be notes: a share of the drill's shortest slot."""
     beats = sorted({drill.played_beat(e.beat) for e in drill.events if e.notes})
     slots = [b - a for a, b in pairwise(beats)]
-    return max(SOFT_APART_S, SOFT_APART_SHARE * min(slots, default=1.0) * drill.seconds_per_beat)
+    return max(LISTEN.soft_apart_s, LISTEN.soft_apart_share * min(slots, default=1.0) * drill.seconds_per_beat)
 
 
 def _kept(candidates: Candidates, soft: np.ndarray, slurs: FloatArray, apart_s: float) -> np.ndarray:
@@ -163,18 +148,20 @@ def _kept(candidates: Candidates, soft: np.ndarray, slurs: FloatArray, apart_s: 
         kept[number] = weight[i] >= weight[near].max()
     if len(slurs):
         nearest = np.min(np.abs(time[soft][:, None] - slurs[None, :]), axis=1)
-        kept &= nearest > min(SOFT_FROM_STEP_S, apart_s)
+        kept &= nearest > min(LISTEN.soft_from_step_s, apart_s)
     return kept
 
 
 def _told(mono: Samples, contour: Contour, found: list[HeardNote], drill: Drill, rate_hz: int) -> Salience:
     asked = [drill.midi(n) for e in drill.events for n in e.notes] or [60.0]
-    midi = (int(min(asked)) - MIDI_MARGIN, int(max(asked)) + MIDI_MARGIN)
-    sound = resampled(mono, from_hz=rate_hz, to_hz=min(RATE_HZ, rate_hz))
+    midi = (int(min(asked)) - LISTEN.midi_margin, int(max(asked)) + LISTEN.midi_margin)
+    sound = resampled(mono, from_hz=rate_hz, to_hz=min(SALIENCE.rate_hz, rate_hz))
     onsets = np.array([n.onset_s for n in found])
     firm = np.append(np.array([n.onset_s for n in found if n.strong]), np.inf)
     until = firm[np.searchsorted(firm, onsets + 1e-6)]
-    return salience(sound, onsets, until, rate_hz=min(RATE_HZ, rate_hz), midi=midi, offset_cents=_off_cents(contour))
+    return salience(
+        sound, onsets, until, rate_hz=min(SALIENCE.rate_hz, rate_hz), midi=midi, offset_cents=_off_cents(contour)
+    )
 
 
 def _off_cents(contour: Contour) -> float:
@@ -190,7 +177,7 @@ def _with_slurs(
     matched: Match, mono: Samples, contour: Contour, drill: Drill, rate_hz: int, fixed: frozenset[int]
 ) -> Match:
     """Slurred notes at the middle of their step of pitch, also those whose step the contour loses."""
-    rate = min(RATE_HZ, rate_hz)
+    rate = min(SALIENCE.rate_hz, rate_hz)
     sound: Samples | None = None
     heard = list(matched.heard)
     for i in range(1, len(heard)):
@@ -204,10 +191,14 @@ def _with_slurs(
         if found is None or not found.clear:
             continue
         if own is None:
-            new = pitchless_note(contour, found.time_s, step["to_s"], least_s=LEAST_NOTE_S)
-            heard[i] = None if new is None else replace(new, kind="step", onset_u_ms=CROSSING_U_MS)
-        elif own.kind == "step" or own.contrast_db < SHARP_DB or abs(own.onset_s - found.time_s) > SAME_CHANGE_S:
-            heard[i] = replace(own, onset_s=found.time_s, kind="step", onset_u_ms=CROSSING_U_MS)
+            new = pitchless_note(contour, found.time_s, step["to_s"], least_s=LISTEN.least_note_s)
+            heard[i] = None if new is None else replace(new, kind="step", onset_u_ms=CROSSING.u_ms)
+        elif (
+            own.kind == "step"
+            or own.contrast_db < LISTEN.sharp_db
+            or abs(own.onset_s - found.time_s) > LISTEN.same_change_s
+        ):
+            heard[i] = replace(own, onset_s=found.time_s, kind="step", onset_u_ms=CROSSING.u_ms)
     order = [n.onset_s for n in heard if n is not None]
     if order != sorted(order):
         return matched
@@ -252,7 +243,7 @@ def _slur(matched: Match, heard: list[HeardNote | None], i: int, drill: Drill) -
 
 def _begins(note: HeardNote, contour: Contour) -> bool:
     """Whether an extra begins something: it has a pitch or is very clear, and the sound does not fall as where a note is stopped."""
-    if np.isnan(note.start_midi) and note.contrast_db < CLEAR_EXTRA_DB:
+    if np.isnan(note.start_midi) and note.contrast_db < LISTEN.clear_extra_db:
         return False
     if note.kind == "step":
         return True
@@ -263,7 +254,7 @@ def _falls(note: HeardNote, contour: Contour) -> bool:
     """Whether the sound falls where a note seems to begin: something stops there."""
     before = contour.level_dbfs[contour.frames(note.onset_s - 0.03, note.onset_s - 0.005)]
     after = contour.level_dbfs[contour.frames(note.onset_s + 0.005, note.onset_s + 0.03)]
-    return bool(len(before) and len(after) and float(after.max()) <= float(before.mean()) - FALLS_DB)
+    return bool(len(before) and len(after) and float(after.max()) <= float(before.mean()) - LISTEN.falls_db)
 
 
 def _with_double_hits(matched: Match, candidates: Candidates, contour: Contour, drill: Drill) -> Match:
@@ -277,16 +268,18 @@ def _with_double_hits(matched: Match, candidates: Candidates, contour: Contour, 
             continue
         slot_s = event.notes[0].event.length * drill.seconds_per_beat
         near = slice(
-            *np.searchsorted(candidates.time_s, (note.onset_s + ONE_ATTACK_S, note.onset_s + double_limit_s(slot_s)))
+            *np.searchsorted(
+                candidates.time_s, (note.onset_s + EXTRAS.one_attack_s, note.onset_s + double_limit_s(slot_s))
+            )
         )
         for i in range(near.start, near.stop):
             time = float(candidates.time_s[i])
-            free = np.min(np.abs(taken - time)) >= ONE_ATTACK_S
+            free = np.min(np.abs(taken - time)) >= EXTRAS.one_attack_s
             clear = _second_attack(float(candidates.rise_db[i]), float(candidates.contrast_db[i]), time - note.onset_s)
             if free and clear and not _swells(contour, note.onset_s, time):
-                double = pitchless_note(contour, time, time + 2.0 * LEAST_NOTE_S, least_s=LEAST_NOTE_S)
+                double = pitchless_note(contour, time, time + 2.0 * LISTEN.least_note_s, least_s=LISTEN.least_note_s)
                 if double is not None:
-                    doubles.append(replace(double, rise_db=RISE_DB))
+                    doubles.append(replace(double, rise_db=ONSETS.rise_db))
     if not doubles:
         return matched
     return replace(matched, extras=tuple(sorted([*matched.extras, *doubles], key=lambda n: n.onset_s)))
@@ -306,13 +299,13 @@ def _first_of_doubles(matched: Match, contour: Contour, drill: Drill, fixed: fro
         if note is None or i in fixed:
             continue
         slurred = event.notes[0].event.articulation in SLURRED
-        sure = note.strong and note.contrast_db >= SURE_DB
-        stops = note.end_s - note.onset_s < BRIEF_S and _falls(note, contour)
-        if not slurred and (stops or (not sure and note.level_dbfs < usual - FAR_TOO_SOFT_DB)):
+        sure = note.strong and note.contrast_db >= LISTEN.sure_db
+        stops = note.end_s - note.onset_s < LISTEN.brief_s and _falls(note, contour)
+        if not slurred and (stops or (not sure and note.level_dbfs < usual - LISTEN.far_too_soft_db)):
             heard[i] = None
             continue
         limit = double_limit_s(event.notes[0].event.length * drill.seconds_per_beat)
-        first = next((e for e in extras if ONE_ATTACK_S <= note.onset_s - e.onset_s <= limit), None)
+        first = next((e for e in extras if EXTRAS.one_attack_s <= note.onset_s - e.onset_s <= limit), None)
         if first is not None and not _swells(contour, first.onset_s, note.onset_s):
             heard[i] = first
             extras[extras.index(first)] = note
@@ -325,8 +318,10 @@ def _second_attack(rise_db: float, contrast_db: float, after_s: float) -> bool:
     The contrast counts only where what it is read against lies after the first attack.
     """
     if after_s < CONTRAST_FROM_S:
-        return rise_db >= DOUBLE_RISE_DB
-    return rise_db >= DOUBLE_RISE_DB or (rise_db >= DOUBLE_SOFT_RISE_DB and contrast_db >= CLEAR_DB)
+        return rise_db >= LISTEN.double_rise_db
+    return rise_db >= LISTEN.double_rise_db or (
+        rise_db >= LISTEN.double_soft_rise_db and contrast_db >= ONSETS.clear_db
+    )
 
 
 def _swells(contour: Contour, first_s: float, second_s: float) -> bool:
@@ -334,7 +329,7 @@ def _swells(contour: Contour, first_s: float, second_s: float) -> bool:
     level = contour.level_dbfs
     before = level[contour.frames(first_s + 0.005, second_s - 0.003)]
     after = level[contour.frames(second_s + 0.005, second_s + 0.03)]
-    return not len(before) or not len(after) or float(after.max() - before.max()) > SWELL_DB
+    return not len(before) or not len(after) or float(after.max() - before.max()) > LISTEN.swell_db
 
 
 def _too_soft_a_double(extra: HeardNote, matched: Match, drill: Drill, contour: Contour) -> bool:
@@ -353,7 +348,7 @@ def _cut(contour: Contour, matched: Match, drill: Drill) -> Match:
     """The paired and the extra notes once more, now that it is known which soft rises are notes."""
     used = matched.notes
     doubles = _doubles(matched, drill)
-    end = float(contour.time_s[-1]) + HOP_S
+    end = float(contour.time_s[-1]) + CONTOUR.hop_s
     # A second stroke ends nothing: the note goes on.
     ends = np.array([n.onset_s for n in used if id(n) not in doubles] + [max(end, used[-1].end_s)])
     limits = [float(ends[np.searchsorted(ends, n.onset_s + 1e-9, side="right")]) for n in used]
@@ -361,7 +356,7 @@ def _cut(contour: Contour, matched: Match, drill: Drill) -> Match:
     for note, limit in zip(used, limits, strict=True):
         limit = min(limit, end)
         new = note_from(contour, note.onset_s, limit, note.kind) or pitchless_note(
-            contour, note.onset_s, limit, least_s=LEAST_NOTE_S
+            contour, note.onset_s, limit, least_s=LISTEN.least_note_s
         )
         again[id(note)] = (
             note

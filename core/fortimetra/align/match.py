@@ -20,36 +20,14 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from fortimetra.align.cheapest import AGAIN_COST, EXTRA_COST, FREE, cheapest
+from fortimetra.align.cheapest import COSTS, FREE, cheapest
+from fortimetra.align.settings import MATCH, SEARCH
 from fortimetra.errors import TakeError
 from fortimetra.hear.notes import HeardNote
-from fortimetra.hear.onsets import CLEAR_DB
 from fortimetra.hear.salience import Salience
+from fortimetra.hear.settings import ONSETS
 from fortimetra.model.drill import SLURRED, AskedNote, Drill
 from fortimetra.units import A4_HZ, FloatArray, hz_to_midi
-
-PITCH_COST_PER_SEMITONE = 0.8
-PITCH_COST_MOST = 1.3
-TOGETHER_COST = 0.3
-CHORD_COST, CHORD_COST_MOST = 1.6, 0.9
-TEMPO_COST_PER_OCTAVE = 1.5
-FREE_TEMPO_COST_PER_OCTAVE = 0.2
-FITS_SEMITONES = 0.75
-# A rise of no contrast at all, taken for a picked note, one of the pitch that sounds already, a slurred one.
-UNCLEAR_COST = (0.4, 0.9, 0.2)
-CLEAR_CONTRAST_DB = 12.0
-# Notes shorter than this are told by the spectrum after their attack rather than by their contour.
-CONTOUR_FROM_S = 0.12
-SALIENCE_COST = 2.2
-TOLD_AS_ASKED, TOLD_AS_ASKED_SHORT = 0.1, 0.2
-LOOKS_WRONG_SHARE = 0.34
-ELSEWHERE_SEMITONES = 4.0
-# The guitar as a whole is out of tune: by so much, or flat by less where all notes are alike.
-LEAST_OFFSET_NOTES = 3
-DETUNED_CENTS, FLAT_CENTS, ALIKE_CENTS = 20.0, 8.0, 6.0
-# Longer than asked between two notes by this, and the student had stopped; what follows a note within NEAR_S is its own.
-STOPPED_S = 0.6
-NEAR_S = 0.25
 
 
 @dataclass(frozen=True)
@@ -94,7 +72,7 @@ class Match:
 
     def fits(self, index: int) -> bool:
         """Whether event `index` was played at about its pitch."""
-        return self.misfit_semitones(index) < FITS_SEMITONES
+        return self.misfit_semitones(index) < MATCH.fits_semitones
 
     def misfit_semitones(self, index: int) -> float:
         """How far from what is asked event `index` was played; infinite where it was not heard or has no pitch."""
@@ -182,7 +160,7 @@ def match(
         for j in range(len(events))
     )
     clear = sum(n.strong for n in heard)
-    if fitting < LOOKS_WRONG_SHARE * min(len(events), max(clear, 3)) or fitting < min(2, len(events)):
+    if fitting < MATCH.looks_wrong_share * min(len(events), max(clear, 3)) or fitting < min(2, len(events)):
         raise TakeError(
             "wrong_drill",
             f"This does not look like the drill “{drill.title}”: {fitting} of its {len(events)} notes fit. "
@@ -198,7 +176,7 @@ def _elsewhere(note: HeardNote | None, event: AskedEvent, offset_cents: float) -
     """
     if note is None or len(event.notes) > 1 or np.isnan(note.start_midi):
         return False
-    return bool(_misfit(note, event, offset_cents) > ELSEWHERE_SEMITONES)
+    return bool(_misfit(note, event, offset_cents) > MATCH.elsewhere_semitones)
 
 
 def _whole_guitar(differences: Sequence[float], drill: Drill) -> bool:
@@ -206,18 +184,18 @@ def _whole_guitar(differences: Sequence[float], drill: Drill) -> bool:
 
     A slide sets the pitch itself, and may be flat all alike.
     """
-    if len(differences) < LEAST_OFFSET_NOTES:
+    if len(differences) < MATCH.least_offset_notes:
         return False
     middle = float(np.median(differences))
-    if abs(middle) > DETUNED_CENTS:
+    if abs(middle) > MATCH.detuned_cents:
         return True
     spread = float(np.median(np.abs(np.array(differences) - middle)))
     tube = any(n.finger == "slide" for e in drill.events for n in e.notes) or drill.family == "bottleneck"
-    return not tube and middle < -FLAT_CENTS and spread < ALIKE_CENTS
+    return not tube and middle < -MATCH.flat_cents and spread < MATCH.alike_cents
 
 
 def _shows(note: HeardNote | None) -> bool:
-    return note is not None and (note.strong or note.contrast_db >= CLEAR_DB)
+    return note is not None and (note.strong or note.contrast_db >= ONSETS.clear_db)
 
 
 def _told_semitones(
@@ -231,13 +209,13 @@ def _told_semitones(
         return None
     asked = event.start_midi + offset_cents / 100.0
     by_contour = _misfit(note, event, offset_cents)
-    if told.misfit(place, asked) < (TOLD_AS_ASKED_SHORT if _short(note) else TOLD_AS_ASKED):
+    if told.misfit(place, asked) < (MATCH.told_as_asked_short if _short(note) else MATCH.told_as_asked):
         return min(by_contour, 0.0)
     return min(by_contour, abs(told.best_midi(place) - asked)) if _short(note) else None
 
 
 def _short(note: HeardNote) -> bool:
-    return bool(np.isnan(note.start_midi)) or note.end_s - note.onset_s < CONTOUR_FROM_S
+    return bool(np.isnan(note.start_midi)) or note.end_s - note.onset_s < MATCH.contour_from_s
 
 
 def _misfit(note: HeardNote, event: AskedEvent, offset_cents: float) -> float:
@@ -288,12 +266,12 @@ def _inside(path: Path, heard: Sequence[HeardNote], events: Sequence[AskedEvent]
     found: list[int] = []
     for (i, j), (next_i, next_j) in pairwise(path):
         asked_s = (events[next_j].beat - events[j].beat) * spb
-        stopped = next_j <= j or heard[next_i].onset_s - heard[i].onset_s > 2.0 * asked_s + STOPPED_S
+        stopped = next_j <= j or heard[next_i].onset_s - heard[i].onset_s > 2.0 * asked_s + MATCH.stopped_s
         if not stopped:
             found += range(i + 1, next_i)
         else:
             # What follows a note closely is still its own: a double hit, a stutter.
-            found += [k for k in range(i + 1, next_i) if heard[k].onset_s - heard[i].onset_s < NEAR_S]
+            found += [k for k in range(i + 1, next_i) if heard[k].onset_s - heard[i].onset_s < MATCH.near_s]
     return found
 
 
@@ -320,11 +298,11 @@ def _path(
         np.array([n.onset_s for n in heard]),
         _pitch_costs(heard, kinds, tuple(chords), offset_cents, told),
         _unclear_costs(heard),
-        np.array([EXTRA_COST * n.clearness**2 for n in heard]),
+        np.array([SEARCH.extra_cost * n.clearness**2 for n in heard]),
         asked_s,
         kind.reshape(-1).astype(np.int64),
         _sorts(events),
-        TEMPO_COST_PER_OCTAVE if drill.tempo else FREE_TEMPO_COST_PER_OCTAVE,
+        MATCH.tempo_cost_per_octave if drill.tempo else MATCH.free_tempo_cost_per_octave,
         np.full(len(events), FREE) if pinned is None else pinned,
         _owners(pinned, len(heard)),
         np.nan if first_beat_s is None else first_beat_s,
@@ -332,13 +310,14 @@ def _path(
         np.array([e.notes[0].repeat for e in events], dtype=np.int64),
         _again_costs(events, drill),
         np.array([e.notes[0].event.length * drill.seconds_per_beat for e in events]),
+        COSTS,
     )
     return [(int(i), int(j)) for i, j in path]
 
 
 def _again_costs(events: Sequence[AskedEvent], drill: Drill) -> FloatArray:
     """What it costs to begin again at each event."""
-    repeat, bar, anywhere = AGAIN_COST
+    repeat, bar, anywhere = SEARCH.again_cost
     per_bar = drill.tempo.beats_per_bar if drill.tempo else 0
     costs = np.full(len(events), anywhere)
     last = -1
@@ -363,7 +342,7 @@ def _owners(pinned: NDArray[np.int64] | None, n_heard: int) -> NDArray[np.int64]
 
 
 def _sorts(events: Sequence[AskedEvent]) -> NDArray[np.int64]:
-    """Which of UNCLEAR_COST an event takes."""
+    """Which of MATCH.unclear_cost an event takes."""
     sorts = np.zeros(len(events), np.int64)
     for i, event in enumerate(events):
         if event.notes[0].event.articulation in SLURRED:
@@ -374,8 +353,8 @@ def _sorts(events: Sequence[AskedEvent]) -> NDArray[np.int64]:
 
 
 def _unclear_costs(heard: Sequence[HeardNote]) -> FloatArray:
-    unclear = np.array([1.0 - max(n.clearness, min(1.0, n.contrast_db / CLEAR_CONTRAST_DB)) for n in heard])
-    return np.asarray(unclear[:, None] * np.array(UNCLEAR_COST)[None, :])
+    unclear = np.array([1.0 - max(n.clearness, min(1.0, n.contrast_db / MATCH.clear_contrast_db)) for n in heard])
+    return np.asarray(unclear[:, None] * np.array(MATCH.unclear_cost)[None, :])
 
 
 def _pitch_costs(
@@ -395,15 +374,17 @@ def _pitch_costs(
     together = kinds[:, 2] > 0.5
     share = np.where(bent, 0.6, 0.5)
     away = share * _semitones(start - kinds[:, 0]) + (1.0 - share) * _semitones(main - kinds[:, 1])
-    costs = np.minimum(PITCH_COST_MOST, PITCH_COST_PER_SEMITONE * np.where(np.isnan(away), np.inf, away))
+    costs = np.minimum(MATCH.pitch_cost_most, MATCH.pitch_cost_per_semitone * np.where(np.isnan(away), np.inf, away))
     if told is not None:
         at = np.round(kinds[:, 0] + offset_cents / 100.0).astype(np.int64) - told.lowest_midi
         inside = (at >= 0) & (at < told.score.shape[1])
         worse = told.score.max(axis=1)[:, None] - told.score[:, np.clip(at, 0, told.score.shape[1] - 1)]
-        spectral = np.where(inside, np.minimum(PITCH_COST_MOST, SALIENCE_COST * worse), PITCH_COST_MOST)
+        spectral = np.where(
+            inside, np.minimum(MATCH.pitch_cost_most, MATCH.salience_cost * worse), MATCH.pitch_cost_most
+        )
         costs = np.where(bent[None, :], costs, np.minimum(spectral, costs))
     # Of strings struck together one pitch is heard of several that sound; which, is chance.
-    costs = np.where(together[None, :], TOGETHER_COST, costs)
+    costs = np.where(together[None, :], MATCH.together_cost, costs)
     if told is not None and len(chords) > 1:
         costs[:, together] = _chord_costs(told, chords, offset_cents)[:, kinds[together, 2].astype(np.int64) - 1]
     return costs
@@ -426,7 +407,7 @@ def _chord_costs(told: Salience, chords: Sequence[tuple[int, ...]], offset_cents
         at = np.clip(np.array(chord) + shift, 0, told.score.shape[1] - 1)
         fits[:, number] = told.score[:, at].sum(axis=1) / np.sqrt(len(chord))
     worse = fits.max(axis=1, keepdims=True) - fits
-    return np.asarray(0.5 * TOGETHER_COST + np.minimum(CHORD_COST_MOST, CHORD_COST * worse))
+    return np.asarray(0.5 * MATCH.together_cost + np.minimum(MATCH.chord_cost_most, MATCH.chord_cost * worse))
 
 
 def _semitones(difference: FloatArray) -> FloatArray:

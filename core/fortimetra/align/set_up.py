@@ -14,17 +14,11 @@ import numpy as np
 from scipy.optimize import linear_sum_assignment
 
 from fortimetra.align.match import AskedEvent, Match, asked_events
+from fortimetra.align.settings import SETUP_MATCH
 from fortimetra.errors import TakeError
 from fortimetra.hear.notes import HeardNote
 from fortimetra.model.drill import Drill
 from fortimetra.units import FloatArray
-
-MOST_SHIFT_SEMITONES = 7.0
-NEAR_SEMITONES = 0.6
-MOST_MISFIT_SEMITONES = 2.5
-MISSED_COST = 1.6
-EXTRA_COST = 0.6
-MIN_SHARE = 0.5
 
 
 @dataclass(frozen=True)
@@ -49,7 +43,7 @@ def match_set_up(heard: Sequence[HeardNote], drill: Drill) -> SetupMatch:
     free = _by_pitch(distance)
     in_order = _fitting(ordered, distance) >= _fitting(free, distance)
     pairs = ordered if in_order else free
-    if _fitting(pairs, distance) < MIN_SHARE * len(events):
+    if _fitting(pairs, distance) < SETUP_MATCH.min_share * len(events):
         raise TakeError(
             "wrong_drill",
             f"This does not look like a set-up take: {_fitting(pairs, distance)} of {len(events)} open strings and "
@@ -71,33 +65,35 @@ def _as_match(
 
 
 def _fitting(pairs: list[int], distance: FloatArray) -> int:
-    return sum(i >= 0 and distance[i, j] < NEAR_SEMITONES for j, i in enumerate(pairs))
+    return sum(i >= 0 and distance[i, j] < SETUP_MATCH.near_semitones for j, i in enumerate(pairs))
 
 
 def _shift(pitch: FloatArray, asked: FloatArray) -> float:
     """Semitones the whole guitar is off: the shift under which most asked notes are heard, the smallest of equals."""
     candidates = (pitch[:, None] - asked[None, :]).ravel()
-    candidates = np.append(candidates[np.abs(candidates) <= MOST_SHIFT_SEMITONES], 0.0)
-    near = np.abs(pitch[None, :, None] - candidates[:, None, None] - asked[None, None, :]) < NEAR_SEMITONES
+    candidates = np.append(candidates[np.abs(candidates) <= SETUP_MATCH.most_shift_semitones], 0.0)
+    near = np.abs(pitch[None, :, None] - candidates[:, None, None] - asked[None, None, :]) < SETUP_MATCH.near_semitones
     explained = near.any(axis=1).sum(axis=1)
     best = candidates[explained == explained.max()]
     middle = float(best[np.argmin(np.abs(best))])
     rest = pitch[:, None] - middle - asked[None, :]
-    close = rest[np.abs(rest) < NEAR_SEMITONES]
+    close = rest[np.abs(rest) < SETUP_MATCH.near_semitones]
     return middle + (float(np.median(close)) if len(close) else 0.0)
 
 
 def _in_order(distance: FloatArray) -> list[int]:
     """For each asked note the heard one, both in order of time, or -1."""
     n, m = distance.shape
-    cost = np.where(distance <= MOST_MISFIT_SEMITONES, distance, np.inf)
+    cost = np.where(distance <= SETUP_MATCH.most_misfit_semitones, distance, np.inf)
     total = np.zeros((n + 1, m + 1))
-    total[:, 0] = EXTRA_COST * np.arange(n + 1)
-    total[0, :] = MISSED_COST * np.arange(m + 1)
+    total[:, 0] = SETUP_MATCH.extra_cost * np.arange(n + 1)
+    total[0, :] = SETUP_MATCH.missed_cost * np.arange(m + 1)
     for i in range(1, n + 1):
         for j in range(1, m + 1):
             total[i, j] = min(
-                total[i - 1, j - 1] + cost[i - 1, j - 1], total[i - 1, j] + EXTRA_COST, total[i, j - 1] + MISSED_COST
+                total[i - 1, j - 1] + cost[i - 1, j - 1],
+                total[i - 1, j] + SETUP_MATCH.extra_cost,
+                total[i, j - 1] + SETUP_MATCH.missed_cost,
             )
     pairs = [-1] * m
     i, j = n, m
@@ -105,7 +101,7 @@ def _in_order(distance: FloatArray) -> list[int]:
         if total[i, j] == total[i - 1, j - 1] + cost[i - 1, j - 1]:
             pairs[j - 1] = i - 1
             i, j = i - 1, j - 1
-        elif total[i, j] == total[i - 1, j] + EXTRA_COST:
+        elif total[i, j] == total[i - 1, j] + SETUP_MATCH.extra_cost:
             i -= 1
         else:
             j -= 1
@@ -114,10 +110,10 @@ def _in_order(distance: FloatArray) -> list[int]:
 
 def _by_pitch(distance: FloatArray) -> list[int]:
     """For each asked note the heard one that fits it best, each used once, or -1."""
-    cost = np.minimum(distance, MOST_MISFIT_SEMITONES)
+    cost = np.minimum(distance, SETUP_MATCH.most_misfit_semitones)
     rows, columns = linear_sum_assignment(cost)
     pairs = [-1] * distance.shape[1]
     for i, j in zip(rows, columns, strict=True):
-        if distance[i, j] < MOST_MISFIT_SEMITONES:
+        if distance[i, j] < SETUP_MATCH.most_misfit_semitones:
             pairs[int(j)] = int(i)
     return pairs

@@ -5,12 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from fortimetra.align.match import FITS_SEMITONES, Match
+from fortimetra.align.match import Match
+from fortimetra.align.settings import MATCH, SLID
 from fortimetra.hear.notes import HeardNote
 from fortimetra.model.drill import Drill
-
-# It is there this long after it should be at the latest.
-LATEST_S = 0.3
 
 
 def slid_into(matched: Match, found: Sequence[HeardNote], drill: Drill) -> Match:
@@ -25,7 +23,7 @@ def slid_into(matched: Match, found: Sequence[HeardNote], drill: Drill) -> Match
         slide, note = event.notes[0].event.slide, heard[i]
         if slide is None or slide.from_fret is None or note is None:
             continue
-        within_s = (slide.length or 0.0) * drill.seconds_per_beat + LATEST_S
+        within_s = (slide.length or 0.0) * drill.seconds_per_beat + SLID.latest_s
         free = [n for n in found if id(n) not in taken]
         if _near(note, event.main_midi + shift) and not _near(note, event.start_midi + shift):
             before = [n for n in free if n.strong and n.kind == "attack" and 0.0 < note.onset_s - n.onset_s < within_s]
@@ -44,4 +42,4 @@ def slid_into(matched: Match, found: Sequence[HeardNote], drill: Drill) -> Match
 
 
 def _near(note: HeardNote, midi: float) -> bool:
-    return abs(note.start_midi - midi) < FITS_SEMITONES
+    return abs(note.start_midi - midi) < MATCH.fits_semitones

@@ -11,20 +11,10 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import fft, signal
 
-from fortimetra.align.click import HIGH_PASS_HZ, FoundClick, count_in_of
+from fortimetra.align.click import FoundClick, count_in_of
+from fortimetra.align.settings import CLICK, UNCLICK
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray
-
-LENGTH_S = 0.06
-BEFORE_S = 0.003
-SEARCH_S = 0.003
-MARGIN_S = 0.01
-# Where the count-in lies: from a little before the first click, so long at most.
-LEAD_S, COUNT_IN_S = 0.2, 20.0
-ALIKE = 0.8
-# A click is about as loud each time; anything else found there is not the click.
-LEAST_GAIN, MOST_GAIN = 0.5, 1.6
-LEAST_LIKENESS = 0.3
 
 
 @dataclass(frozen=True)
@@ -40,13 +30,13 @@ def without_click(mono: Samples, found: FoundClick, *, rate_hz: int) -> Samples:
 
     mono: float32, shape (n_samples,).
     """
-    sos = signal.butter(4, HIGH_PASS_HZ, "high", fs=rate_hz, output="sos")
-    lead = round((found.times_s[0] - LEAD_S) * rate_hz) if len(found.times_s) else 0
+    sos = signal.butter(4, CLICK.high_pass_hz, "high", fs=rate_hz, output="sos")
+    lead = round((found.times_s[0] - UNCLICK.lead_s) * rate_hz) if len(found.times_s) else 0
     start = max(0, lead)
-    early = mono[start : start + round(COUNT_IN_S * rate_hz)].astype(np.float64)
+    early = mono[start : start + round(UNCLICK.count_in_s * rate_hz)].astype(np.float64)
     bright = signal.sosfiltfilt(sos, early)
     times = found.times_s - start / rate_hz
-    times = times[times < COUNT_IN_S - 2.0 * LENGTH_S]
+    times = times[times < UNCLICK.count_in_s - 2.0 * UNCLICK.length_s]
     shapes = _shapes(early, bright, count_in_of(bright, times, rate_hz), rate_hz)
     if not shapes:
         return mono
@@ -59,7 +49,7 @@ def without_click(mono: Samples, found: FoundClick, *, rate_hz: int) -> Samples:
 
 def _shapes(sound: FloatArray, bright: FloatArray, count_in_s: FloatArray, rate: int) -> list[_Shape]:
     """The click and, where one differs, its accent; each averaged over the count-in."""
-    length, before = round(LENGTH_S * rate), round(BEFORE_S * rate)
+    length, before = round(UNCLICK.length_s * rate), round(UNCLICK.before_s * rate)
     groups: list[list[_Shape]] = []
     for time in count_in_s:
         start = round(time * rate) - before
@@ -68,7 +58,7 @@ def _shapes(sound: FloatArray, bright: FloatArray, count_in_s: FloatArray, rate:
         own = _Shape(sound[start : start + length], bright[start : start + length])
         for group in groups:
             late, likeness = _delay(own.bright, group[0].bright)
-            if likeness >= ALIKE:
+            if likeness >= UNCLICK.alike:
                 group.append(_Shape(_shifted(own.whole, -late), _shifted(own.bright, -late)))
                 break
         else:
@@ -84,8 +74,8 @@ def _shapes(sound: FloatArray, bright: FloatArray, count_in_s: FloatArray, rate:
 
 def _take_out(sound: Samples, sos: FloatArray, time: float, shapes: list[_Shape], rate: int) -> None:
     """Subtract, in place, the click that stands at a time, where one is found."""
-    length, before = len(shapes[0].whole), round(BEFORE_S * rate)
-    reach, margin = round(SEARCH_S * rate), round(MARGIN_S * rate)
+    length, before = len(shapes[0].whole), round(UNCLICK.before_s * rate)
+    reach, margin = round(UNCLICK.search_s * rate), round(UNCLICK.margin_s * rate)
     start = round(time * rate) - before
     if start - margin < 0 or start + length + margin > len(sound):
         return
@@ -93,13 +83,13 @@ def _take_out(sound: Samples, sos: FloatArray, time: float, shapes: list[_Shape]
     part = around[margin : margin + length]
     found = [(*_delay(part, s.bright, reach), s) for s in shapes]
     late, likeness, shape = max(found, key=lambda f: f[1])
-    if likeness < LEAST_LIKENESS:
+    if likeness < UNCLICK.least_likeness:
         return
     moved = _shifted(shape.bright, late)
     # Weighed where the click is loudest: the guitar goes on, the click is over at once.
     weight = moved**2
     gain = float((weight * part * moved).sum() / max(float((weight * moved * moved).sum()), 1e-20))
-    if LEAST_GAIN <= gain <= MOST_GAIN:
+    if UNCLICK.least_gain <= gain <= UNCLICK.most_gain:
         sound[start : start + length] -= (gain * _shifted(shape.whole, late)).astype(np.float32)
 
 

@@ -7,15 +7,9 @@ from dataclasses import replace
 
 from fortimetra.coach.evidence import Judged, Shown, key, least_share, outside, place
 from fortimetra.coach.rules import HAND, OUTER, Rule
+from fortimetra.coach.settings import CAUSES
 from fortimetra.model.analysis import Analysis, Cause, NoteFound
 from fortimetra.model.drill import Drill, School
-
-MOST_CAUSES = 3
-# A cause is said where it likely explains such a share of what is off; few faults among very many notes need one more.
-LEAST_EXPLAINED_SHARE = 0.25
-FREQUENT_SHARE = 0.08
-LEAST_WEIGHT = 0.03
-COVERED_SHARE = 0.7
 
 
 def likely_causes(analysis: Analysis, drill: Drill) -> tuple[Cause, ...]:
@@ -29,7 +23,7 @@ def likely_causes(analysis: Analysis, drill: Drill) -> tuple[Cause, ...]:
             again = _unexplained(rule, shown, chosen)
             if again is not None and _enough(rule, again, seen):
                 chosen.append((rule, again))
-    return tuple(_cause(rule, shown, drill.school) for rule, shown in chosen[:MOST_CAUSES])
+    return tuple(_cause(rule, shown, drill.school) for rule, shown in chosen[: CAUSES.most_causes])
 
 
 def _shown(rule: Rule, seen: Judged) -> Shown | None:
@@ -41,18 +35,18 @@ def _shown(rule: Rule, seen: Judged) -> Shown | None:
 
 def _enough(rule: Rule, shown: Shown, seen: Judged) -> bool:
     k = len(shown.notes)
-    if shown.weight < (FREQUENT_SHARE if rule.outer else LEAST_WEIGHT):
+    if shown.weight < (CAUSES.frequent_share if rule.outer else CAUSES.least_weight):
         return False
-    least = rule.least if shown.weight >= FREQUENT_SHARE else rule.least + 1
+    least = rule.least if shown.weight >= CAUSES.frequent_share else rule.least + 1
     off = k if rule.outer else len(outside(seen.notes, rule.measure))
-    return k >= least and least_share(k, off) >= LEAST_EXPLAINED_SHARE
+    return k >= least and least_share(k, off) >= CAUSES.least_explained_share
 
 
 def _unexplained(rule: Rule, shown: Shown, chosen: Sequence[tuple[Rule, Shown]]) -> Shown | None:
     """What is left where a stronger or an outer cause explains notes of the same measure; None where it is nearly nothing."""
     explained = {key(n) for other, said in chosen if other.measure == rule.measure for n in said.notes}
     left = tuple(n for n in shown.notes if key(n) not in explained)
-    if len(left) <= (1.0 - COVERED_SHARE) * len(shown.notes):
+    if len(left) <= (1.0 - CAUSES.covered_share) * len(shown.notes):
         return None
     by_outer = {key(n) for other, said in chosen if other.outer and other.measure == rule.measure for n in said.notes}
     rest = tuple(n for n in shown.notes if key(n) not in by_outer)

@@ -9,13 +9,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from fortimetra.coach.settings import CAUTIONS
 from fortimetra.model.drill import Drill
 from fortimetra.model.guitar import Guitar
-
-COMFORTABLE_BEND_CENTS = 100.0
-# A plain string 1 this thick makes a heavy set.
-HEAVY_GAUGE_MM = 0.29
-LONG_MINUTES = 20.0
 
 
 @dataclass(frozen=True)
@@ -46,7 +42,7 @@ ALL = {c.code: c for c in (STRAIN, PAIN, WIDE_BEND, BREAKING)}
 
 def heavy(guitar: Guitar) -> bool:
     """Whether wide bends are uncomfortable on it: an acoustic, or heavy strings."""
-    return guitar.kind in ("steel_acoustic", "nylon") or guitar.strings[0].gauge_mm >= HEAVY_GAUGE_MM
+    return guitar.kind in ("steel_acoustic", "nylon") or guitar.strings[0].gauge_mm >= CAUTIONS.heavy_gauge_mm
 
 
 def widest_bend_cents(drill: Drill) -> float:
@@ -58,15 +54,15 @@ def for_drill(drill: Drill, guitar: Guitar | None) -> list[Caution]:
     """What a drill makes relevant on a guitar."""
     bend = widest_bend_cents(drill)
     found = []
-    if guitar is not None and bend > COMFORTABLE_BEND_CENTS and heavy(guitar):
+    if guitar is not None and bend > CAUTIONS.comfortable_bend_cents and heavy(guitar):
         found.append(WIDE_BEND)
-    if bend > COMFORTABLE_BEND_CENTS:
+    if bend > CAUTIONS.comfortable_bend_cents:
         found.append(BREAKING)
     return found
 
 
 def for_day(minutes: float, drills: Iterable[Drill], guitar: Guitar | None) -> list[Caution]:
     """What a day's work makes relevant, each once."""
-    found = [STRAIN] if minutes >= LONG_MINUTES else []
+    found = [STRAIN] if minutes >= CAUTIONS.long_minutes else []
     found += [c for d in drills for c in for_drill(d, guitar)]
     return list(dict.fromkeys(found))

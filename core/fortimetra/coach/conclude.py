@@ -8,15 +8,12 @@ from statistics import median
 
 from fortimetra.coach.causes import likely_causes
 from fortimetra.coach.evidence import Judged, key
+from fortimetra.coach.settings import CONCLUDE
 from fortimetra.model.analysis import Analysis, Cause, NoiseEvent, NoteFound
 from fortimetra.model.drill import Drill
 from fortimetra.model.posture import Damper
 from fortimetra.model.summary import RingJob
 from fortimetra.technique.damping import DampingPlan, damping_plan, strings_words
-
-# A part is said to be late where it has to move if that explains at least half of what rang.
-MOVING_SHARE = 0.5
-MOST_NAMED = 2
 
 Rung = tuple[NoiseEvent, NoteFound, Damper]
 
@@ -82,11 +79,11 @@ def _named(cause: Cause, named: Sequence[Rung], plan: DampingPlan) -> Cause:
         strings[job.says].append(job.string)
     words = [
         f"{strings_words(of)} {'is' if len(of) == 1 else 'are'} the job of {says}"
-        for says, of in list(strings.items())[:MOST_NAMED]
+        for says, of in list(strings.items())[: CONCLUDE.most_named]
     ]
     text = f"Here {' and '.join(words)}."
     first = jobs[0]
-    if first.moving >= 2 and first.moving >= MOVING_SHARE * first.count:
+    if first.moving >= 2 and first.moving >= CONCLUDE.moving_share * first.count:
         text += " It rings where that part has to move: it comes late."
     events = [n.id for _, n, d in own if (d.string, d.says) == (first.string, first.says)]
     return cause.model_copy(update={"damper": text, "posture": plan.at(max(events, key=events.count))})

@@ -8,16 +8,10 @@ from functools import cached_property
 from math import hypot, sqrt
 from statistics import median
 
+from fortimetra.coach.settings import CAUSE_EVIDENCE
 from fortimetra.model.analysis import Analysis, NoiseEvent, NoteFound
 from fortimetra.model.drill import Drill, Event
 from fortimetra.model.word import Place
-
-# One-sided 90 %: how sure a share is said to be.
-Z_SHARE = 1.2816
-LEAST_EXPLAINED = 2
-# A slope that stands so many of its standard errors off zero is one.
-SURE_SLOPE = 3.0
-LEAST_FOR_SLOPE = 6
 
 
 @dataclass(frozen=True)
@@ -43,10 +37,12 @@ def least_share(k: int, n: int) -> float:
     (0.71, 0.11, 0.0)
     """
     n = max(k, n)
-    if k < LEAST_EXPLAINED:
+    if k < CAUSE_EVIDENCE.least_explained:
         return 0.0
-    share, z2 = k / n, Z_SHARE**2
-    return (share + z2 / (2 * n) - Z_SHARE * sqrt(share * (1 - share) / n + z2 / (4 * n * n))) / (1 + z2 / n)
+    share, z2 = k / n, CAUSE_EVIDENCE.z_share**2
+    return (share + z2 / (2 * n) - CAUSE_EVIDENCE.z_share * sqrt(share * (1 - share) / n + z2 / (4 * n * n))) / (
+        1 + z2 / n
+    )
 
 
 @dataclass(frozen=True)
@@ -160,7 +156,7 @@ def one_sided(notes: Sequence[NoteFound], of: Sequence[NoteFound], value: Value,
 
 def slope(pairs: Sequence[tuple[float, float]]) -> tuple[float, float] | None:
     """Least-squares slope of y over x and its standard error; None for too few or for one x only."""
-    if len(pairs) < LEAST_FOR_SLOPE:
+    if len(pairs) < CAUSE_EVIDENCE.least_for_slope:
         return None
     n = len(pairs)
     mx, my = sum(x for x, _ in pairs) / n, sum(y for _, y in pairs) / n
@@ -175,7 +171,7 @@ def slope(pairs: Sequence[tuple[float, float]]) -> tuple[float, float] | None:
 def sure_slope(pairs: Sequence[tuple[float, float]]) -> float | None:
     """The slope where it stands clear of chance, else None."""
     found = slope(pairs)
-    if found is None or abs(found[0]) < SURE_SLOPE * found[1] or found[0] == 0.0:
+    if found is None or abs(found[0]) < CAUSE_EVIDENCE.sure_slope * found[1] or found[0] == 0.0:
         return None
     return found[0]
 

@@ -12,14 +12,13 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
+from fortimetra.coach.settings import LADDER
 from fortimetra.coach.step import notes_per_click, picked_per_second
 from fortimetra.errors import DrillError
 from fortimetra.model.drill import Drill
 from fortimetra.model.ladder import LadderRule, Step
 
 Move = Literal["up", "down", "stay", "held", "ceiling", "pair", "goal", "top"]
-SAME_BPM = 0.5
-LEAST_BPM, MOST_BPM = 20.0, 400.0
 # Families whose speed the picking hand sets: the fastest even run is their ceiling.
 PICKING = frozenset({"alternate_picking", "sweep"})
 
@@ -87,7 +86,7 @@ def step_words(step: Step) -> str:
 
 def at_this_step(take: LadderTake, step: Step, *, written: int | None) -> bool:
     """Whether a take was played at a step."""
-    if step.bpm is not None and (take.bpm is None or abs(take.bpm - step.bpm) > SAME_BPM):
+    if step.bpm is not None and (take.bpm is None or abs(take.bpm - step.bpm) > LADDER.same_bpm):
         return False
     return (step.per_click or written) == (take.per_click or written)
 
@@ -104,7 +103,7 @@ def next_step(step: Step, rule: LadderRule, *, way: Literal[1, -1], written: int
         return None
     if rule.speed != "notes_per_click":
         bpm = step.bpm + way * rule.tempo_step_bpm
-        return step.model_copy(update={"bpm": bpm}) if LEAST_BPM <= bpm <= MOST_BPM else None
+        return step.model_copy(update={"bpm": bpm}) if LADDER.least_bpm <= bpm <= LADDER.most_bpm else None
     now = step.per_click or written or 1
     further = [n for n in rule.subdivisions if (n > now if way > 0 else n < now)]
     if not further:
@@ -232,7 +231,7 @@ def _off_twice(row: Sequence[LadderTake]) -> str | None:
 
 
 def _reached(step: Step, goal: Step, written: int | None) -> bool:
-    bpm = goal.bpm is None or (step.bpm is not None and step.bpm >= goal.bpm - SAME_BPM)
+    bpm = goal.bpm is None or (step.bpm is not None and step.bpm >= goal.bpm - LADDER.same_bpm)
     return bpm and (goal.per_click is None or (step.per_click or written or 1) >= goal.per_click)
 
 

@@ -18,14 +18,9 @@ from fortimetra.coach.evidence import (
     signed,
     sure_slope,
 )
+from fortimetra.coach.settings import PITCH_CAUSES
 from fortimetra.model.analysis import NoteFound
 
-# A string is out of tune, not its notes, where they lie this closely together around their own median.
-ALIKE_CENTS = 6.0
-LEAST_ON_STRING = 4
-SINKS_CENTS_PER_S = 6.0
-OCTAVE_FRETS = 12
-FADES_DB_PER_S = 4.0
 BENT = ("bend", "prebend", "release")
 
 
@@ -48,11 +43,16 @@ def string_detuned(seen: Judged) -> Shown | None:
         errors = [n.pitch.error_cents for n in notes if n.pitch is not None and n.pitch.error_cents is not None]
         usual = middle(notes, _pitch_error)
         off = outside(notes, "pitch")
-        if usual is None or len(errors) < LEAST_ON_STRING or len({n.fret for n in notes}) < 2 or len(off) < 2:
+        if (
+            usual is None
+            or len(errors) < PITCH_CAUSES.least_on_string
+            or len({n.fret for n in notes}) < 2
+            or len(off) < 2
+        ):
             continue
         spread = middle(notes, lambda n, usual=usual: abs((_pitch_error(n) or 0.0) - usual)) or 0.0  # type: ignore[misc]
         same_side = all((e < 0) == (usual < 0) for e in errors)
-        if same_side and spread < ALIKE_CENTS:
+        if same_side and spread < PITCH_CAUSES.alike_cents:
             text = f"The plain notes of string {string} lie {_cents(usual)}, on every fret by about the same (±{spread:.0f})."
             return Shown(tuple(off), len(notes), text)
     return None
@@ -66,12 +66,16 @@ def frets_stretch(seen: Judged) -> Shown | None:
     pairs = [(float(n.fret or 0), _pitch_error(n) or 0.0) for n in notes]
     per_fret = sure_slope(pairs)
     off = outside(notes, "pitch")
-    if per_fret is None or len(off) < 2 or abs(per_fret) * OCTAVE_FRETS <= seen.limits["plain_pitch_cents"]:
+    if (
+        per_fret is None
+        or len(off) < 2
+        or abs(per_fret) * PITCH_CAUSES.octave_frets <= seen.limits["plain_pitch_cents"]
+    ):
         return None
     return Shown(
         tuple(n for n in off if (_pitch_error(n) or 0.0) * per_fret > 0),
         len(notes),
-        f"Plain notes go {_cents(per_fret * OCTAVE_FRETS)} by the 12th fret, growing fret by fret.",
+        f"Plain notes go {_cents(per_fret * PITCH_CAUSES.octave_frets)} by the 12th fret, growing fret by fret.",
     )
 
 
@@ -139,7 +143,7 @@ def holds_sink(seen: Judged) -> Shown | None:
     sinking = [
         n
         for n in outside(bends, "bend")
-        if n.bend is not None and (n.bend.hold_drift_cents_per_s or 0.0) < -SINKS_CENTS_PER_S
+        if n.bend is not None and (n.bend.hold_drift_cents_per_s or 0.0) < -PITCH_CAUSES.sinks_cents_per_s
     ]
     drift = middle(sinking, lambda n: n.bend.hold_drift_cents_per_s if n.bend else None)
     if drift is None:
@@ -158,7 +162,7 @@ def holds_waver(seen: Judged) -> Shown | None:
         for n in outside(bends, "bend")
         if n.bend is not None
         and (n.bend.hold_sd_cents or 0.0) > limit
-        and abs(n.bend.hold_drift_cents_per_s or 0.0) < SINKS_CENTS_PER_S
+        and abs(n.bend.hold_drift_cents_per_s or 0.0) < PITCH_CAUSES.sinks_cents_per_s
     ]
     sd = middle(wavering, lambda n: n.bend.hold_sd_cents if n.bend else None)
     if sd is None:
@@ -245,7 +249,9 @@ def swings_uneven(value: Literal["extent_cv", "rate_cv"], what: str) -> Pattern:
 def swings_fade(seen: Judged) -> Shown | None:
     """Vibratos on bends that die away faster than the string does when it is left alone."""
     swings = [n for n in judged(seen.played, "vibrato") if n.bend is not None]
-    off = [n for n in swings if n.vibrato is not None and (n.vibrato.fade_db_per_s or 0.0) < -FADES_DB_PER_S]
+    off = [
+        n for n in swings if n.vibrato is not None and (n.vibrato.fade_db_per_s or 0.0) < -PITCH_CAUSES.fades_db_per_s
+    ]
     usual = middle(off, lambda n: n.vibrato.fade_db_per_s if n.vibrato else None)
     if usual is None:
         return None

@@ -10,7 +10,6 @@ from fortimetra.coach.evidence import Judged, Pattern, Shown, counted, judged, k
 from fortimetra.model.analysis import NoiseEvent, NoteFound
 
 Side = Literal["below", "above", "between", "behind"]
-BUILDS_UP_S = 0.8
 
 
 def side_of(string: int, wanted: frozenset[int]) -> Side | None:

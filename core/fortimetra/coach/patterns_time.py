@@ -16,15 +16,9 @@ from fortimetra.coach.evidence import (
     outside,
     signed,
 )
+from fortimetra.coach.settings import TIME_CAUSES
 from fortimetra.model.analysis import NoteFound
 from fortimetra.model.drill import SLURRED
-
-# Even enough that what is left is one shift of everything.
-SHIFT_TO_SPREAD = 2.0
-# Of the soft slurs this share is of one kind.
-ONE_KIND = 0.75
-# The tempo moved by more than this share over the take.
-CREEPS_SHARE = 0.02
 
 
 def _error(note: NoteFound) -> float | None:
@@ -49,7 +43,7 @@ def all_shifted(sign: int) -> Pattern:
             return None
         notes = judged(seen.played, "timing")
         off = one_sided(outside(notes, "timing"), notes, _error, sign)
-        even = abs(timing.bias_ms) > SHIFT_TO_SPREAD * timing.jitter_ms
+        even = abs(timing.bias_ms) > TIME_CAUSES.shift_to_spread * timing.jitter_ms
         if not even or not clearly_beyond(sign * timing.bias_ms, timing.u_bias_ms) or len(off) < len(notes) / 2:
             return None
         side = "late" if sign > 0 else "early"
@@ -82,7 +76,7 @@ def tempo_creeps(sign: int) -> Pattern:
         creep = timing.drift_ms_per_beat / (1000.0 * seen.drill.seconds_per_beat)
         notes = judged(seen.played, "timing")
         off = [n for n in outside(notes, "timing") if (_error(n) or 0.0) * sign > 0]
-        if creep * sign < CREEPS_SHARE:
+        if creep * sign < TIME_CAUSES.creeps_share:
             return None
         word = "slower" if sign > 0 else "faster"
         return Shown(
@@ -182,7 +176,7 @@ def slurring_drops(seen: Judged) -> Shown | None:
     soft = [n for n in outside(slurred, "level") if (_level(n) or 0.0) < 0]
     kinds = [_articulation(seen, n) for n in soft]
     if (
-        any(kinds.count(kind) > ONE_KIND * len(kinds) for kind in set(kinds))
+        any(kinds.count(kind) > TIME_CAUSES.one_kind * len(kinds) for kind in set(kinds))
         and len({_articulation(seen, n) for n in slurred}) > 1
     ):
         return None  # a matter of hammer-ons, or of pull-offs, which have rules of their own

@@ -11,12 +11,9 @@ from dataclasses import dataclass, field
 from datetime import date, timedelta
 from typing import Literal
 
+from fortimetra.coach.settings import PLANNER
+
 DAYS = 7
-BREAK_AFTER_MINUTES = 20
-BREAK_MINUTES = 5
-LEAST_MINUTES = 1
-# The weaker of a pair gets at most so many times the other's minutes.
-MOST_LEANING = 2.0
 
 Sharing = Literal["equal", "weaker"]
 
@@ -128,7 +125,7 @@ class _Group:
         # Each gets its share of what is not clean, within bounds: the better one is not dropped.
         weights = [max(w.weakness, 0.02) for w in there]
         heaviest = max(weights)
-        weights = [max(v, heaviest / MOST_LEANING) for v in weights]
+        weights = [max(v, heaviest / PLANNER.most_leaning) for v in weights]
         return [Block(w.id, total * v / sum(weights)) for w, v in zip(there, weights, strict=True)]
 
 
@@ -212,13 +209,13 @@ def _with_breaks(blocks: Sequence[Block]) -> tuple[Block, ...]:
     out: list[Block] = []
     unbroken = 0.0
     for block in blocks:
-        if block.minutes < LEAST_MINUTES / 2:
+        if block.minutes < PLANNER.least_minutes / 2:
             continue
-        parts = math.ceil(block.minutes / BREAK_AFTER_MINUTES - 1e-9)
+        parts = math.ceil(block.minutes / PLANNER.break_after_minutes - 1e-9)
         minutes = block.minutes / parts
         for _ in range(parts):
-            if unbroken > 0 and unbroken + minutes > BREAK_AFTER_MINUTES + 1e-9:
-                out.append(Block(None, BREAK_MINUTES))
+            if unbroken > 0 and unbroken + minutes > PLANNER.break_after_minutes + 1e-9:
+                out.append(Block(None, PLANNER.break_minutes))
                 unbroken = 0.0
             out.append(Block(block.id, round(minutes * 2) / 2))
             unbroken += minutes

@@ -14,9 +14,9 @@ from statistics import median
 import numpy as np
 from numpy.typing import NDArray
 
+from fortimetra.coach.settings import PROGRESS
+
 Z_95 = 1.959963985
-LEAST_POINTS = 5
-MOST_POINTS = 400
 
 
 @dataclass(frozen=True)
@@ -45,9 +45,9 @@ def trend(days: Sequence[float], values: Sequence[float]) -> Trend | None:
     """
     if len(days) != len(values):
         raise ValueError(f"{len(days)} days, but {len(values)} values")
-    x = np.asarray(days, dtype=float)[-MOST_POINTS:]
-    y = np.asarray(values, dtype=float)[-MOST_POINTS:]
-    if len(x) < LEAST_POINTS or float(np.ptp(x)) == 0.0:
+    x = np.asarray(days, dtype=float)[-PROGRESS.most_points :]
+    y = np.asarray(values, dtype=float)[-PROGRESS.most_points :]
+    if len(x) < PROGRESS.least_points or float(np.ptp(x)) == 0.0:
         return None
     i, j = np.triu_indices(len(x), 1)
     apart = x[j] != x[i]

@@ -15,6 +15,7 @@ from fortimetra.coach import patterns_pitch as pitch
 from fortimetra.coach import patterns_quiet as quiet
 from fortimetra.coach import patterns_time as time
 from fortimetra.coach.evidence import Pattern
+from fortimetra.coach.settings import QUIET_CAUSES
 
 Force = Literal["strong", "light"]
 
@@ -349,7 +350,7 @@ QUIET: tuple[Rule, ...] = (
         ("finger_pairs", "slur_vs_pick", "legato_cycle", "tapping"),
     ),
     Rule(
-        "neighbours_build_up", "noise", quiet.ringing("above", "below", least_s=quiet.BUILDS_UP_S),
+        "neighbours_build_up", "noise", quiet.ringing("above", "below", least_s=QUIET_CAUSES.builds_up_s),
         "Neighbours build up under the long note", "Free strings take up the sound, and nothing damps them.",
         _try("Damp with what is free: the underside of the fretting fingers above, the side of the picking hand below."),
         ("long_note_noise",),

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from fortimetra.judge.set_up import CLIPPED_FRACTION, POOR_SIGNAL_TO_NOISE_DB, SADDLE_CENTS
+from fortimetra.coach.settings import SETUP_ADVICE
+from fortimetra.judge.settings import SETUP_JUDGED
 from fortimetra.judge.verdict import verdict
 from fortimetra.measure.saddle import saddle_shift_mm
 from fortimetra.model.analysis import Rig, SetupAdvice, SetupFound
@@ -11,8 +12,6 @@ from fortimetra.model.guitar import Guitar
 from fortimetra.sound.levels import Levels
 from fortimetra.units import hz_to_midi, midi_to_name
 
-FAR_UP_CENTS = 50.0
-DC_FRACTION = 0.01
 ADJUSTABLE_SADDLES = {"solid", "semi_hollow"}
 
 
@@ -37,7 +36,7 @@ def _again(found: SetupFound, levels: Levels) -> list[SetupAdvice]:
         names = ", ".join(_place(name) for name in found.heard_order)
         text = f"The notes came in another order than asked ({names}); they were told apart by their pitch. Check that this is what was played."
         advice.append(SetupAdvice(step="record_again", code="other_order", string=None, value=None, text=text))
-    if levels.clipped_fraction > CLIPPED_FRACTION:
+    if levels.clipped_fraction > SETUP_JUDGED.clipped_fraction:
         lower = -(found.rig.level_change_db or -6.0)
         text = f"{100 * levels.clipped_fraction:.2g} % of the recording is clipped. Lower the input by about {lower:.0f} dB and record again."
         advice.append(SetupAdvice(step="record_again", code="clipped", string=None, value=lower, text=text))
@@ -64,7 +63,7 @@ def _tune(found: SetupFound, drill: Drill) -> list[SetupAdvice]:
         if s.offset_cents is None or s.open_hz is None:
             continue
         rest = s.offset_cents - common_cents
-        careful = " Keep the face away from the string while tuning up." if rest < -FAR_UP_CENTS else ""
+        careful = " Keep the face away from the string while tuning up." if rest < -SETUP_ADVICE.far_up_cents else ""
         if s.status == "other_pitch":
             heard = midi_to_name(hz_to_midi(s.open_hz, a4_hz=drill.a4_hz))
             sounds = "nearest to" if heard == s.name else "near"
@@ -86,7 +85,7 @@ def _saddle(found: SetupFound, guitar: Guitar | None) -> list[SetupAdvice]:
     advice = []
     for s in found.strings:
         error = s.twelfth_error_cents
-        if error is None or verdict(error, s.u_twelfth, SADDLE_CENTS) != "outside":
+        if error is None or verdict(error, s.u_twelfth, SETUP_JUDGED.saddle_cents) != "outside":
             continue
         where = f"String {s.string} is {_off(error)} at its 12th fret against its own open note: not the hand."
         if guitar is not None and guitar.kind not in ADJUSTABLE_SADDLES:
@@ -122,12 +121,12 @@ def _rig(levels: Levels, rig: Rig) -> list[SetupAdvice]:
             "Switch it off; it hides what should be heard after a stop and cuts soft notes.",
         )
     change = rig.level_change_db
-    if change is not None and levels.clipped_fraction <= CLIPPED_FRACTION:
+    if change is not None and levels.clipped_fraction <= SETUP_JUDGED.clipped_fraction:
         add("level", change, f"{'Raise' if change > 0 else 'Lower'} the input by about {abs(change):.0f} dB.")
     if (
         levels.hum is not None
         and rig.signal_to_noise_db is not None
-        and rig.signal_to_noise_db < POOR_SIGNAL_TO_NOISE_DB
+        and rig.signal_to_noise_db < SETUP_JUDGED.poor_signal_to_noise_db
     ):
         add(
             "hum",
@@ -135,14 +134,14 @@ def _rig(levels: Levels, rig: Rig) -> list[SetupAdvice]:
             f"Hum at {levels.hum.hz:g} Hz, {_db(levels.hum.level_dbfs)} dBFS. Turn away from transformers and screens, "
             "try another cable and socket. Hum that changes when the strings are touched can be a grounding fault: have it checked by a qualified person.",
         )
-    elif rig.signal_to_noise_db is not None and rig.signal_to_noise_db < POOR_SIGNAL_TO_NOISE_DB:
+    elif rig.signal_to_noise_db is not None and rig.signal_to_noise_db < SETUP_JUDGED.poor_signal_to_noise_db:
         add(
             "floor",
             rig.signal_to_noise_db,
             f"The floor is only {rig.signal_to_noise_db:.0f} dB under a plain note: soft faults cannot be heard in it. "
             "Record in a quieter room, closer to the guitar, or with less drive.",
         )
-    if abs(rig.dc_fraction) > DC_FRACTION:
+    if abs(rig.dc_fraction) > SETUP_ADVICE.dc_fraction:
         add(
             "dc",
             rig.dc_fraction,

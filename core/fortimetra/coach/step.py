@@ -5,13 +5,10 @@ from __future__ import annotations
 from collections import Counter
 from itertools import pairwise
 
+from fortimetra.coach.settings import STEP
 from fortimetra.errors import DrillError
 from fortimetra.model.drill import Drill, Event
 from fortimetra.model.ladder import Step
-
-ALIKE = 1e-3
-# Fewer notes than this share in one and the same distance are no even line.
-LEAST_EVEN = 0.5
 
 
 def _gaps(drill: Drill, *, picked: bool = False) -> list[float]:
@@ -34,8 +31,8 @@ def notes_per_click(drill: Drill) -> int | None:
         return None
     gap, times = gaps.most_common(1)[0]
     per_click = round(1.0 / gap) if gap > 0 else 0
-    even = times >= LEAST_EVEN * sum(gaps.values())
-    return per_click if even and 1 <= per_click <= 12 and abs(gap * per_click - 1.0) < 12 * ALIKE else None
+    even = times >= STEP.least_even * sum(gaps.values())
+    return per_click if even and 1 <= per_click <= 12 and abs(gap * per_click - 1.0) < 12 * STEP.alike else None
 
 
 def at_step(drill: Drill, step: Step) -> Drill:
@@ -79,5 +76,5 @@ def _slid(event: Event, share: float) -> dict[str, object]:
 def picked_per_second(drill: Drill, step: Step) -> float | None:
     """Fastest picked notes a second at a step; None where nothing is picked in a row."""
     there = at_step(drill, step)
-    gaps = [g for g in _gaps(there, picked=True) if g > ALIKE]
+    gaps = [g for g in _gaps(there, picked=True) if g > STEP.alike]
     return 1.0 / (min(gaps) * there.seconds_per_beat) if gaps else None

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from statistics import median
 
 from fortimetra.coach.conclude import concluded
+from fortimetra.coach.settings import WORD
 from fortimetra.judge.spread import robust_spread
 from fortimetra.judge.summary import member_counts, summarise
 from fortimetra.judge.verdict import together
@@ -15,9 +16,6 @@ from fortimetra.model.drill import Drill
 from fortimetra.model.summary import LengthSummary, LevelSummary, TimingSummary
 from fortimetra.model.verdict import Verdict
 from fortimetra.model.word import Mark, Place
-
-# An extra sound is the one a mark is about within this time: measured again it may lie a little elsewhere.
-SAME_SOUND_S = 0.03
 
 
 def with_word(analysis: Analysis, drill: Drill, marks: Sequence[Mark]) -> Analysis:
@@ -105,7 +103,7 @@ def _noted(note: NoteFound, measure: str, verdict: Verdict | None) -> NoteFound:
 
 def _extra(extra: Extra, marks: Sequence[Mark]) -> Extra:
     for mark in marks:
-        here = mark.at_s is not None and not mark.notes and abs(mark.at_s - extra.onset_s) <= SAME_SOUND_S
+        here = mark.at_s is not None and not mark.notes and abs(mark.at_s - extra.onset_s) <= WORD.same_sound_s
         if here and mark.kind in ("meant", "excluded"):
             extra = extra.model_copy(update={"said": mark.kind})
     return extra

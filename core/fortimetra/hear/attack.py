@@ -16,27 +16,11 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft, ndimage
 
+from fortimetra.hear.settings import ATTACK
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray
 
-RATE_HZ = 36_000
-# Lengths: what is learned from, what is left out before the place, how far the attack may lie from it.
-LEARN_S = (0.045, 0.032, 0.022)
-APART_S = 0.012
-AFTER_S = 0.020
-NEAR_S = 0.006
-STROKE_S = 0.014
-ORDER = 32
-# Periods that are looked for: of low E, an octave under it in a drop tuning left to the short-term part.
-PERIODS_S = (0.0025, 0.014)
-CLEAR_FACTOR = 2.0
-UNDER_TOP_DB = 20.0
-LEAST_U_MS = 3.0
-_BLOCK_S = 0.0002
-_SMOOTH_S = 0.0004
 _AT_ONCE = 64
-_EVERY = 4  # neighbouring samples of a smoothed error say the same
-_FLOOR = 3e-6  # 110 dB under full scale: what digital silence is taken to hold
 
 Rows = NDArray[np.float32]
 
@@ -57,15 +41,15 @@ class Attacks:
 
 
 def attacks_near(sound: Samples, places_s: FloatArray, *, rate_hz: int, quiet_s: FloatArray | None = None) -> Attacks:
-    """The attack that lies from APART_S before to AFTER_S after each place.
+    """The attack that lies from ATTACK.apart_s before to ATTACK.after_s after each place.
 
-    sound: shape (n_samples,), at RATE_HZ or less. quiet_s: for how long nothing has begun before each place; what is learned
+    sound: shape (n_samples,), at ATTACK.rate_hz or less. quiet_s: for how long nothing has begun before each place; what is learned
     from stays within it as far as it can. There is always an answer; contrast_db tells whether it is one.
     """
     found = np.zeros((3, len(places_s)))
-    usable = np.full(len(places_s), np.inf) if quiet_s is None else quiet_s - APART_S - NEAR_S
-    group = np.minimum((usable[:, None] < np.array(LEARN_S)).sum(axis=1), len(LEARN_S) - 1)
-    for number, learn_s in enumerate(LEARN_S):
+    usable = np.full(len(places_s), np.inf) if quiet_s is None else quiet_s - ATTACK.apart_s - ATTACK.near_s
+    group = np.minimum((usable[:, None] < np.array(ATTACK.learn_s)).sum(axis=1), len(ATTACK.learn_s) - 1)
+    for number, learn_s in enumerate(ATTACK.learn_s):
         own = np.flatnonzero(group == number)
         for first in range(0, len(own), _AT_ONCE):
             part = own[first : first + _AT_ONCE]
@@ -76,17 +60,17 @@ def attacks_near(sound: Samples, places_s: FloatArray, *, rate_hz: int, quiet_s:
 def _attacks(
     sound: Samples, places_s: FloatArray, learn_s: float, rate: int
 ) -> tuple[FloatArray, FloatArray, FloatArray]:
-    learn, apart, after = (round(s * rate) for s in (learn_s, APART_S, AFTER_S + NEAR_S))
-    near = round(NEAR_S * rate)
+    learn, apart, after = (round(s * rate) for s in (learn_s, ATTACK.apart_s, ATTACK.after_s + ATTACK.near_s))
+    near = round(ATTACK.near_s * rate)
     rows = _cut(sound, np.round(places_s * rate).astype(np.int64), learn + apart + near, after)
-    error = _beyond_period(_unforetold(rows, learn), slice(ORDER, learn), rate)
-    energy = ndimage.uniform_filter1d(error**2, round(_SMOOTH_S * rate) | 1, axis=1) + _FLOOR**2
+    error = _beyond_period(_unforetold(rows, learn), slice(ATTACK.order, learn), rate)
+    energy = ndimage.uniform_filter1d(error**2, round(ATTACK.smooth_s * rate) | 1, axis=1) + ATTACK.floor**2
     # The period's predictor looks back by up to one: what it learned from starts after that.
-    known = energy[:, ORDER + round(0.016 * rate) : learn : _EVERY]
+    known = energy[:, ATTACK.order + round(0.016 * rate) : learn : ATTACK.every]
     at, contrast_db, slack = _step(energy, known, learn + near, rate)
     instant = _first_clear(energy, known, at, near, rate)
     offset = instant - (learn + apart + near)
-    u_ms = np.hypot(LEAST_U_MS, 1000.0 * np.maximum(slack, np.abs(instant - at)) / rate)
+    u_ms = np.hypot(ATTACK.least_u_ms, 1000.0 * np.maximum(slack, np.abs(instant - at)) / rate)
     return places_s + offset / rate, contrast_db, u_ms
 
 
@@ -102,12 +86,12 @@ def _unforetold(rows: NDArray[np.float64], learn: int) -> Rows:
     window = np.hanning(learn + 2)[1:-1]
     n = fft.next_fast_len(2 * learn)
     power = np.abs(fft.rfft(rows[:, :learn] * window, n)) ** 2
-    correlation = fft.irfft(power, n)[:, : ORDER + 1]
-    correlation[:, 0] = correlation[:, 0] * (1.0 + 1e-7) + _FLOOR**2 * learn
-    lags = np.abs(np.arange(ORDER)[:, None] - np.arange(ORDER)[None, :])
+    correlation = fft.irfft(power, n)[:, : ATTACK.order + 1]
+    correlation[:, 0] = correlation[:, 0] * (1.0 + 1e-7) + ATTACK.floor**2 * learn
+    lags = np.abs(np.arange(ATTACK.order)[:, None] - np.arange(ATTACK.order)[None, :])
     weights = np.linalg.solve(correlation[:, lags], correlation[:, 1:, None])[..., 0]
     error = rows.copy()
-    for lag in range(1, ORDER + 1):
+    for lag in range(1, ATTACK.order + 1):
         error[:, lag:] -= weights[:, lag - 1 : lag] * rows[:, :-lag]
     return error.astype(np.float32)
 
@@ -116,7 +100,7 @@ def _beyond_period(error: Rows, known: slice, rate: int, *, taps: int = 2) -> Ro
     """What is left when that which repeats with a period is taken out, too."""
     learned = error[:, known]
     length = learned.shape[1]
-    shortest, longest = (round(s * rate) for s in PERIODS_S)
+    shortest, longest = (round(s * rate) for s in ATTACK.periods_s)
     n = fft.next_fast_len(2 * length)
     correlation = fft.irfft(np.abs(fft.rfft(learned, n)) ** 2, n)[:, shortest:longest]
     lag = shortest + np.argmax(correlation / (length - np.arange(shortest, longest)), axis=1)
@@ -137,7 +121,7 @@ def _beyond_period(error: Rows, known: slice, rate: int, *, taps: int = 2) -> Ro
 
 def _step(energy: Rows, known: Rows, first: int, rate: int) -> tuple[NDArray[np.int64], FloatArray, FloatArray]:
     """Where log energy steps up from what it was: sample, height in dB, and how far the place may be off in samples."""
-    block = max(1, round(_BLOCK_S * rate))
+    block = max(1, round(ATTACK.block_s * rate))
     count = (energy.shape[1] - first) // block
     level = np.log(energy[:, first : first + count * block].reshape(len(energy), count, block).mean(axis=2))
     rest = np.log(known)
@@ -146,7 +130,7 @@ def _step(energy: Rows, known: Rows, first: int, rate: int) -> tuple[NDArray[np.
     left = np.concatenate((zero, np.cumsum((level - before) ** 2, axis=1)), axis=1)
     total = np.concatenate((zero, np.cumsum(level, axis=1)), axis=1)
     square = np.concatenate((zero, np.cumsum(level**2, axis=1)), axis=1)
-    places = np.arange(2, count - round(0.0015 / _BLOCK_S))
+    places = np.arange(2, count - round(0.0015 / ATTACK.block_s))
     after = (total[:, -1:] - total[:, places]) / (count - places)
     right = square[:, -1:] - square[:, places] - after**2 * (count - places)
     cost = left[:, places] + right + np.where(after < before, np.inf, 0.0)
@@ -154,7 +138,7 @@ def _step(energy: Rows, known: Rows, first: int, rate: int) -> tuple[NDArray[np.
     rows = np.arange(len(level))
     least = cost[rows, best]
     # Blocks of a smoothed error hang together: as many are independent as the smoothing leaves.
-    scatter = np.var(rest, axis=1) * max(1.0, _SMOOTH_S / _BLOCK_S)
+    scatter = np.var(rest, axis=1) * max(1.0, ATTACK.smooth_s / ATTACK.block_s)
     likely = cost <= (least + 4.0 * scatter)[:, None]
     farthest = np.max(np.where(likely, np.abs(places[None, :] - places[best][:, None]), 0), axis=1)
     step_db = (after[rows, best] - before[:, 0]) * 10.0 / np.log(10.0)
@@ -164,9 +148,9 @@ def _step(energy: Rows, known: Rows, first: int, rate: int) -> tuple[NDArray[np.
 def _first_clear(energy: Rows, known: Rows, at: NDArray[np.int64], near: int, rate: int) -> NDArray[np.int64]:
     """First sample near a step at which the error stands clear of what it was."""
     # A string is stopped a little before it is struck anew; the stroke is what is meant.
-    columns = np.clip(at[:, None] + np.arange(-near, round(STROKE_S * rate))[None, :], 0, energy.shape[1] - 1)
+    columns = np.clip(at[:, None] + np.arange(-near, round(ATTACK.stroke_s * rate))[None, :], 0, energy.shape[1] - 1)
     close = energy[np.arange(len(energy))[:, None], columns]
-    usual = np.percentile(known, 98, axis=1) * CLEAR_FACTOR**2
+    usual = np.percentile(known, 98, axis=1) * ATTACK.clear_factor**2
     top = close.max(axis=1)
-    threshold = np.minimum(np.maximum(top * 10.0 ** (-UNDER_TOP_DB / 10.0), usual), 0.25 * top)
+    threshold = np.minimum(np.maximum(top * 10.0 ** (-ATTACK.under_top_db / 10.0), usual), 0.25 * top)
     return np.asarray(at - near + np.argmax(close > threshold[:, None], axis=1))

@@ -14,30 +14,12 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft, signal
 
+from fortimetra.hear.settings import COMBS
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray
 
-RATE_HZ = 12_000
-N_FFT = 8192
-BIN_HZ = RATE_HZ / N_FFT
-HIGHEST_HZ = 3200.0
-# The window's parameter, which puts all side lobes under −58 dB; half the width of its main lobe down to −50 dB, in 1/length.
-KAISER, LOBE = 8.0, 2.6
-MOST_PARTIALS = 12
-# Of what is known to sound, so many partials are cut out.
-HARMONICS = 40
-# Stiffness of an open string at most; it grows with the square of the shortening.
-MOST_STIFFNESS = 1e-4
-# What stands so far over its surroundings is there; more than the second counts no more.
-PRESENT_DB, FULL_DB = 7.0, 25.0
-ABSENT_COST = 8.0
-FALL_DB, SURE_DB = 12.0, 10.0
-SLOPE_BINS = 2
-_BAND_BINS = 136
-# Most of a band may be a ringing string's own lobes: what lies between is its lowest part, of noise so much under the middle.
-_BAND_SHARE, _SHARE_DB = 0.12, 6.0
-_LEAST_CLEAR_BINS = 8
-_BINS = round(HIGHEST_HZ / BIN_HZ) + 80
+BIN_HZ = COMBS.rate_hz / COMBS.n_fft
+_BINS = round(COMBS.highest_hz / BIN_HZ) + 80
 
 Power = NDArray[np.float32]
 Mask = NDArray[np.bool_]
@@ -59,32 +41,32 @@ class Spectra:
     @property
     def lobe_hz(self) -> float:
         """How far from a loud partial a soft one can be seen."""
-        return LOBE / self.length_s
+        return COMBS.lobe / self.length_s
 
     @property
     def per_line(self) -> float:
         """Sum over the bins of one sinusoid's main lobe, against its peak."""
-        window = _window(round(self.length_s * RATE_HZ))
-        return float(N_FFT * np.sum(window**2) / np.sum(window) ** 2)
+        window = _window(round(self.length_s * COMBS.rate_hz))
+        return float(COMBS.n_fft * np.sum(window**2) / np.sum(window) ** 2)
 
 
 def spectra(sound: Samples, start_s: FloatArray, length_s: float) -> Spectra:
     """Spectra of windows of one length.
 
-    sound: float32, shape (n_samples,), at RATE_HZ. What lies outside it is silence.
+    sound: float32, shape (n_samples,), at COMBS.rate_hz. What lies outside it is silence.
     """
-    length = round(length_s * RATE_HZ)
+    length = round(length_s * COMBS.rate_hz)
     window = _window(length)
     window = (window * np.sqrt(2.0) / window.sum()).astype(np.float32)
     padded = np.concatenate((sound, np.zeros(length, np.float32)))
-    at = np.clip(np.round(start_s * RATE_HZ).astype(np.int64), 0, len(padded) - length)
+    at = np.clip(np.round(start_s * COMBS.rate_hz).astype(np.int64), 0, len(padded) - length)
     frames = np.lib.stride_tricks.sliding_window_view(padded, length)[at] * window
-    power = np.abs(fft.rfft(frames, N_FFT, axis=1)[:, :_BINS]) ** 2
+    power = np.abs(fft.rfft(frames, COMBS.n_fft, axis=1)[:, :_BINS]) ** 2
     return Spectra(start_s, length_s, power.astype(np.float32))
 
 
 def _window(length: int) -> FloatArray:
-    return np.asarray(signal.windows.kaiser(length, KAISER, sym=False))
+    return np.asarray(signal.windows.kaiser(length, COMBS.kaiser, sym=False))
 
 
 @dataclass(frozen=True)
@@ -96,21 +78,21 @@ class Combs:
     stiffness: FloatArray
 
     def intervals(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-        """First and last bin of each partial's interval, shape (n_combs, MOST_PARTIALS); 0, -1 where it is not looked for."""
-        k = np.arange(1, MOST_PARTIALS + 1)
+        """First and last bin of each partial's interval, shape (n_combs, COMBS.most_partials); 0, -1 where it is not looked for."""
+        k = np.arange(1, COMBS.most_partials + 1)
         off = 2.0 ** (self.off_cents[:, None] / 1200.0)
         low = k * self.hz[:, None] / off
         high = k * self.hz[:, None] * np.sqrt(1.0 + self.stiffness[:, None] * k**2) * off
         first = np.floor(low / BIN_HZ).astype(np.int64)
         last = np.ceil(high / BIN_HZ).astype(np.int64)
         # An interval that is wide against the spacing of the partials says nothing; neither does what lies too high.
-        used = (high - low < 0.3 * self.hz[:, None]) & (high < HIGHEST_HZ)
+        used = (high - low < 0.3 * self.hz[:, None]) & (high < COMBS.highest_hz)
         return np.where(used, first, 0), np.where(used, last, -1)
 
 
 @dataclass(frozen=True)
 class Found:
-    """Partials of combs in windows; arrays of shape (n_windows, n_combs, MOST_PARTIALS).
+    """Partials of combs in windows; arrays of shape (n_windows, n_combs, COMBS.most_partials).
 
     power: at each partial's peak. around: what it has to stand out from. clear: whether nothing known covers it.
     """
@@ -129,17 +111,19 @@ class Found:
     def fit(self) -> Power:
         """What each partial that is not covered says for its comb, or, where it should be there and is not, against it.
 
-        Partials over the strongest fall by FALL_DB an octave at most steeply; what would then lie too low to be seen is not missed.
+        Partials over the strongest fall by COMBS.fall_db an octave at most steeply; what would then lie too low to be seen is not missed.
         """
         stands = self.stands_db
-        for_it = np.clip(stands - PRESENT_DB, 0.0, FULL_DB - PRESENT_DB)
+        for_it = np.clip(stands - COMBS.present_db, 0.0, COMBS.full_db - COMBS.present_db)
         level = np.where(self.clear, 10.0 * np.log10(np.maximum(self.power, 1e-20)), -np.inf)
         strongest = np.argmax(level, axis=2)[:, :, None]
-        octaves = np.abs(np.log2(np.arange(1, MOST_PARTIALS + 1) / (strongest + 1.0)))
+        octaves = np.abs(np.log2(np.arange(1, COMBS.most_partials + 1) / (strongest + 1.0)))
         top = np.take_along_axis(level, strongest, axis=2)
-        expected = top - FALL_DB * octaves - 10.0 * np.log10(np.maximum(self.around, 1e-20)) - PRESENT_DB
-        missed = np.clip(expected / SURE_DB, 0.0, 1.0) * np.clip((PRESENT_DB - stands) / PRESENT_DB, 0.0, 1.0)
-        return np.asarray(for_it - ABSENT_COST * missed * self.clear, dtype=np.float32)
+        expected = top - COMBS.fall_db * octaves - 10.0 * np.log10(np.maximum(self.around, 1e-20)) - COMBS.present_db
+        missed = np.clip(expected / COMBS.sure_db, 0.0, 1.0) * np.clip(
+            (COMBS.present_db - stands) / COMBS.present_db, 0.0, 1.0
+        )
+        return np.asarray(for_it - COMBS.absent_cost * missed * self.clear, dtype=np.float32)
 
 
 def covered(windows: Spectra, window: NDArray[np.int64], low_hz: FloatArray, high_hz: FloatArray) -> Mask:
@@ -154,15 +138,15 @@ def covered(windows: Spectra, window: NDArray[np.int64], low_hz: FloatArray, hig
 
 def surroundings(windows: Spectra, mask: Mask) -> Power:
     """What lies between all partials: a low quantile of each band's clear bins; shape (n_windows, n_bins)."""
-    count = _BINS // _BAND_BINS
-    part = np.where(mask, np.float32(np.inf), windows.power)[:, : count * _BAND_BINS]
-    bands = np.sort(part.reshape(len(part), count, _BAND_BINS), axis=2)
+    count = _BINS // COMBS.band_bins
+    part = np.where(mask, np.float32(np.inf), windows.power)[:, : count * COMBS.band_bins]
+    bands = np.sort(part.reshape(len(part), count, COMBS.band_bins), axis=2)
     clear = np.isfinite(bands).sum(axis=2)
-    place = np.clip((_BAND_SHARE * clear).astype(np.int64), 0, _BAND_BINS - 1)
+    place = np.clip((COMBS.band_share * clear).astype(np.int64), 0, COMBS.band_bins - 1)
     level = np.take_along_axis(bands, place[:, :, None], axis=2)[:, :, 0]
-    level = np.where(clear >= _LEAST_CLEAR_BINS, level, np.nan)
-    level = level * 10.0 ** (_SHARE_DB / 10.0)
-    middle = (np.arange(count) + 0.5) * _BAND_BINS
+    level = np.where(clear >= COMBS.least_clear_bins, level, np.nan)
+    level = level * 10.0 ** (COMBS.share_db / 10.0)
+    middle = (np.arange(count) + 0.5) * COMBS.band_bins
     rows = np.empty((len(part), _BINS), np.float32)
     bins = np.arange(_BINS)
     for i, row in enumerate(np.log(np.maximum(level, 1e-20))):
@@ -174,7 +158,7 @@ def surroundings(windows: Spectra, mask: Mask) -> Power:
 def find(windows: Spectra, combs: Combs, mask: Mask, around: Power) -> Found:
     """Look for combs in spectra, where mask leaves them to be seen."""
     first, last = combs.intervals()
-    shape = (len(windows.power), len(combs.hz), MOST_PARTIALS)
+    shape = (len(windows.power), len(combs.hz), COMBS.most_partials)
     power, beside = np.zeros(shape, np.float32), np.ones(shape, np.float32)
     clear = np.zeros(shape, bool)
     hidden = np.concatenate((np.zeros((len(mask), 1), np.int32), np.cumsum(mask, axis=1, dtype=np.int32)), axis=1)
@@ -184,7 +168,7 @@ def find(windows: Spectra, combs: Combs, mask: Mask, around: Power) -> Found:
         power[:, c, k] = peak
         beside[:, c, k] = around[:, (a + b) // 2]
         # The slope of something louder beside an interval hides what may be in it.
-        slope = np.maximum(windows.power[:, a - SLOPE_BINS], windows.power[:, b + SLOPE_BINS]) > peak
-        loud = peak > beside[:, c, k] * 10.0 ** (PRESENT_DB / 10.0)
+        slope = np.maximum(windows.power[:, a - COMBS.slope_bins], windows.power[:, b + COMBS.slope_bins]) > peak
+        loud = peak > beside[:, c, k] * 10.0 ** (COMBS.present_db / 10.0)
         clear[:, c, k] = (hidden[:, b + 1] == hidden[:, a]) & ~(slope & loud)
     return Found(power, beside, clear)

@@ -3,7 +3,7 @@
 Method. (1) A coarse track: the cumulative-mean-normalised difference function of YIN (de Cheveigné & Kawahara,
 J. Acoust. Soc. Am. 111(4), 2002, eq. 8), its best minima as candidates, and the cheapest path through them
 (Viterbi) with "unvoiced" as one more state. (2) Around that track, each frame is analysed at its partials with a
-Hann window of WINDOW_PERIODS periods of the frame's own pitch, so that neighbouring partials fall on the zeros of
+Hann window of CONTOUR.window_periods periods of the frame's own pitch, so that neighbouring partials fall on the zeros of
 the window; the frequency of each partial comes from the window's derivative (reassignment; Auger & Flandrin, IEEE
 Trans. Signal Process. 43(5), 1995), which is exact for a decaying sinusoid and, at the window's middle, for a
 linear glide. The spectrum half-way between partials gives the noise, and from it the standard deviation of each
@@ -22,38 +22,19 @@ from numba import njit
 from numpy.typing import NDArray
 from scipy import fft
 
+from fortimetra.hear.settings import CONTOUR
+from fortimetra.settings import for_compiled
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray
 
-HOP_S = 0.005
-COARSE_RATE_HZ = 12_000
-FINE_RATE_HZ = 24_000
-WINDOW_PERIODS = 4.0
-N_PARTIALS = 8
-FULL_RANGE_HZ = (58.0, 1500.0)
-QUIET_DBFS = -85.0
-QUIET_BELOW_PEAK_DB = 65.0
-
-OCTAVE_FOLD_SLACK = 0.08
-OCTAVE_FOLD_AFTER_ATTACK_S = 0.2
-OCTAVE_FOLD_ISLAND_S = 0.08
-OCTAVE_FOLD_GAP_FRAMES = 4
-OCTAVE_LOOK_FRAMES = 8
-OCTAVE_RISE_DB = 1.0
-
-_CANDIDATES = 5
-_UNVOICED_COST = 0.35
-_OCTAVE_BIAS = 0.06
-_JUMP_PER_OCTAVE = 2.0
-_JUMP_MOST = 0.5
-_VOICING_SWITCH = 0.15
 _CHUNK_FRAMES = 1024
-_PARTIAL_SIGMA_FLOOR_CENTS = 0.25
+_SETTINGS = for_compiled(CONTOUR, __name__)
+ContourSettingsTuple = type(_SETTINGS)
 
 
 @dataclass(frozen=True)
 class Contour:
-    """Pitch and level over time; all arrays have shape (n_frames,) or (n_frames, N_PARTIALS).
+    """Pitch and level over time; all arrays have shape (n_frames,) or (n_frames, CONTOUR.n_partials).
 
     f0_hz: frequency of the first partial; NaN where unvoiced.
     sigma_cents: standard deviation of f0_hz from noise alone.
@@ -82,7 +63,11 @@ class Contour:
 
 
 def track(
-    mono: Samples, *, rate_hz: int, range_hz: tuple[float, float] = FULL_RANGE_HZ, onsets_s: FloatArray | None = None
+    mono: Samples,
+    *,
+    rate_hz: int,
+    range_hz: tuple[float, float] = CONTOUR.full_range_hz,
+    onsets_s: FloatArray | None = None,
 ) -> Contour:
     """Contour of one channel.
 
@@ -90,22 +75,22 @@ def track(
     exact octave just after one, and back from an island of one, is the tracker's and is undone.
     """
     duration_s = len(mono) / rate_hz
-    count = max(1, int(duration_s / HOP_S))
-    time_s: FloatArray = np.arange(count, dtype=np.float64) * HOP_S
+    count = max(1, int(duration_s / CONTOUR.hop_s))
+    time_s: FloatArray = np.arange(count, dtype=np.float64) * CONTOUR.hop_s
     level = _levels(mono, rate_hz, time_s)
-    coarse_rate = min(COARSE_RATE_HZ, rate_hz)
+    coarse_rate = min(CONTOUR.coarse_rate_hz, rate_hz)
     coarse = _coarse_track(resampled(mono, from_hz=rate_hz, to_hz=coarse_rate), coarse_rate, time_s, level, range_hz)
     if onsets_s is not None:
         _fold_octaves(coarse, onsets_s, level)
-    fine_rate = min(FINE_RATE_HZ, rate_hz)
+    fine_rate = min(CONTOUR.fine_rate_hz, rate_hz)
     fine = np.ascontiguousarray(resampled(mono, from_hz=rate_hz, to_hz=fine_rate), dtype=np.float32)
-    f0, sigma, confidence, cents, partial_sigma = _refine(fine, float(fine_rate), time_s, coarse)
+    f0, sigma, confidence, cents, partial_sigma = _refine(fine, float(fine_rate), time_s, coarse, _SETTINGS)
     return Contour(time_s, f0, sigma, confidence, level, cents, partial_sigma)
 
 
 def _levels(mono: Samples, rate_hz: int, time_s: FloatArray) -> FloatArray:
     """RMS of 10 ms around each frame, dBFS, in pieces: a quarter of an hour squared at once would fill the memory."""
-    edges = np.minimum(np.round(np.append(time_s, time_s[-1] + HOP_S) * rate_hz).astype(np.int64), len(mono))
+    edges = np.minimum(np.round(np.append(time_s, time_s[-1] + CONTOUR.hop_s) * rate_hz).astype(np.int64), len(mono))
     energy = np.zeros(len(time_s))
     for first in range(0, len(time_s), _CHUNK_FRAMES):
         last = min(first + _CHUNK_FRAMES, len(time_s))
@@ -132,17 +117,17 @@ def _coarse_track(
     n_fft = 1 << int(np.ceil(np.log2(window + longest)))
     padded = np.concatenate((np.zeros(n_fft, np.float32), x, np.zeros(2 * n_fft, np.float32)))
     starts = np.round(time_s * rate).astype(np.int64) + n_fft - (window + longest) // 2
-    quiet = level_dbfs < max(QUIET_DBFS, float(level_dbfs.max()) - QUIET_BELOW_PEAK_DB)
-    lag = np.full((len(time_s), _CANDIDATES), np.nan, np.float32)
-    cost = np.full((len(time_s), _CANDIDATES), np.inf, np.float32)
+    quiet = level_dbfs < max(CONTOUR.quiet_dbfs, float(level_dbfs.max()) - CONTOUR.quiet_below_peak_db)
+    lag = np.full((len(time_s), CONTOUR.candidates), np.nan, np.float32)
+    cost = np.full((len(time_s), CONTOUR.candidates), np.inf, np.float32)
     offsets = np.arange(window + longest)
     for first in range(0, len(time_s), _CHUNK_FRAMES):
         part = slice(first, min(first + _CHUNK_FRAMES, len(time_s)))
         frames = padded[starts[part, None] + offsets]
         cmndf = _difference(frames, window, longest, n_fft)
-        _candidates(cmndf, shortest, longest, lag[part], cost[part])
+        _candidates(cmndf, shortest, longest, lag[part], cost[part], _SETTINGS)
     cost[quiet] = np.inf
-    path = _viterbi(lag, cost)
+    path = _viterbi(lag, cost, _SETTINGS)
     return np.asarray(np.where(np.isnan(path), np.nan, rate / path))
 
 
@@ -155,16 +140,16 @@ def _fold_octaves(coarse: FloatArray, onsets_s: FloatArray, level_dbfs: FloatArr
     voiced = np.flatnonzero(~np.isnan(coarse))
     step = np.diff(np.log2(coarse[voiced]))
     jumps = np.flatnonzero(
-        (np.abs(np.abs(step) - 1.0) < OCTAVE_FOLD_SLACK) & (np.diff(voiced) <= OCTAVE_FOLD_GAP_FRAMES)
+        (np.abs(np.abs(step) - 1.0) < CONTOUR.octave_fold_slack) & (np.diff(voiced) <= CONTOUR.octave_fold_gap_frames)
     )
-    attacks = np.round(onsets_s / HOP_S).astype(np.int64)
+    attacks = np.round(onsets_s / CONTOUR.hop_s).astype(np.int64)
     folded_until = -1
     for number, jump in enumerate(jumps):
         at = int(voiced[jump + 1])
         factor = 2.0 ** np.sign(step[jump])
         before = attacks[attacks <= at - 2]
         start = int(before[-1]) if len(before) else -(10**9)
-        if (at - start) * HOP_S <= OCTAVE_FOLD_AFTER_ATTACK_S and start > folded_until:
+        if (at - start) * CONTOUR.hop_s <= CONTOUR.octave_fold_after_attack_s and start > folded_until:
             coarse[max(0, start) : at] *= factor
             folded_until = at
             continue
@@ -175,7 +160,7 @@ def _fold_octaves(coarse: FloatArray, onsets_s: FloatArray, level_dbfs: FloatArr
         later = attacks[attacks > at]
         until = min(back, int(later[0]) if len(later) else len(coarse))
         shorter = len(before) > 0 and until - at < at - start
-        if (returns and (back - at) * HOP_S <= OCTAVE_FOLD_ISLAND_S) or (
+        if (returns and (back - at) * CONTOUR.hop_s <= CONTOUR.octave_fold_island_s) or (
             factor > 1.0 and shorter and _unstruck(level_dbfs, at)
         ):
             coarse[at:until] /= factor
@@ -184,9 +169,11 @@ def _fold_octaves(coarse: FloatArray, onsets_s: FloatArray, level_dbfs: FloatArr
 
 def _unstruck(level_dbfs: FloatArray, at: int) -> bool:
     """Whether the level does not rise around a frame; the jump itself is seen some frames late or early."""
-    look = OCTAVE_LOOK_FRAMES
+    look = CONTOUR.octave_look_frames
     before, after = level_dbfs[max(0, at - 3 * look) : max(0, at - look)], level_dbfs[at : at + look]
-    return len(before) == 0 or len(after) == 0 or float(after.max()) < float(before[-look:].max()) + OCTAVE_RISE_DB
+    return (
+        len(before) == 0 or len(after) == 0 or float(after.max()) < float(before[-look:].max()) + CONTOUR.octave_rise_db
+    )
 
 
 def _difference(frames: NDArray[np.float32], window: int, longest: int, n_fft: int) -> NDArray[np.float32]:
@@ -205,7 +192,7 @@ def _difference(frames: NDArray[np.float32], window: int, longest: int, n_fft: i
 
 
 @njit(cache=True)
-def _candidates(cmndf: Any, shortest: int, longest: int, lag: Any, cost: Any) -> None:
+def _candidates(cmndf: Any, shortest: int, longest: int, lag: Any, cost: Any, s: Any) -> None:
     for i in range(cmndf.shape[0]):
         d = cmndf[i]
         for t in range(shortest, longest - 1):
@@ -213,7 +200,7 @@ def _candidates(cmndf: Any, shortest: int, longest: int, lag: Any, cost: Any) ->
                 curve = d[t - 1] - 2.0 * d[t] + d[t + 1]
                 shift = 0.5 * (d[t - 1] - d[t + 1]) / curve if curve > 0 else 0.0
                 value = d[t] - 0.25 * (d[t - 1] - d[t + 1]) * shift
-                c = max(value, 0.0) + _OCTAVE_BIAS * np.log2(t / shortest)
+                c = max(value, 0.0) + s.octave_bias * np.log2(t / shortest)
                 worst = 0
                 for k in range(1, cost.shape[1]):
                     if cost[i, k] > cost[i, worst]:
@@ -224,14 +211,14 @@ def _candidates(cmndf: Any, shortest: int, longest: int, lag: Any, cost: Any) ->
 
 
 @njit(cache=True)
-def _viterbi(lag: Any, cost: Any) -> Any:
+def _viterbi(lag: Any, cost: Any, s: Any) -> Any:
     n, k = lag.shape
     states = k + 1
     total = np.full(states, 0.0)
     back = np.zeros((n, states), np.int8)
     for j in range(k):
         total[j] = cost[0, j]
-    total[k] = _UNVOICED_COST
+    total[k] = s.unvoiced_cost
     for i in range(1, n):
         new = np.empty(states)
         for j in range(states):
@@ -240,15 +227,15 @@ def _viterbi(lag: Any, cost: Any) -> Any:
                 if j < k and p < k:
                     if not (np.isfinite(cost[i, j]) and np.isfinite(cost[i - 1, p])):
                         continue
-                    move = min(_JUMP_MOST, _JUMP_PER_OCTAVE * abs(np.log2(lag[i, j] / lag[i - 1, p])))
+                    move = min(s.jump_most, s.jump_per_octave * abs(np.log2(lag[i, j] / lag[i - 1, p])))
                 elif j == p:
                     move = 0.0
                 else:
-                    move = _VOICING_SWITCH
+                    move = s.voicing_switch
                 value = total[p] + move
                 if value < best:
                     best, which = value, p
-            new[j] = best + (cost[i, j] if j < k else _UNVOICED_COST)
+            new[j] = best + (cost[i, j] if j < k else s.unvoiced_cost)
             back[i, j] = which
         total = new
     path = np.full(n, np.nan)
@@ -301,17 +288,17 @@ def _transform(x: Any, centre: float, length: float, omega: float, n: int, slope
 
 
 @njit(cache=True)
-def _refine(x: Any, rate: float, time_s: Any, coarse: Any) -> Any:
+def _refine(x: Any, rate: float, time_s: Any, coarse: Any, s: Any) -> Any:
     n = len(time_s)
     f0 = np.full(n, np.nan)
     sigma = np.full(n, np.nan)
     confidence = np.zeros(n)
-    cents = np.full((n, N_PARTIALS), np.nan, np.float32)
-    sigmas = np.full((n, N_PARTIALS), np.nan, np.float32)
-    delta = np.empty(N_PARTIALS)
-    spread = np.empty(N_PARTIALS)
-    amplitude = np.empty(N_PARTIALS)
-    out = np.empty((4, 2 * N_PARTIALS + 1))
+    cents = np.full((n, s.n_partials), np.nan, np.float32)
+    sigmas = np.full((n, s.n_partials), np.nan, np.float32)
+    delta = np.empty(s.n_partials)
+    spread = np.empty(s.n_partials)
+    amplitude = np.empty(s.n_partials)
+    out = np.empty((4, 2 * s.n_partials + 1))
     to_cents = 1200.0 / np.log(2.0)
     for i in range(n):
         f = coarse[i]
@@ -319,9 +306,9 @@ def _refine(x: Any, rate: float, time_s: Any, coarse: Any) -> Any:
             continue
         centre = time_s[i] * rate
         for _turn in range(2):
-            length = WINDOW_PERIODS * rate / f
+            length = s.window_periods * rate / f
             derivative_gain = np.sqrt(4.0 / 3.0) * np.pi / length
-            count = min(N_PARTIALS, int(0.45 * rate / f))
+            count = min(s.n_partials, int(0.45 * rate / f))
             if count < 1:
                 break
             omega_1 = 2.0 * np.pi * f / rate
@@ -359,7 +346,7 @@ def _refine(x: Any, rate: float, time_s: Any, coarse: Any) -> Any:
                 if np.isnan(delta[k]) or amplitude[k] < 1e-5 * strongest or abs(delta[k] - middle) > near:
                     delta[k] = np.nan
                     continue
-                w = 1.0 / (spread[k] * spread[k] + _PARTIAL_SIGMA_FLOOR_CENTS**2)
+                w = 1.0 / (spread[k] * spread[k] + s.partial_sigma_floor_cents**2)
                 top += w * delta[k]
                 bottom += w
             if bottom <= 0.0:

@@ -12,18 +12,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from fortimetra.hear.settings import CROSSING
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray
-
-HIGHEST_HZ = 4000.0
-MOST_PARTIALS = 10
-WINDOW_S = 0.045
-SHORTEST_WINDOW_S = 0.025
-HOP_S = 0.004
-# Partials this many windows⁻¹ apart are told from each other.
-APART = 1.8
-LEAST_CHANGE_DB = 9.0
-U_MS = 5.0
 
 
 @dataclass(frozen=True)
@@ -37,7 +28,7 @@ class Crossing:
     @property
     def clear(self) -> bool:
         """Whether it is a change at all."""
-        return min(self.rise_db, self.fall_db) >= LEAST_CHANGE_DB
+        return min(self.rise_db, self.fall_db) >= CROSSING.least_change_db
 
 
 def crossing(
@@ -47,10 +38,13 @@ def crossing(
 
     sound: shape (n_samples,), at a rate of at least 8 kHz.
     """
-    window_s = float(np.clip(0.4 * (to_s - from_s), SHORTEST_WINDOW_S, WINDOW_S))
-    old, new = _unshared(old_hz, new_hz, APART / window_s), _unshared(new_hz, old_hz, APART / window_s)
+    window_s = float(np.clip(0.4 * (to_s - from_s), CROSSING.shortest_window_s, CROSSING.window_s))
+    old, new = (
+        _unshared(old_hz, new_hz, CROSSING.apart / window_s),
+        _unshared(new_hz, old_hz, CROSSING.apart / window_s),
+    )
     length = round(window_s * rate_hz)
-    middles = np.arange(from_s, to_s + HOP_S / 2.0, HOP_S)
+    middles = np.arange(from_s, to_s + CROSSING.hop_s / 2.0, CROSSING.hop_s)
     starts = np.round(middles * rate_hz).astype(np.int64) - length // 2
     inside = (starts >= 0) & (starts + length <= len(sound))
     middles, starts = middles[inside], starts[inside]
@@ -66,12 +60,12 @@ def crossing(
     ups = np.flatnonzero((balance[:-1] <= 0.0) & (balance[1:] > 0.0)).tolist()
     if not ups:
         return None
-    reach = max(2, round(window_s / HOP_S))
+    reach = max(2, round(window_s / CROSSING.hop_s))
     best = max(ups, key=lambda i: _change(old_power, new_power, i, reach) + 1e-3 * weight[i])
     share = -balance[best] / (balance[best + 1] - balance[best])
     rise = _db(new_power[best + 1 : best + 1 + reach].max(), new_power[max(0, best - reach) : best + 1].min())
     fall = _db(old_power[max(0, best - reach) : best + 1].max(), old_power[best + 1 : best + 1 + reach].min())
-    return Crossing(float(middles[best] + share * HOP_S), rise, fall)
+    return Crossing(float(middles[best] + share * CROSSING.hop_s), rise, fall)
 
 
 def powers_at(sound: Samples, starts: NDArray[np.int64], length: int, hz: FloatArray, *, rate_hz: int) -> FloatArray:
@@ -93,6 +87,6 @@ def _db(over: float, under: float) -> float:
 
 
 def _unshared(own_hz: float, other_hz: float, apart_hz: float) -> FloatArray:
-    own = np.arange(1, int(HIGHEST_HZ / own_hz) + 1) * own_hz
-    other = np.arange(1, int((HIGHEST_HZ + own_hz) / other_hz) + 2) * other_hz
-    return np.asarray(own[np.min(np.abs(own[:, None] - other[None, :]), axis=1) > apart_hz][:MOST_PARTIALS])
+    own = np.arange(1, int(CROSSING.highest_hz / own_hz) + 1) * own_hz
+    other = np.arange(1, int((CROSSING.highest_hz + own_hz) / other_hz) + 2) * other_hz
+    return np.asarray(own[np.min(np.abs(own[:, None] - other[None, :]), axis=1) > apart_hz][: CROSSING.most_partials])

@@ -7,29 +7,9 @@ from typing import Literal
 
 import numpy as np
 
-from fortimetra.hear.contour import HOP_S, Contour
-from fortimetra.hear.onsets import RISE_DB
+from fortimetra.hear.contour import Contour
+from fortimetra.hear.settings import CONTOUR, NOTES, ONSETS
 from fortimetra.units import FloatArray
-
-END_DROP_DB = 20.0
-END_HOLD_S = 0.03
-MIN_NOTE_S = 0.04
-MIN_STIFFNESS_NOTE_FRAMES = 12
-STEP_CENTS = 80.0
-STEP_S = 0.025
-STEP_REACH_S = 0.03
-STEP_FLAT_SHARE = 0.3
-STEP_MOST_FALL_DB = 12.0
-STEP_FROM_ATTACK_S = 0.06
-MAX_STIFFNESS = 2e-3
-GAP_S = 0.04
-JUMP_SEMITONES = 0.7
-STOP_S = 0.05
-STOP_DB = 8.0
-# Of a slur, a step of pitch: as clear as it gets; read to about a frame of the contour.
-CLEAR_RISE_DB = 20.0
-STEP_U_MS = 6.0
-ALONE_RISE_DB, ALONE_CONTRAST_DB = 1.2, 6.0
 
 
 @dataclass(frozen=True)
@@ -50,9 +30,9 @@ class HeardNote:
     level_dbfs: float
     kind: Literal["attack", "step"]
     sounds_to_s: float = 0.0
-    rise_db: float = CLEAR_RISE_DB
-    contrast_db: float = CLEAR_RISE_DB
-    onset_u_ms: float = STEP_U_MS
+    rise_db: float = NOTES.clear_rise_db
+    contrast_db: float = NOTES.clear_rise_db
+    onset_u_ms: float = NOTES.step_u_ms
 
     @property
     def followed_to_s(self) -> float:
@@ -62,17 +42,17 @@ class HeardNote:
     @property
     def clearness(self) -> float:
         """0 to 1: how near its rise comes to that of an attack that needs no drill to be believed."""
-        return min(1.0, self.rise_db / RISE_DB)
+        return min(1.0, self.rise_db / ONSETS.rise_db)
 
     @property
     def strong(self) -> bool:
         """An attack, or a step of pitch, also where nothing is asked."""
-        return self.rise_db >= RISE_DB
+        return self.rise_db >= ONSETS.rise_db
 
     @property
     def stands_alone(self) -> bool:
         """Whether it is a note although nothing asks for it: strong, or softer and very clear."""
-        return self.strong or (self.rise_db >= ALONE_RISE_DB and self.contrast_db >= ALONE_CONTRAST_DB)
+        return self.strong or (self.rise_db >= NOTES.alone_rise_db and self.contrast_db >= NOTES.alone_contrast_db)
 
 
 def segment(contour: Contour, onsets_s: FloatArray, *, pitchless: bool = False) -> list[HeardNote]:
@@ -81,7 +61,7 @@ def segment(contour: Contour, onsets_s: FloatArray, *, pitchless: bool = False) 
     starts.sort()
     notes: list[HeardNote] = []
     for i, (onset, kind) in enumerate(starts):
-        limit = starts[i + 1][0] if i + 1 < len(starts) else contour.time_s[-1] + HOP_S
+        limit = starts[i + 1][0] if i + 1 < len(starts) else contour.time_s[-1] + CONTOUR.hop_s
         note = note_from(contour, onset, limit, "attack" if kind == "attack" else "step")
         if note is None and pitchless and kind == "attack":
             note = pitchless_note(contour, onset, limit)
@@ -90,12 +70,14 @@ def segment(contour: Contour, onsets_s: FloatArray, *, pitchless: bool = False) 
     return notes
 
 
-def pitchless_note(contour: Contour, onset: float, limit: float, *, least_s: float = MIN_NOTE_S) -> HeardNote | None:
+def pitchless_note(
+    contour: Contour, onset: float, limit: float, *, least_s: float = NOTES.min_note_s
+) -> HeardNote | None:
     """An attack without one pitch, or too short for it; its midi values are NaN."""
     level = contour.level_dbfs[contour.frames(onset, limit)]
     if len(level) == 0 or limit - onset < least_s:
         return None
-    top = float(np.max(level[: max(1, round(0.1 / HOP_S))]))
+    top = float(np.max(level[: max(1, round(0.1 / CONTOUR.hop_s))]))
     end = _end(level, np.zeros(len(level), dtype=bool), top, onset, limit)
     nothing = float("nan")
     return HeardNote(onset, end, nothing, nothing, nothing, top, "attack", end) if end - onset >= least_s else None
@@ -104,11 +86,11 @@ def pitchless_note(contour: Contour, onset: float, limit: float, *, least_s: flo
 def steps(contour: Contour, onsets_s: FloatArray) -> list[float]:
     """Times at which the pitch steps without an attack: slurs.
 
-    A bend is slower than STEP_S. The pitch must be there all the way, and the level must hold: what is left when a
+    A bend is slower than NOTES.step_s. The pitch must be there all the way, and the level must hold: what is left when a
     note stops (another string, the floor) is no slur.
     """
-    reach = round(STEP_REACH_S / HOP_S)
-    half = max(1, round(STEP_S / 2.0 / HOP_S))
+    reach = round(NOTES.step_reach_s / CONTOUR.hop_s)
+    half = max(1, round(NOTES.step_s / 2.0 / CONTOUR.hop_s))
     span = 2 * (reach + half) + 1
     if len(contour.f0_hz) < span + 1:
         return []
@@ -118,18 +100,18 @@ def steps(contour: Contour, onsets_s: FloatArray) -> list[float]:
     before, after = around[:, :reach], around[:, -reach:]
     size = np.abs(np.median(after, axis=1) - np.median(before, axis=1))
     # A vibrato or a quick bend moves on either side of its steepest place, too; a slur is flat there.
-    flat = np.maximum(np.ptp(before, axis=1), np.ptp(after, axis=1)) < STEP_FLAT_SHARE * size
-    holds = level[:, -reach:].max(axis=1) > level[:, :reach].max(axis=1) - STEP_MOST_FALL_DB
+    flat = np.maximum(np.ptp(before, axis=1), np.ptp(after, axis=1)) < NOTES.step_flat_share * size
+    holds = level[:, -reach:].max(axis=1) > level[:, :reach].max(axis=1) - NOTES.step_most_fall_db
     # A comparison with NaN is false: a gap anywhere in the window is no step.
     voiced = ~np.isnan(around).any(axis=1)
-    above = np.flatnonzero(voiced & flat & holds & (size >= STEP_CENTS))
+    above = np.flatnonzero(voiced & flat & holds & (size >= NOTES.step_cents))
     found: list[float] = []
     for group in np.split(above, np.flatnonzero(np.diff(above) > 2) + 1) if len(above) else []:
         middle = int(group[len(group) // 2]) + reach + half
-        if _transition_s(cents[middle - reach - half : middle + reach + half + 1]) > STEP_S:
+        if _transition_s(cents[middle - reach - half : middle + reach + half + 1]) > NOTES.step_s:
             continue  # a swing of a vibrato, or a quick bend
         time = float(contour.time_s[middle])
-        if not len(onsets_s) or np.min(np.abs(onsets_s - time)) >= STEP_FROM_ATTACK_S:
+        if not len(onsets_s) or np.min(np.abs(onsets_s - time)) >= NOTES.step_from_attack_s:
             found.append(time)
     return found
 
@@ -143,7 +125,7 @@ def _transition_s(cents: FloatArray) -> float:
     bottom = int(below_10[-1]) if len(below_10) else 0
     part = way[bottom : above_90 + 1]
     low, high = np.interp((0.1, 0.9), np.maximum.accumulate(part), np.arange(len(part)))
-    return float(high - low) * HOP_S
+    return float(high - low) * CONTOUR.hop_s
 
 
 def _median(values: FloatArray) -> float:
@@ -164,11 +146,11 @@ def note_from(contour: Contour, onset: float, limit: float, kind: Literal["attac
     frames = contour.frames(onset, limit)
     f0 = contour.f0_hz[frames]
     level = contour.level_dbfs[frames]
-    if len(f0) * HOP_S < MIN_NOTE_S or np.count_nonzero(~np.isnan(f0)) * HOP_S < MIN_NOTE_S:
+    if len(f0) * CONTOUR.hop_s < NOTES.min_note_s or np.count_nonzero(~np.isnan(f0)) * CONTOUR.hop_s < NOTES.min_note_s:
         return None
-    top = float(np.max(level[: max(1, round(0.1 / HOP_S))]))
+    top = float(np.max(level[: max(1, round(0.1 / CONTOUR.hop_s))]))
     end = _end(level, np.isnan(f0), top, onset, limit)
-    if end - onset < MIN_NOTE_S:
+    if end - onset < NOTES.min_note_s:
         return None
     midi = np.full(len(f0), np.nan)
     voiced = ~np.isnan(f0)
@@ -188,26 +170,26 @@ def note_from(contour: Contour, onset: float, limit: float, kind: Literal["attac
         plain if np.isnan(main) else main,
         top,
         kind,
-        _sounds_to(midi, level, round((end - onset) / HOP_S), onset),
+        _sounds_to(midi, level, round((end - onset) / CONTOUR.hop_s), onset),
     )
 
 
 def _sounds_to(midi: FloatArray, level: FloatArray, end: int, onset: float) -> float:
     """Until the pitch is gone or jumps, or the level drops as when a string is stopped."""
-    span = round(STOP_S / HOP_S)
+    span = round(NOTES.stop_s / CONTOUR.hop_s)
     if end + span >= len(midi):
-        return onset + len(midi) * HOP_S
+        return onset + len(midi) * CONTOUR.hop_s
     later = midi[end:]
     gone = np.isnan(later)
-    hold = round(GAP_S / HOP_S)
+    hold = round(NOTES.gap_s / CONTOUR.hop_s)
     padded = np.concatenate((gone, np.ones(hold, dtype=bool)))
     lost = np.asarray(np.lib.stride_tricks.sliding_window_view(padded, hold).all(axis=1))
     steps = np.abs(np.diff(later, prepend=later[:1]))
-    jumps = np.nan_to_num(steps) > JUMP_SEMITONES
+    jumps = np.nan_to_num(steps) > NOTES.jump_semitones
     before = level[np.maximum(np.arange(end, len(level)) - span, 0)]
-    stops = before - level[end:] > STOP_DB
+    stops = before - level[end:] > NOTES.stop_db
     stops_at = np.flatnonzero(lost[: len(later)] | jumps | stops)
-    return onset + (end + (int(stops_at[0]) if len(stops_at) else len(later))) * HOP_S
+    return onset + (end + (int(stops_at[0]) if len(stops_at) else len(later))) * CONTOUR.hop_s
 
 
 def _end(level: FloatArray, unvoiced: np.ndarray, top: float, onset: float, limit: float) -> float:
@@ -215,16 +197,16 @@ def _end(level: FloatArray, unvoiced: np.ndarray, top: float, onset: float, limi
 
     A gap in the pitch alone ends nothing: low strings have no steady one for their first tenth of a second.
     """
-    hold = max(1, round(END_HOLD_S / HOP_S))
-    gone = level < top - END_DROP_DB
-    gone[: round(0.03 / HOP_S)] = False
+    hold = max(1, round(NOTES.end_hold_s / CONTOUR.hop_s))
+    gone = level < top - NOTES.end_drop_db
+    gone[: round(0.03 / CONTOUR.hop_s)] = False
     last_voiced = len(unvoiced) - 1 - int(np.argmax(~unvoiced[::-1]))
     if last_voiced + hold < len(gone):
         gone[last_voiced + 1 :] = True
     if len(gone) >= hold:
         whole = np.lib.stride_tricks.sliding_window_view(gone, hold).all(axis=1)
         if whole.any():
-            return onset + int(np.argmax(whole)) * HOP_S
+            return onset + int(np.argmax(whole)) * CONTOUR.hop_s
     return limit
 
 
@@ -248,14 +230,14 @@ def without_stiffness(contour: Contour, notes: list[HeardNote]) -> Contour:
         weight = np.nan_to_num(weight)
         total = weight.sum(axis=1)
         used = (weight > 0).sum(axis=1) >= 3
-        if np.count_nonzero(used) < MIN_STIFFNESS_NOTE_FRAMES:
+        if np.count_nonzero(used) < NOTES.min_stiffness_note_frames:
             continue
         with np.errstate(invalid="ignore", divide="ignore"):
             mean_k2 = (weight * k2).sum(axis=1) / total
         x = np.where(used[:, None], k2 - mean_k2[:, None], 0.0)
         w = np.where(used[:, None], weight, 0.0)
         slope = float((w * x * cents).sum() / (w * x * x).sum())
-        stiffness = min(max(slope / half_octave, 0.0), MAX_STIFFNESS)
+        stiffness = min(max(slope / half_octave, 0.0), NOTES.max_stiffness)
         if stiffness == 0.0:
             continue
         with np.errstate(invalid="ignore"):

@@ -15,29 +15,11 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft, ndimage, signal
 
-from fortimetra.hear.attack import RATE_HZ as ATTACK_RATE_HZ
 from fortimetra.hear.attack import attacks_near
+from fortimetra.hear.settings import ATTACK, ONSETS
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray
 
-RATE_HZ = 24_000
-HOP_S = 0.0025
-MIN_GAP_S = 0.03
-SOFT_RISE_DB = 0.4
-SOFT_GAP_S = 0.02
-# Less than this, and the error of the prediction tells nothing; the rise of the bands alone does, and less well.
-CLEAR_DB = 3.0
-UNCLEAR_U_MS = 15.0
-NEAR_BEFORE_S = 0.012
-SAME_S = 0.012
-RISE_DB = 2.2
-STOP_FALL_DB = 10.0
-STOP_KEPT_RISE_DB = 1.0
-_N_FFT = 512
-_BANDS_PER_OCTAVE = 6
-_LOWEST_HZ, _HIGHEST_HZ = 80.0, 10_000.0
-_LAG_FRAMES = 6
-_RANGE_DB = 55.0
 _CHUNK_FRAMES = 2048
 
 
@@ -67,33 +49,35 @@ def find_onsets(mono: Samples, *, rate_hz: int) -> FloatArray:
 
 def find_candidates(mono: Samples, *, rate_hz: int) -> Candidates:
     """Everything that rises; mono: float32, shape (n_samples,)."""
-    rate = min(RATE_HZ, rate_hz)
+    rate = min(ONSETS.rate_hz, rate_hz)
     bands = _levels_over_floor(_band_levels(resampled(mono, from_hz=rate_hz, to_hz=rate), rate))
     rise = _rise_db(bands)
     over = rise - ndimage.percentile_filter(rise, 20, size=41, mode="nearest")
-    soft, _ = signal.find_peaks(over, height=SOFT_RISE_DB, distance=max(1, round(SOFT_GAP_S / HOP_S)))
+    soft, _ = signal.find_peaks(
+        over, height=ONSETS.soft_rise_db, distance=max(1, round(ONSETS.soft_gap_s / ONSETS.hop_s))
+    )
     usual = rise - ndimage.median_filter(rise, size=41, mode="nearest")
-    clear, _ = signal.find_peaks(usual, height=RISE_DB, distance=max(1, round(MIN_GAP_S / HOP_S)))
+    clear, _ = signal.find_peaks(usual, height=ONSETS.rise_db, distance=max(1, round(ONSETS.min_gap_s / ONSETS.hop_s)))
     clear = clear[~_stops(bands, clear)]
     places = np.union1d(soft, clear)
     strong = np.isin(places, clear)
-    return _sharpened(mono, rate_hz, places * HOP_S, over[places], strong)
+    return _sharpened(mono, rate_hz, places * ONSETS.hop_s, over[places], strong)
 
 
 def _levels_over_floor(bands: NDArray[np.float32]) -> NDArray[np.float32]:
     """Band levels with everything under the floor raised to it; shape (n_bands, n_frames)."""
     top = float(bands.max())
-    floor = np.maximum(np.percentile(bands, 10, axis=1) + 6.0, top - _RANGE_DB)
+    floor = np.maximum(np.percentile(bands, 10, axis=1) + 6.0, top - ONSETS.range_db)
     return np.maximum(bands, floor[:, None]).astype(np.float32)
 
 
 def _rise_db(bands: NDArray[np.float32]) -> FloatArray:
     """Mean rise over bands, dB, per hop; shape (n_frames,)."""
-    before = ndimage.maximum_filter1d(bands, 3, axis=0)[:, :-_LAG_FRAMES]
-    rise = np.maximum(bands[:, _LAG_FRAMES:] - before, 0.0).mean(axis=0)
+    before = ndimage.maximum_filter1d(bands, 3, axis=0)[:, : -ONSETS.lag_frames]
+    rise = np.maximum(bands[:, ONSETS.lag_frames :] - before, 0.0).mean(axis=0)
     out = np.zeros(bands.shape[1])
     # The rise between t-lag and t belongs to its middle.
-    out[_LAG_FRAMES // 2 : _LAG_FRAMES // 2 + len(rise)] = rise
+    out[ONSETS.lag_frames // 2 : ONSETS.lag_frames // 2 + len(rise)] = rise
     return out
 
 
@@ -104,18 +88,18 @@ def _stops(bands: NDArray[np.float32], peaks: NDArray[np.int64]) -> NDArray[np.b
     after = bands[:, np.clip(peaks[:, None] + np.arange(8, 20), 0, last)].min(axis=2)
     kept_rise = np.maximum(after - before, 0.0).mean(axis=0)
     fall = before.max(axis=0) - after.max(axis=0)
-    return (fall >= STOP_FALL_DB) & (kept_rise < STOP_KEPT_RISE_DB)
+    return (fall >= ONSETS.stop_fall_db) & (kept_rise < ONSETS.stop_kept_rise_db)
 
 
 def _band_levels(x: Samples, rate: int) -> NDArray[np.float32]:
-    hop = round(HOP_S * rate)
-    count = max(_LAG_FRAMES + 1, len(x) // hop + 1)
-    padded = np.concatenate((np.zeros(_N_FFT // 2, np.float32), x, np.zeros(_N_FFT + hop * 2, np.float32)))
-    needed = (count - 1) * hop + _N_FFT
+    hop = round(ONSETS.hop_s * rate)
+    count = max(ONSETS.lag_frames + 1, len(x) // hop + 1)
+    padded = np.concatenate((np.zeros(ONSETS.n_fft // 2, np.float32), x, np.zeros(ONSETS.n_fft + hop * 2, np.float32)))
+    needed = (count - 1) * hop + ONSETS.n_fft
     padded = np.pad(padded, (0, max(0, needed - len(padded))))
-    window = signal.windows.hann(_N_FFT, sym=False).astype(np.float32)
+    window = signal.windows.hann(ONSETS.n_fft, sym=False).astype(np.float32)
     weights = _band_weights(rate)
-    frames = np.lib.stride_tricks.sliding_window_view(padded, _N_FFT)[::hop][:count]
+    frames = np.lib.stride_tricks.sliding_window_view(padded, ONSETS.n_fft)[::hop][:count]
     bands = np.empty((len(weights), count), np.float32)
     for first in range(0, count, _CHUNK_FRAMES):
         part = slice(first, min(count, first + _CHUNK_FRAMES))
@@ -127,10 +111,10 @@ def _band_levels(x: Samples, rate: int) -> NDArray[np.float32]:
 
 def _band_weights(rate: int) -> NDArray[np.float32]:
     """Triangular bands, at least one FFT bin wide; shape (n_bands, n_bins)."""
-    highest = min(_HIGHEST_HZ, 0.45 * rate)
-    count = int(np.log2(highest / _LOWEST_HZ) * _BANDS_PER_OCTAVE) + 1
-    centres = _LOWEST_HZ * 2.0 ** (np.arange(-1, count + 1) / _BANDS_PER_OCTAVE)
-    bins = np.fft.rfftfreq(_N_FFT, 1.0 / rate)
+    highest = min(ONSETS.highest_hz, 0.45 * rate)
+    count = int(np.log2(highest / ONSETS.lowest_hz) * ONSETS.bands_per_octave) + 1
+    centres = ONSETS.lowest_hz * 2.0 ** (np.arange(-1, count + 1) / ONSETS.bands_per_octave)
+    bins = np.fft.rfftfreq(ONSETS.n_fft, 1.0 / rate)
     width = np.maximum(np.gradient(centres), bins[1])
     weights = np.maximum(0.0, 1.0 - np.abs(bins[None, :] - centres[1:-1, None]) / width[1:-1, None])
     return np.asarray(weights, dtype=np.float32)
@@ -140,18 +124,18 @@ def _sharpened(
     mono: Samples, rate_hz: int, places_s: FloatArray, rise_db: FloatArray, strong: NDArray[np.bool_]
 ) -> Candidates:
     """Each rise with its instant; of several that turn out to be one, the clearest."""
-    rate = min(ATTACK_RATE_HZ, rate_hz)
-    sure_s = places_s[rise_db >= RISE_DB]
-    earlier = np.searchsorted(sure_s, places_s - NEAR_BEFORE_S) - 1
+    rate = min(ATTACK.rate_hz, rate_hz)
+    sure_s = places_s[rise_db >= ONSETS.rise_db]
+    earlier = np.searchsorted(sure_s, places_s - ONSETS.near_before_s) - 1
     quiet_s = np.where(earlier >= 0, places_s - sure_s[np.maximum(earlier, 0)], np.inf) if len(sure_s) else None
     found = attacks_near(resampled(mono, from_hz=rate_hz, to_hz=rate), places_s, rate_hz=rate, quiet_s=quiet_s)
-    clear = found.contrast_db >= CLEAR_DB
+    clear = found.contrast_db >= ONSETS.clear_db
     time_s = np.where(clear, found.time_s, places_s)
-    u_ms = np.where(clear, found.u_ms, UNCLEAR_U_MS)
+    u_ms = np.where(clear, found.u_ms, ONSETS.unclear_u_ms)
     weight = strong * 1000.0 + found.contrast_db + rise_db
     kept = np.zeros(len(places_s), dtype=bool)
     order = np.argsort(time_s, kind="stable")
     for i in np.argsort(-weight, kind="stable"):
-        kept[i] = not np.any(kept & (np.abs(time_s - time_s[i]) < SAME_S))
+        kept[i] = not np.any(kept & (np.abs(time_s - time_s[i]) < ONSETS.same_s))
     order = order[kept[order]]
     return Candidates(time_s[order], rise_db[order], found.contrast_db[order], u_ms[order], strong[order])

@@ -14,16 +14,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft, ndimage
 
+from fortimetra.hear.settings import SALIENCE
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray
 
-RATE_HZ = 12_000
-LENGTHS_S = (0.09, 0.06, 0.04, 0.028)
-AFTER_S = 0.003
-BEFORE_S = 0.002
-HIGHEST_HZ = 5000.0
-_N_FFT = 2048
-_ENVELOPE_HZ = 350.0
 _AT_ONCE = 512
 
 Scores = NDArray[np.float32]
@@ -58,15 +52,15 @@ def salience(
 ) -> Salience:
     """Scores of all semitones from midi[0] to midi[1] after each place, heard no longer than until_s.
 
-    sound: shape (n_samples,), at RATE_HZ. offset_cents: how far the guitar is off equal temperament at 440 Hz.
+    sound: shape (n_samples,), at SALIENCE.rate_hz. offset_cents: how far the guitar is off equal temperament at 440 Hz.
     """
-    lengths = np.array(LENGTHS_S)
-    room = until_s - places_s - AFTER_S
+    lengths = np.array(SALIENCE.lengths_s)
+    room = until_s - places_s - SALIENCE.after_s
     group = np.minimum((room[:, None] < lengths).sum(axis=1), len(lengths) - 1)
     score = np.zeros((len(places_s), midi[1] - midi[0] + 1), np.float32)
-    pad = _N_FFT
+    pad = SALIENCE.n_fft
     padded = np.concatenate((np.zeros(pad, np.float32), sound.astype(np.float32), np.zeros(pad, np.float32)))
-    for number, length_s in enumerate(LENGTHS_S):
+    for number, length_s in enumerate(SALIENCE.lengths_s):
         own = np.flatnonzero(group == number)
         if not len(own):
             continue
@@ -77,8 +71,8 @@ def salience(
         for first in range(0, len(own), _AT_ONCE):
             part = own[first : first + _AT_ONCE]
             at = np.round(places_s[part] * rate_hz).astype(np.int64) + pad
-            after = _magnitudes(views, at + round(AFTER_S * rate_hz), window)
-            before = _magnitudes(views, at - round(BEFORE_S * rate_hz) - length, window)
+            after = _magnitudes(views, at + round(SALIENCE.after_s * rate_hz), window)
+            before = _magnitudes(views, at - round(SALIENCE.before_s * rate_hz) - length, window)
             new = np.maximum(after - before, 0.0)
             share = np.minimum(1.0, (new**2).sum(axis=1) / np.maximum((after**2).sum(axis=1), 1e-20))
             score[part] = _fit(after, combs, rate_hz) + share[:, None] * _fit(new, combs, rate_hz)
@@ -87,13 +81,13 @@ def salience(
 
 def _magnitudes(views: NDArray[np.float32], starts: NDArray[np.int64], window: NDArray[np.float32]) -> Scores:
     frames = views[np.clip(starts, 0, len(views) - 1)] * window
-    return np.abs(fft.rfft(frames, _N_FFT, axis=1)).astype(np.float32)
+    return np.abs(fft.rfft(frames, SALIENCE.n_fft, axis=1)).astype(np.float32)
 
 
 def _flat(spectra: Scores, rate: int) -> Scores:
-    """Square-rooted, envelope taken out, cut at HIGHEST_HZ, of length 1."""
-    root = np.sqrt(spectra[:, : round(HIGHEST_HZ / rate * _N_FFT)])
-    root = root - ndimage.uniform_filter1d(root, round(_ENVELOPE_HZ / rate * _N_FFT) | 1, axis=1)
+    """Square-rooted, envelope taken out, cut at SALIENCE.highest_hz, of length 1."""
+    root = np.sqrt(spectra[:, : round(SALIENCE.highest_hz / rate * SALIENCE.n_fft)])
+    root = root - ndimage.uniform_filter1d(root, round(SALIENCE.envelope_hz / rate * SALIENCE.n_fft) | 1, axis=1)
     return np.asarray(root / np.maximum(np.linalg.norm(root, axis=1, keepdims=True), 1e-12), dtype=np.float32)
 
 
@@ -104,12 +98,12 @@ def _fit(spectra: Scores, combs: Scores, rate: int) -> Scores:
 def _combs(window: NDArray[np.float32], rate: int, midi: tuple[int, int], offset_cents: float) -> Scores:
     """The spectrum of equal partials of each semitone, as the window shows it; shape (n_semitones, n_bins)."""
     fine = 16
-    lobe = np.abs(fft.rfft(window, _N_FFT * fine))
-    bins = np.arange(_N_FFT // 2 + 1)
+    lobe = np.abs(fft.rfft(window, SALIENCE.n_fft * fine))
+    bins = np.arange(SALIENCE.n_fft // 2 + 1)
     rows = []
     for number in range(midi[0], midi[1] + 1):
         hz = 440.0 * 2.0 ** ((number - 69 + offset_cents / 100.0) / 12.0)
-        partials = np.arange(1, int(HIGHEST_HZ / hz) + 1) * hz / rate * _N_FFT
+        partials = np.arange(1, int(SALIENCE.highest_hz / hz) + 1) * hz / rate * SALIENCE.n_fft
         away = np.round(np.abs(bins[None, :] - partials[:, None]) * fine).astype(np.int64)
         rows.append(lobe[np.minimum(away, len(lobe) - 1)].max(axis=0))
     return _flat(np.array(rows, dtype=np.float32), rate)

@@ -10,11 +10,13 @@ import numpy as np
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.recording import Recording
+from fortimetra.judge.settings import BENDS_JUDGED
 from fortimetra.judge.verdict import corridor_verdict, together, verdict
 from fortimetra.measure.alignment import Alignment
-from fortimetra.measure.bend import SLOPE_WINDOW_S, BendMeasured, BendReference, bend_reference, measure_bend
+from fortimetra.measure.bend import BendMeasured, BendReference, bend_reference, measure_bend
 from fortimetra.measure.chord import ChordNote
 from fortimetra.measure.release import measure_release
+from fortimetra.measure.settings import BEND
 from fortimetra.measure.statistics import Reading
 from fortimetra.measure.unison import UnisonMeasured, measure_unison
 from fortimetra.measure.vibrato import VibratoMeasured, measure_vibrato, path_of
@@ -25,7 +27,6 @@ from fortimetra.model.verdict import Verdict
 from fortimetra.units import cents_to_ratio, hz_to_cents
 
 STARTS_BENT = {"prebend", "release"}
-ARRIVES_SHARE = 0.85
 
 
 @dataclass(frozen=True)
@@ -117,7 +118,7 @@ def _arrives_ms(found: BendMeasured, heard: HeardNote) -> tuple[float | None, fl
     """From the stroke until the bend holds: where its plateau begins, as sharp as the slope that finds it."""
     if found.plateau is None:
         return None, None
-    u = 1000.0 * SLOPE_WINDOW_S / 2.0
+    u = 1000.0 * BEND.slope_window_s / 2.0
     return round(1000.0 * max(0.0, found.plateau[0] - heard.onset_s), 1), round(float(np.hypot(u, heard.onset_u_ms)), 1)
 
 
@@ -169,7 +170,7 @@ def _vibrato_on_bend(
 ) -> VibratoMeasured:
     frames = played.contour.frames(heard.onset_s + 0.03, heard.followed_to_s)
     fretted_hz = reference.target_hz / cents_to_ratio(target_cents)
-    near = played.contour.f0_hz[frames] > fretted_hz * cents_to_ratio(ARRIVES_SHARE * target_cents)
+    near = played.contour.f0_hz[frames] > fretted_hz * cents_to_ratio(BENDS_JUDGED.arrives_share * target_cents)
     if not near.any():
         return VibratoMeasured(0, reasons=("too_few_cycles",))
     arrives_s = float(played.contour.time_s[frames][int(near.argmax())])

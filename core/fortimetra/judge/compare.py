@@ -8,14 +8,13 @@ from math import hypot, sqrt
 from statistics import fmean, median
 from typing import Literal
 
+from fortimetra.judge.settings import COMPARE
 from fortimetra.judge.spread import robust_spread
 from fortimetra.model.analysis import Analysis, NoteFound
 from fortimetra.model.base import Model
 from fortimetra.model.verdict import Verdict
 
-COVERAGE = 2.0
 MEDIAN_TO_MEAN_SD = 1.2533
-LEAST_NOTES = 3
 
 
 class Difference(Model):
@@ -126,7 +125,7 @@ def _difference(
     if clear and x is not None and y is not None and difference is not None:
         if zero is not None:
             nearer = abs(x - zero) - abs(y - zero)
-            better = nearer > 0 if u is not None and abs(nearer) > u / COVERAGE else None
+            better = nearer > 0 if u is not None and abs(nearer) > u / COMPARE.coverage else None
         elif more_is_better is not None:
             better = (difference > 0) == more_is_better
     return Difference(
@@ -146,7 +145,7 @@ def _overall(a: Analysis, b: Analysis) -> tuple[Difference, ...]:
     found = [_clean_rates(a, b)]
     for value in VALUES:
         xs, ys = _values(a.notes, value), _values(b.notes, value)
-        if min(len(xs), len(ys)) < LEAST_NOTES:
+        if min(len(xs), len(ys)) < COMPARE.least_notes:
             continue
         u = hypot(_median_u(xs), _median_u(ys))
         found.append(_difference(value.code, value.unit, median(xs), median(ys), u, zero=value.zero))
@@ -165,7 +164,7 @@ def _clean_rates(a: Analysis, b: Analysis) -> Difference:
     for s in (a.summary, b.summary):
         n = s.asked - s.excluded + 4
         share = (s.clean + 2) / n
-        us.append(COVERAGE * sqrt(share * (1 - share) / n))
+        us.append(COMPARE.coverage * sqrt(share * (1 - share) / n))
     x, y = (None if r is None else 100.0 * r for r in rates)
     return _difference("clean_rate", "%", x, y, 100.0 * hypot(*us), more_is_better=True, digits=1)
 
@@ -194,9 +193,9 @@ def _median_u(values: Sequence[float]) -> float:
     """Expanded uncertainty of a median of n values, from their own scatter (normal approximation)."""
     mean = fmean(values)
     sd = sqrt(sum((v - mean) ** 2 for v in values) / (len(values) - 1))
-    return COVERAGE * MEDIAN_TO_MEAN_SD * sd / sqrt(len(values))
+    return COMPARE.coverage * MEDIAN_TO_MEAN_SD * sd / sqrt(len(values))
 
 
 def _spread_u(spread: float, n: int) -> float:
     """Expanded uncertainty of a robust standard deviation; its efficiency against the plain one is 37 %."""
-    return COVERAGE * spread / sqrt(2.0 * (n - 1) * 0.37)
+    return COMPARE.coverage * spread / sqrt(2.0 * (n - 1) * 0.37)

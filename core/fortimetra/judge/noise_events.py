@@ -9,16 +9,13 @@ import numpy as np
 
 from fortimetra.align.match import Match
 from fortimetra.hear.notes import HeardNote
+from fortimetra.judge.settings import NOISE_EVENTS
 from fortimetra.judge.verdict import verdict
 from fortimetra.measure.quiet import Quiet
 from fortimetra.measure.ring import Ringing
 from fortimetra.model.analysis import NoiseEvent
 from fortimetra.model.verdict import Verdict
 from fortimetra.sound.levels import Levels
-
-U_TIME_MS = 25.0
-THUD_U_DB = 2.0
-HUM_AUDIBLE_DB = -50.0
 
 
 def _place(quiet: Quiet, match: Match, at_s: float) -> tuple[str, int]:
@@ -40,7 +37,8 @@ def noise_events(
     found += [_burst("scrape", (s.from_s, s.to_s), s.level_db, s.u_db, match, quiet, limits) for s in quiet.scrapes]
     usual = float(np.median([n.level_dbfs for n in match.heard if n is not None] or [0.0]))
     found += [
-        _burst("thud", (t.onset_s, t.end_s), t.level_dbfs - usual, THUD_U_DB, match, quiet, limits) for t in thuds
+        _burst("thud", (t.onset_s, t.end_s), t.level_dbfs - usual, NOISE_EVENTS.thud_u_db, match, quiet, limits)
+        for t in thuds
     ]
     return found
 
@@ -87,14 +85,14 @@ def _ring_event(
     over_ms = 1000.0 * (ring.to_s - max(own)) if own else 1000.0 * (ring.to_s - ring.from_s)
     if ring.rest > 0.5:
         kind = "after_stop"
-        judged = verdict(over_ms, U_TIME_MS, limits["stop_ms"])
+        judged = verdict(over_ms, NOISE_EVENTS.u_time_ms, limits["stop_ms"])
         if ring.role == "last":
             reasons = ("still_fretted",)
         elif any(p.string == ring.string for p in quiet.parts if abs(p.until_s - ring.from_s) < 0.3):
             reasons = ("fretting_hand_first",)
     elif ring.role == "last":
         kind = "bleed"
-        longer = verdict(over_ms, U_TIME_MS, limits["overlap_ms"])
+        longer = verdict(over_ms, NOISE_EVENTS.u_time_ms, limits["overlap_ms"])
         judged = (
             "outside" if {judged, longer} == {"outside"} else "inside" if "inside" in {judged, longer} else "unclear"
         )
@@ -125,7 +123,7 @@ def hum_event(levels: Levels, match: Match) -> list[NoiseEvent]:
     if levels.hum is None or not heard:
         return []
     level = levels.hum.level_dbfs - float(np.median(heard))
-    if level < HUM_AUDIBLE_DB:
+    if level < NOISE_EVENTS.hum_audible_db:
         return []
     first, last = match.notes[0], match.notes[-1]
     return [

@@ -11,21 +11,18 @@ from numpy.typing import NDArray
 from fortimetra.align.match import Match
 from fortimetra.hear.notes import HeardNote
 from fortimetra.judge.noise_events import hum_event, noise_events
+from fortimetra.judge.settings import QUIET_JUDGED
 from fortimetra.judge.verdict import together, verdict
-from fortimetra.measure.chord import U_LEVEL_DB, ChordNote, balances
+from fortimetra.measure.chord import ChordNote, balances
 from fortimetra.measure.quiet import Quiet
-from fortimetra.measure.ring import ECHO_SHARE, Reading
+from fortimetra.measure.ring import Reading
+from fortimetra.measure.settings import CHORD, RING
 from fortimetra.measure.stop import Stop
 from fortimetra.model.analysis import ChordFound, NoiseEvent, NoiseFound, NoteFound
 from fortimetra.model.drill import Drill
 from fortimetra.model.summary import NoiseSummary, StringNoise
 from fortimetra.model.verdict import Verdict
 from fortimetra.sound.levels import Levels
-
-# A string heard to be silent so near to a note did not ring under it: it does not stop by itself.
-SILENT_NEAR_S = 0.5
-MOST_HIDDEN_SHARE = 0.5
-OTHER_SHARE = 0.25
 
 NONE = np.zeros(0, np.int64)
 
@@ -99,11 +96,11 @@ def judge_quiet(
 def _echoes(reading: Reading | None) -> bool | None:
     if reading is None or reading.echo_share is None:
         return None
-    return reading.echo_share >= ECHO_SHARE
+    return reading.echo_share >= RING.echo_share
 
 
 def _others(quiet: Quiet) -> bool:
-    return quiet.reading is not None and quiet.reading.other_share > OTHER_SHARE
+    return quiet.reading is not None and quiet.reading.other_share > QUIET_JUDGED.other_share
 
 
 def _of_event(
@@ -148,7 +145,7 @@ def _of_event(
             if f > limits["ring_db"] and not _silent_near(reading, rows, s, limits["ring_db"])
         )
         verdicts += [e.verdict for e in rings if e.verdict is not None]
-        if known and len(hidden) > MOST_HIDDEN_SHARE * len(known):
+        if known and len(hidden) > QUIET_JUDGED.most_hidden_share * len(known):
             verdicts.append("unclear")
             reasons += [] if any(e.verdict == "outside" for e in rings) else ["strings_hidden"]
         elif not rings:
@@ -202,8 +199,8 @@ def _floor(reading: Reading, rows: NDArray[np.int64], string: int) -> float | No
 
 def _silent_near(reading: Reading, rows: NDArray[np.int64], string: int, limit_db: float) -> bool:
     """Whether the open string was heard to be silent just before or after."""
-    near = (reading.middle_s > reading.middle_s[rows[0]] - SILENT_NEAR_S) & (
-        reading.middle_s < reading.middle_s[rows[-1]] + SILENT_NEAR_S
+    near = (reading.middle_s > reading.middle_s[rows[0]] - QUIET_JUDGED.silent_near_s) & (
+        reading.middle_s < reading.middle_s[rows[-1]] + QUIET_JUDGED.silent_near_s
     )
     floor = reading.floor_db[near, string - 1]
     rings = np.isfinite(reading.level_db[near, string - 1])
@@ -236,12 +233,12 @@ def _chord(note: ChordNote | None, balance_db: float | None, limit_db: float, *,
     if note.present is False:
         judged = "outside"
     elif balance_db is not None and not driven:
-        judged = verdict(balance_db, U_LEVEL_DB, limit_db)
+        judged = verdict(balance_db, CHORD.u_level_db, limit_db)
     return ChordFound(
         present=note.present,
         level_db=None if note.level_db is None else round(note.level_db, 1),
         balance_db=None if balance_db is None else round(balance_db, 1),
-        u=None if note.level_db is None else U_LEVEL_DB,
+        u=None if note.level_db is None else CHORD.u_level_db,
         verdict=judged,
     )
 

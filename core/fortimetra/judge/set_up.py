@@ -8,8 +8,10 @@ import numpy as np
 
 from fortimetra.align.set_up import SetupMatch
 from fortimetra.judge.note import missed_note, plain_note
+from fortimetra.judge.settings import SETUP_JUDGED
 from fortimetra.judge.verdict import verdict
-from fortimetra.measure.set_up import OTHER_PITCH_CENTS, StringSetup
+from fortimetra.measure.set_up import StringSetup
+from fortimetra.measure.settings import SETUP
 from fortimetra.measure.statistics import Reading
 from fortimetra.model.analysis import (
     Analysis,
@@ -26,13 +28,6 @@ from fortimetra.sound.decode import Samples, Take
 from fortimetra.sound.levels import Levels
 from fortimetra.sound.rig import Sign, dc_fraction, find_automatic_gain, find_noise_gate, level_change_db
 from fortimetra.units import FloatArray, midi_to_name
-
-# Common practice, no source.
-SADDLE_CENTS = 4.0
-CLIPPED_FRACTION = 1e-4
-CLIPPED_HEAVILY_FRACTION = 0.01
-POOR_SIGNAL_TO_NOISE_DB = 40.0
-USELESS_SIGNAL_TO_NOISE_DB = 20.0
 
 
 def judge_rig(take: Take, mono: Samples, levels: Levels, note_dbfs: float | None, onsets_s: FloatArray) -> Rig:
@@ -89,7 +84,7 @@ def _string(found: StringSetup, drill: Drill) -> SetupString:
         return None if value is None else round(value, 2)
 
     reasons = []
-    other_fret = found.twelfth_error_cents is not None and abs(found.twelfth_error_cents) > OTHER_PITCH_CENTS
+    other_fret = found.twelfth_error_cents is not None and abs(found.twelfth_error_cents) > SETUP.other_pitch_cents
     if found.open is None:
         reasons.append("open_not_heard")
     if found.twelfth is None:
@@ -117,8 +112,8 @@ def _usable(strings: Sequence[SetupString], common_cents: float, levels: Levels,
     read = sum(s.status == "read" for s in strings)
     if (
         rig.automatic_gain.found
-        or levels.clipped_fraction > CLIPPED_HEAVILY_FRACTION
-        or (noise is not None and noise < USELESS_SIGNAL_TO_NOISE_DB)
+        or levels.clipped_fraction > SETUP_JUDGED.clipped_heavily_fraction
+        or (noise is not None and noise < SETUP_JUDGED.useless_signal_to_noise_db)
         or read < len(strings) / 2
     ):
         return "no"
@@ -126,8 +121,8 @@ def _usable(strings: Sequence[SetupString], common_cents: float, levels: Levels,
         read < len(strings)
         or common_cents
         or rig.noise_gate.found
-        or levels.clipped_fraction > CLIPPED_FRACTION
-        or (noise is not None and noise < POOR_SIGNAL_TO_NOISE_DB)
+        or levels.clipped_fraction > SETUP_JUDGED.clipped_fraction
+        or (noise is not None and noise < SETUP_JUDGED.poor_signal_to_noise_db)
     )
     return "with_care" if careful else "yes"
 
@@ -150,8 +145,8 @@ def set_up_notes(
         is_open = asked.note.fret == 0
         error = own.offset_cents if is_open else own.twelfth_error_cents
         u = own.u_offset_cents if is_open else own.u_twelfth_cents
-        wrong = own.other_pitch if is_open else error is not None and abs(error) > OTHER_PITCH_CENTS
-        judged = None if wrong else verdict(error, u, tolerance if is_open else SADDLE_CENTS)
+        wrong = own.other_pitch if is_open else error is not None and abs(error) > SETUP.other_pitch_cents
+        judged = None if wrong else verdict(error, u, tolerance if is_open else SETUP_JUDGED.saddle_cents)
         pitch = PitchFound(
             median_hz=None if reading is None else round(reading.hz, 3),
             error_cents=None if error is None else round(error, 2),

@@ -5,15 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from fortimetra.align.match import Match
+from fortimetra.judge.settings import SLIDES_JUDGED
 from fortimetra.judge.verdict import at_least_verdict, together, verdict
-from fortimetra.measure.slide import LEVEL_U_DB, SlideMeasured
+from fortimetra.measure.settings import SLIDE
+from fortimetra.measure.slide import SlideMeasured
 from fortimetra.model.analysis import NoteFound, SlideFound
 from fortimetra.model.drill import Drill
 from fortimetra.model.tolerance import onset_limit_ms
 from fortimetra.model.verdict import Verdict
-
-# A slide that loses more than this on its way has been let go (common practice, no source).
-LOST_DB = -12.0
 
 
 def judge_slides(
@@ -43,7 +42,7 @@ def _judged(note: NoteFound, i: int, match: Match, read: SlideMeasured | None, d
     verdicts: list[Verdict] = []
     if read.level_change_db is not None and slide.from_fret is None:
         # A stroke falls by as much in its first moments by itself.
-        verdicts.append(at_least_verdict(read.level_change_db, LEVEL_U_DB, LOST_DB))
+        verdicts.append(at_least_verdict(read.level_change_db, SLIDE.level_u_db, SLIDES_JUDGED.lost_db))
     late_ms = None
     if slide.from_fret is not None and slide.length is not None:
         # Struck on the beat; what is asked is how soon it is there.

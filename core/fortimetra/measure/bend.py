@@ -5,7 +5,7 @@ pitch less the target where the drill has one, so that error = reached − targe
 
 - start_cents: median 30-120 ms after the attack
 - plateau: the longest stretch after the rise with a slope under 60 cents/s and at least 80 ms; reached_cents is its
-  median. Where the hand wavers so much that no such stretch exists, the slope is taken over WAVER_S, longer than a
+  median. Where the hand wavers so much that no such stretch exists, the slope is taken over BEND.waver_s, longer than a
   period of the wavering (reason unsteady_hold). Without any plateau the highest median of 20 ms (reason no_plateau)
 - rise_ms: 10 % to 90 % of the way from start to reached
 - overshoot_cents: highest 20 ms median before the plateau − reached, at least 0
@@ -23,23 +23,13 @@ import numpy as np
 from scipy import ndimage, signal
 
 from fortimetra.align.match import Match
-from fortimetra.hear.contour import HOP_S, Contour
+from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
-from fortimetra.measure.statistics import COVERAGE, METHOD_SD_CENTS, Reading, expanded_u_cents
+from fortimetra.hear.settings import CONTOUR
+from fortimetra.measure.settings import BEND, STATISTICS
+from fortimetra.measure.statistics import Reading, expanded_u_cents
 from fortimetra.model.drill import AskedNote
 from fortimetra.units import FloatArray, cents_to_ratio, hz_to_cents
-
-PLATEAU_SLOPE_CENTS_PER_S = 60.0
-PLATEAU_MIN_S = 0.08
-SLOPE_WINDOW_S = 0.055
-WAVER_S = 0.25
-BRIDGE_S = 0.06
-BRIDGE_CENTS = 10.0
-PEAK_S = 0.02
-START_S = (0.03, 0.12)
-CHOKE_DB = 12.0
-CHOKE_S = 0.06
-WRONG_REFERENCE_CENTS = 60.0
 
 
 @dataclass(frozen=True)
@@ -106,7 +96,7 @@ def bend_reference(
             note.event.id == asked.bend.reference or (note.note.string, note.note.fret) == place
         ):
             continue
-        if abs(hz_to_cents(reading.hz, reference_hz=by_tuning)) < WRONG_REFERENCE_CENTS:
+        if abs(hz_to_cents(reading.hz, reference_hz=by_tuning)) < BEND.wrong_reference_cents:
             usable.append((note, reading))
     named = [u for u in usable if u[0].event.id == asked.bend.reference] or usable
     own = [u for u in named if u[0].repeat == asked.repeat]
@@ -116,11 +106,11 @@ def bend_reference(
         return BendReference(reading.hz, reading.u_cents, note.event.id)
     if named:
         cents = np.array([hz_to_cents(r.hz, reference_hz=by_tuning) for _, r in named])
-        spread = COVERAGE * float(np.std(cents)) if len(cents) > 1 else 5.0
+        spread = STATISTICS.coverage * float(np.std(cents)) if len(cents) > 1 else 5.0
         hz = by_tuning * cents_to_ratio(float(np.median(cents)))
         u = max(spread, max(r.u_cents for _, r in named))
         return BendReference(hz, u, f"{named[0][0].event.id} of other repeats")
-    if known_hz is not None and abs(hz_to_cents(known_hz.hz, reference_hz=by_tuning)) < WRONG_REFERENCE_CENTS:
+    if known_hz is not None and abs(hz_to_cents(known_hz.hz, reference_hz=by_tuning)) < BEND.wrong_reference_cents:
         return BendReference(known_hz.hz, known_hz.u_cents, "other takes")
     return BendReference(by_tuning, 0.0, tuned_by)
 
@@ -145,31 +135,33 @@ def measure_bend(
     fretted_hz = reference.target_hz / cents_to_ratio(target_cents)
     raw = 1200.0 * np.log2(contour.f0_hz[frames] / fretted_hz)
     voiced = ~np.isnan(raw)
-    if np.count_nonzero(voiced) * HOP_S < PLATEAU_MIN_S:
+    if np.count_nonzero(voiced) * CONTOUR.hop_s < BEND.plateau_min_s:
         return BendMeasured(reference, reasons=("too_short",))
     # The first 30 ms are the attack; gaps of a few frames are bridged for the slope only.
-    usable = voiced & (time >= note.onset_s + START_S[0])
+    usable = voiced & (time >= note.onset_s + BEND.start_s[0])
     if np.count_nonzero(usable) < 6:
         return BendMeasured(reference, reasons=("too_short",))
     cents = np.interp(time, time[usable], raw[usable])
-    start = float(np.median(raw[usable & (time < note.onset_s + START_S[1])])) if np.any(
-        usable & (time < note.onset_s + START_S[1])
+    start = float(np.median(raw[usable & (time < note.onset_s + BEND.start_s[1])])) if np.any(
+        usable & (time < note.onset_s + BEND.start_s[1])
     ) else None  # fmt: skip
-    smooth = running_median(cents, PEAK_S)
+    smooth = running_median(cents, BEND.peak_s)
     peak_at = int(np.argmax(np.where(usable, smooth, -np.inf)))
     top = float(smooth[peak_at])
     after_rise = _after_rise(smooth, usable, start or 0.0, top, already_bent)
     reasons: list[str] = []
     run = (
-        None if peak else find_plateau(cents, usable, after_rise, slope_over_s=SLOPE_WINDOW_S, at_least_s=PLATEAU_MIN_S)
+        None
+        if peak
+        else find_plateau(cents, usable, after_rise, slope_over_s=BEND.slope_window_s, at_least_s=BEND.plateau_min_s)
     )
     if run is None and not peak:
-        run = find_plateau(cents, usable, after_rise, slope_over_s=WAVER_S, at_least_s=1.5 * WAVER_S)
+        run = find_plateau(cents, usable, after_rise, slope_over_s=BEND.waver_s, at_least_s=1.5 * BEND.waver_s)
         reasons += ["unsteady_hold"] if run else []
     if run is None:
         reached, end_of_rise = top, peak_at
         around = slice(max(0, peak_at - 2), peak_at + 3)
-        u = COVERAGE * float(np.std(cents[around])) + expanded_u_cents(
+        u = STATISTICS.coverage * float(np.std(cents[around])) + expanded_u_cents(
             contour, shifted(frames, around), contour_hz(fretted_hz, top)
         )
         hold_sd = u_hold = drift = None
@@ -184,7 +176,9 @@ def measure_bend(
         hold_sd = float(np.std(rest, ddof=2)) if len(rest) > 3 else None
         if reasons and hold_sd is not None:
             # Where a wavering hold is cut decides its median: as uncertain as the mean of so many wavers.
-            u = float(np.hypot(u, COVERAGE * hold_sd / np.sqrt(max(1.0, len(rest) * HOP_S / WAVER_S))))
+            u = float(
+                np.hypot(u, STATISTICS.coverage * hold_sd / np.sqrt(max(1.0, len(rest) * CONTOUR.hop_s / BEND.waver_s)))
+            )
         u_hold = None if hold_sd is None else _u_of_hold_sd(rest, contour.sigma_cents[shifted(frames, run)])
         plateau = (round(float(time[run.start]), 4), round(float(time[run.stop - 1]), 4))
     before = smooth[: end_of_rise + 1][usable[: end_of_rise + 1]]
@@ -212,7 +206,10 @@ def _u_of_hold_sd(rest: FloatArray, sigma_cents: FloatArray) -> float:
     tenth = len(rest) // 10
     inner = float(np.std(rest[tenth : len(rest) - tenth]))
     noise = float(np.nanmedian(sigma_cents)) if np.any(~np.isnan(sigma_cents)) else 0.0
-    return COVERAGE * float(np.hypot(noise**2 / (2.0 * max(whole, noise, 1e-9)), inner - whole)) + METHOD_SD_CENTS
+    return (
+        STATISTICS.coverage * float(np.hypot(noise**2 / (2.0 * max(whole, noise, 1e-9)), inner - whole))
+        + STATISTICS.method_sd_cents
+    )
 
 
 def contour_hz(fretted_hz: float, cents: float) -> float:
@@ -225,7 +222,7 @@ def shifted(frames: slice, inner: slice) -> slice:
 
 
 def running_median(values: FloatArray, width_s: float) -> FloatArray:
-    size = max(3, round(width_s / HOP_S) | 1)
+    size = max(3, round(width_s / CONTOUR.hop_s) | 1)
     return np.asarray(ndimage.median_filter(values, size=size, mode="nearest"))
 
 
@@ -241,24 +238,24 @@ def find_plateau(
     cents: FloatArray, usable: np.ndarray, allowed: np.ndarray, *, slope_over_s: float, at_least_s: float
 ) -> slice | None:
     """Longest stretch with a small slope; short wobbles that stay at the same pitch do not break it."""
-    size = round(slope_over_s / HOP_S) | 1
+    size = round(slope_over_s / CONTOUR.hop_s) | 1
     if len(cents) < size:
         return None
-    slope = signal.savgol_filter(cents, size, 1, deriv=1, delta=HOP_S, mode="nearest")
-    flat = (np.abs(slope) < PLATEAU_SLOPE_CENTS_PER_S) & allowed & usable
+    slope = signal.savgol_filter(cents, size, 1, deriv=1, delta=CONTOUR.hop_s, mode="nearest")
+    flat = (np.abs(slope) < BEND.plateau_slope_cents_per_s) & allowed & usable
     edges = np.flatnonzero(np.diff(np.concatenate(([0], flat.astype(np.int8), [0]))))
     runs = [slice(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
     joined: list[slice] = []
     for run in runs:
         if joined:
             last = joined[-1]
-            near = (run.start - last.stop) * HOP_S <= BRIDGE_S
-            level = abs(float(np.median(cents[run])) - float(np.median(cents[last]))) <= BRIDGE_CENTS
+            near = (run.start - last.stop) * CONTOUR.hop_s <= BEND.bridge_s
+            level = abs(float(np.median(cents[run])) - float(np.median(cents[last]))) <= BEND.bridge_cents
             if near and level and allowed[last.start : run.stop].all():
                 joined[-1] = slice(last.start, run.stop)
                 continue
         joined.append(run)
-    joined = [r for r in joined if (r.stop - r.start) * HOP_S >= at_least_s - 1e-9]
+    joined = [r for r in joined if (r.stop - r.start) * CONTOUR.hop_s >= at_least_s - 1e-9]
     return max(joined, key=lambda r: r.stop - r.start) if joined else None
 
 
@@ -268,7 +265,7 @@ def _rise_ms(
     way = reached - start
     if way < 20.0:
         return None
-    part = slice(0, min(len(smooth), end_of_rise + 1 + round(0.05 / HOP_S)))
+    part = slice(0, min(len(smooth), end_of_rise + 1 + round(0.05 / CONTOUR.hop_s)))
     values = np.where(usable[part], smooth[part], -np.inf)
     above_90 = values >= start + 0.9 * way
     if not above_90.any():
@@ -280,9 +277,9 @@ def _rise_ms(
 
 
 def _choked(level_dbfs: FloatArray, end_of_rise: int) -> bool:
-    span = round(CHOKE_S / HOP_S)
+    span = round(BEND.choke_s / CONTOUR.hop_s)
     # The first 50 ms of any pluck fall quickly; a choke comes later, while the string is pushed.
-    part = level_dbfs[round(0.05 / HOP_S) : end_of_rise + span]
+    part = level_dbfs[round(0.05 / CONTOUR.hop_s) : end_of_rise + span]
     if len(part) <= span:
         return False
-    return bool(np.max(part[:-span] - part[span:]) >= CHOKE_DB)
+    return bool(np.max(part[:-span] - part[span:]) >= BEND.choke_db)

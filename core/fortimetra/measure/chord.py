@@ -11,32 +11,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from fortimetra.hear.combs import (
-    BIN_HZ,
-    HARMONICS,
-    MOST_STIFFNESS,
-    PRESENT_DB,
-    RATE_HZ,
-    Combs,
-    Mask,
-    Spectra,
-    covered,
-    find,
-    spectra,
-    surroundings,
-)  # fmt: skip
+from fortimetra.hear.combs import BIN_HZ, Combs, Mask, Spectra, covered, find, spectra, surroundings
+from fortimetra.hear.settings import COMBS
+from fortimetra.measure.settings import CHORD
 from fortimetra.measure.strings import Part
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray
 
-FROM_S, LENGTHS_S = 0.05, (0.3, 0.2, 0.14, 0.1)
-OFF_CENTS = 45.0
-# Less than this beside the others is no note of the chord.
-ABSENT_DB = -30.0
-MANY = 3
-U_LEVEL_DB = 1.5
-U_CENTS = 1.0
-DRIVEN_DB = -38.0
 # Lowest orders of what drive makes of two tones, as (m, n) of m·f₁ + n·f₂.
 _PRODUCTS = ((-1, 1), (2, -1), (-1, 2), (3, -2), (-2, 3))
 
@@ -56,22 +37,22 @@ def chord_notes(mono: Samples, chords: Sequence[Sequence[Part]], *, rate_hz: int
     """Every note of some chords, each a sequence of the parts that begin together; and whether drive makes tones of them."""
     if not chords:
         return [], False
-    sound = resampled(mono, from_hz=rate_hz, to_hz=RATE_HZ)
+    sound = resampled(mono, from_hz=rate_hz, to_hz=COMBS.rate_hz)
     found, products = [], []
     for chord in chords:
         notes, product_db = _read(sound, chord)
         found.append(notes)
         products += product_db
-    driven = len(products) >= 3 and float(np.median(products)) > DRIVEN_DB
+    driven = len(products) >= 3 and float(np.median(products)) > CHORD.driven_db
     return found, driven
 
 
 def _read(sound: Samples, chord: Sequence[Part]) -> tuple[list[ChordNote], list[float]]:
-    start = max(p.from_s for p in chord) + FROM_S
+    start = max(p.from_s for p in chord) + CHORD.from_s
     room = min(p.until_s for p in chord) - start
-    length = next((w for w in LENGTHS_S if w <= room), LENGTHS_S[-1])
+    length = next((w for w in CHORD.lengths_s if w <= room), CHORD.lengths_s[-1])
     windows = spectra(sound, np.array([start]), length)
-    k = np.arange(1, HARMONICS + 1)
+    k = np.arange(1, COMBS.harmonics + 1)
     whole = _cover(windows, chord, k)
     around = surroundings(windows, whole)
     total = float((windows.power * whole).sum() / windows.per_line)
@@ -79,25 +60,30 @@ def _read(sound: Samples, chord: Sequence[Part]) -> tuple[list[ChordNote], list[
     for part in chord:
         others = [p for p in chord if p is not part]
         combs = Combs(
-            np.array([part.hz]), np.array([OFF_CENTS]), np.array([MOST_STIFFNESS * 4.0 ** (part.fret / 12.0)])
+            np.array([part.hz]),
+            np.array([CHORD.off_cents]),
+            np.array([COMBS.most_stiffness * 4.0 ** (part.fret / 12.0)]),
         )
         seen = find(windows, combs, _cover(windows, others, k), around)
-        clear, stands = seen.clear[0, 0], seen.stands_db[0, 0] > PRESENT_DB
+        clear, stands = seen.clear[0, 0], seen.stands_db[0, 0] > COMBS.present_db
         if clear.sum() < 2:
             notes.append(ChordNote(part, None, None, None, None))
             continue
         level = 10.0 * float(np.log10(max(_filled(seen.power[0, 0], clear, stands), 1e-20) / max(total, 1e-20)))
-        present = bool(level > ABSENT_DB and stands.sum() >= min(2, clear.sum()))
+        present = bool(level > CHORD.absent_db and stands.sum() >= min(2, clear.sum()))
         hz, u = _pitch(windows.power[0], combs, clear & stands) if present else (None, None)
         notes.append(ChordNote(part, present, level if present else None, hz, u))
     return notes, _products(windows, chord, total, whole)
 
 
 def _cover(windows: Spectra, chord: Sequence[Part], k: NDArray[np.int64]) -> Mask:
-    low = np.concatenate([p.hz * k * 2.0 ** (-OFF_CENTS / 3600.0) for p in chord])
+    low = np.concatenate([p.hz * k * 2.0 ** (-CHORD.off_cents / 3600.0) for p in chord])
     high = np.concatenate(
         [
-            p.hz * k * np.sqrt(1.0 + 1.5 * MOST_STIFFNESS * 4.0 ** (p.fret / 12.0) * k**2) * 2.0 ** (OFF_CENTS / 3600.0)
+            p.hz
+            * k
+            * np.sqrt(1.0 + 1.5 * COMBS.most_stiffness * 4.0 ** (p.fret / 12.0) * k**2)
+            * 2.0 ** (CHORD.off_cents / 3600.0)
             for p in chord
         ]
     )
@@ -135,7 +121,9 @@ def _pitch(power: FloatArray, combs: Combs, use: FloatArray) -> tuple[float | No
     mean = float(np.sum(values * weights) / weights.sum())
     cents = 1200.0 * np.log2(values / mean)
     spread = float(np.sqrt(np.sum(weights * cents**2) / weights.sum()))
-    return mean, 2.0 * float(np.hypot(U_CENTS, spread / np.sqrt(max(1, len(hz) - 1)) if len(hz) > 1 else MANY))
+    return mean, 2.0 * float(
+        np.hypot(CHORD.u_cents, spread / np.sqrt(max(1, len(hz) - 1)) if len(hz) > 1 else CHORD.many)
+    )
 
 
 def _products(windows: Spectra, chord: Sequence[Part], total: float, whole: Mask) -> list[float]:
@@ -162,7 +150,7 @@ def balances(chords: Sequence[Sequence[ChordNote]]) -> dict[tuple[int, int], flo
                 usual.setdefault((note.part.string, len(chord)), []).append(note.level_db)
     return {
         (note.part.event, note.part.string): None
-        if note.level_db is None or len(usual[note.part.string, len(chord)]) < MANY
+        if note.level_db is None or len(usual[note.part.string, len(chord)]) < CHORD.many
         else note.level_db - float(np.median(usual[note.part.string, len(chord)]))
         for chord in chords
         for note in chord

@@ -8,23 +8,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from fortimetra.hear.combs import BIN_HZ, HARMONICS, LOBE, PRESENT_DB, Combs, Found, Power
+from fortimetra.hear.combs import BIN_HZ, Combs, Found, Power
+from fortimetra.hear.settings import COMBS
 from fortimetra.measure.looking import Seen
+from fortimetra.measure.settings import EVIDENCE
 from fortimetra.measure.strings import Span, Suspect
 from fortimetra.units import FloatArray
-
-# Nothing under this is reported, whatever the floor.
-LOWEST_DB = -40.0
-LEAST_EVIDENCE = 24.0
-DECOYS = 24
-DECOY_MARGIN = 6.0
-DECOY_REACH_S = 0.4
-SMOOTH_S = 0.25
-# What must speak for a comb beside the partials it shares with one an octave or a twelfth above.
-OWN_EVIDENCE = 9.0
-# How long a string rings in sympathy with what was played, and how near its partial has to lie.
-# A string in sympathy stays under this level (common practice, no source).
-SYMPATHY_S, SYMPATHY_HZ, SYMPATHY_DB = 2.0, 2.0, -27.0
 
 
 @dataclass(frozen=True)
@@ -49,16 +38,16 @@ class Fit:
         """
         total = self.values.sum(axis=2)
         k = np.arange(1, self.values.shape[2] + 1)
-        for own in (k % 2 != 0, k % 3 != 0, self.own | (self.level_db > SYMPATHY_DB)[:, :, None]):
-            total = np.where((self.values * own).sum(axis=2) > OWN_EVIDENCE, total, np.minimum(total, 0.0))
+        for own in (k % 2 != 0, k % 3 != 0, self.own | (self.level_db > EVIDENCE.sympathy_db)[:, :, None]):
+            total = np.where((self.values * own).sum(axis=2) > EVIDENCE.own_evidence, total, np.minimum(total, 0.0))
         return _smooth(total, self.seen)
 
     def threshold(self) -> FloatArray:
         """What a comb has to reach: better than every decoy near in time."""
-        most = self.evidence()[:, self.suspects : self.suspects + DECOYS].max(axis=1)
-        first, last = _about(self.seen, 2.0 * DECOY_REACH_S)
+        most = self.evidence()[:, self.suspects : self.suspects + EVIDENCE.decoys].max(axis=1)
+        first, last = _about(self.seen, 2.0 * EVIDENCE.decoy_reach_s)
         near = np.array([most[a:b].max() for a, b in zip(first, last, strict=True)])
-        return np.maximum(LEAST_EVIDENCE, near + DECOY_MARGIN)
+        return np.maximum(EVIDENCE.least_evidence, near + EVIDENCE.decoy_margin)
 
     def without(self, rows: NDArray[np.int64], chosen: NDArray[np.int64], keep: NDArray[np.bool_]) -> Fit:
         """Less what some chosen combs explain of all others; keep: combs, window by window, that stay as they are."""
@@ -82,11 +71,11 @@ def own_partials(seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect],
     first, last = combs.intervals()
     own = np.ones((len(seen.middle_s), *first.shape), bool)
     opens = np.array([i for i, s in enumerate(suspects) if s.fret == 0])
-    low, high = first[opens] * BIN_HZ - SYMPATHY_HZ, last[opens] * BIN_HZ + SYMPATHY_HZ
-    k = np.arange(1, HARMONICS + 1)
+    low, high = first[opens] * BIN_HZ - EVIDENCE.sympathy_hz, last[opens] * BIN_HZ + EVIDENCE.sympathy_hz
+    k = np.arange(1, COMBS.harmonics + 1)
     for number in np.unique(seen.span):
         at = spans[number].from_s
-        played = [p.hz for p in spans[number].recent if at - SYMPATHY_S < p.from_s < at]
+        played = [p.hz for p in spans[number].recent if at - EVIDENCE.sympathy_s < p.from_s < at]
         lines = np.sort(np.outer(played, k).ravel())
         free = np.searchsorted(lines, high) == np.searchsorted(lines, low)
         rows = np.flatnonzero(seen.span == number)
@@ -100,8 +89,8 @@ def _about(seen: Seen, width_s: float) -> tuple[NDArray[np.int64], NDArray[np.in
 
 
 def _smooth(evidence: FloatArray, seen: Seen) -> FloatArray:
-    """Mean over SMOOTH_S about each window."""
-    first, last = _about(seen, SMOOTH_S)
+    """Mean over EVIDENCE.smooth_s about each window."""
+    first, last = _about(seen, EVIDENCE.smooth_s)
     total = np.concatenate((np.zeros((1, evidence.shape[1])), np.cumsum(evidence, axis=0, dtype=np.float64)))
     return np.asarray((total[last] - total[first]) / (last - first)[:, None])
 
@@ -109,7 +98,7 @@ def _smooth(evidence: FloatArray, seen: Seen) -> FloatArray:
 def best_of(evidence: FloatArray) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Windows in which some comb fits well enough to be asked about, and the best of them."""
     best = np.argmax(evidence, axis=1)
-    rows = np.flatnonzero(evidence[np.arange(len(best)), best] > LEAST_EVIDENCE)
+    rows = np.flatnonzero(evidence[np.arange(len(best)), best] > EVIDENCE.least_evidence)
     return rows, best[rows]
 
 
@@ -122,8 +111,8 @@ def _explained(
     """
     first, last = combs.intervals()
     low, high = first.ravel() * BIN_HZ, last.ravel() * BIN_HZ
-    k, m = np.arange(1, HARMONICS + 1), np.arange(-24, 25)
-    orders = np.clip(np.floor(-LOWEST_DB / np.maximum(-level_db, 1.0)), 1, 12).astype(np.int64)
+    k, m = np.arange(1, COMBS.harmonics + 1), np.arange(-24, 25)
+    orders = np.clip(np.floor(-EVIDENCE.lowest_db / np.maximum(-level_db, 1.0)), 1, 12).astype(np.int64)
     hidden = np.empty((len(chosen), len(low)), bool)
     for row, comb in enumerate(chosen):
         own = combs.hz[comb]
@@ -132,14 +121,14 @@ def _explained(
             n = np.arange(1, orders[row] + 1)
             lines = np.concatenate((lines, np.abs(m[:, None] * pitch_hz[row] + n * own).ravel()))
         lines = np.sort(lines)
-        lobe = LOBE / length_s[row]
+        lobe = COMBS.lobe / length_s[row]
         hidden[row] = np.searchsorted(lines, high + lobe) > np.searchsorted(lines, low - lobe)
     return hidden.reshape(len(chosen), *first.shape)
 
 
 def levels_of(found: Found, seen: Seen) -> tuple[FloatArray, FloatArray]:
     """Level of each comb against the wanted sound, dB, covered partials by their neighbours' levels; and the share those have."""
-    stands = found.stands_db > PRESENT_DB
+    stands = found.stands_db > COMBS.present_db
     log = np.log(np.maximum(found.power, 1e-20))
     own = np.where(stands, found.power, 0.0).sum(axis=2, dtype=np.float64)
     k = np.arange(found.power.shape[2])
@@ -165,7 +154,7 @@ def floors_of(fit: Fit, found: Found, seen: Seen, number: int) -> FloatArray:
     threshold; of fewer than two clear ones nothing is told.
     """
     alone = _floor_of(fit, found, seen, fit.shown[:, :number] & fit.own[:, :number])
-    louder = np.maximum(_floor_of(fit, found, seen, fit.shown[:, :number]), SYMPATHY_DB)
+    louder = np.maximum(_floor_of(fit, found, seen, fit.shown[:, :number]), EVIDENCE.sympathy_db)
     return np.minimum(alone, louder)
 
 
@@ -177,7 +166,7 @@ def _floor_of(fit: Fit, found: Found, seen: Seen, clear: NDArray[np.bool_]) -> F
     total = 10.0 * np.log10(np.sum(10.0 ** (envelope / 10.0)))
     threshold = fit.threshold()[:, None]
     # Level of the first partial at which each partial begins to count.
-    begins = 10.0 * np.log10(np.maximum(found.around[:, :number], 1e-20)) + PRESENT_DB - envelope
+    begins = 10.0 * np.log10(np.maximum(found.around[:, :number], 1e-20)) + COMBS.present_db - envelope
     begins = np.where(clear, begins, np.inf)
     order = np.sort(begins, axis=2)[:, :, :4]
     # The threshold is reached by two partials or by more, whichever comes first; each counts up to a limit.
@@ -189,4 +178,4 @@ def _floor_of(fit: Fit, found: Found, seen: Seen, clear: NDArray[np.bool_]) -> F
         best = np.minimum(best, np.where(usable, lift, np.inf))
     wanted = np.where(np.isfinite(seen.wanted), seen.wanted, 1.0)
     floor = np.where(np.isfinite(seen.wanted)[:, None], best + total - 10.0 * np.log10(wanted)[:, None], np.inf)
-    return np.maximum(np.where(np.isfinite(floor), floor, 0.0), LOWEST_DB)
+    return np.maximum(np.where(np.isfinite(floor), floor, 0.0), EVIDENCE.lowest_db)

@@ -3,8 +3,8 @@
 Conventions: a note ends when it is 20 dB under its own start, or when the next note of its voice begins. length_ratio is that
 over its slot. How long it goes on under the next note: `overlap`.
 
-A string that nobody stops fades by itself, and a long slot outlasts it: one that took FADES_S at least to fall so far, and was not
-cut off at its end (a hand stops a string within LANDING_S), is as long as a string allows. The same holds under a palm.
+A string that nobody stops fades by itself, and a long slot outlasts it: one that took LENGTH.fades_s at least to fall so far, and was not
+cut off at its end (a hand stops a string within LENGTH.landing_s), is as long as a string allows. The same holds under a palm.
 """
 
 from __future__ import annotations
@@ -17,18 +17,11 @@ import numpy as np
 from fortimetra.align.match import Match
 from fortimetra.hear.notes import HeardNote
 from fortimetra.measure.overlap import Overlap, note_overlaps
+from fortimetra.measure.settings import LENGTH
 from fortimetra.measure.statistics import robust_sd
 from fortimetra.model.drill import Drill
 from fortimetra.model.summary import LengthSummary
 from fortimetra.sound.decode import Samples
-
-DIES_SHARE = 0.4
-END_U_MS = 12.0
-LEAST_NOTES = 3
-# Plucked strings take longer than this to fall by 20 dB, short ones high up the neck included (common practice, no source).
-FADES_S = 0.6
-LANDING_S, CUT_DB = 0.1, 8.0
-EDGE_S = 0.02
 
 
 @dataclass(frozen=True)
@@ -55,7 +48,7 @@ def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> 
         asked = event.notes[0].event
         slot_s = (drill.played_beat(event.beat + asked.length) - drill.played_beat(event.beat)) * drill.seconds_per_beat
         following = _following(match, i)
-        end_s, end_u_ms = note.end_s, END_U_MS
+        end_s, end_u_ms = note.end_s, LENGTH.end_u_ms
         if following is not None and following.onset_s <= note.end_s + 0.005:
             end_s, end_u_ms = following.onset_s, following.onset_u_ms
         own_end = end_s == note.end_s
@@ -67,7 +60,9 @@ def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> 
                 ratio=(end_s - note.onset_s) / slot_s,
                 u_ms=float(np.hypot(note.onset_u_ms, end_u_ms)),
                 slot_ms=1000.0 * slot_s,
-                dies=bool(not asked.let_ring and own_end and not fades and end_s - note.onset_s < DIES_SHARE * slot_s),
+                dies=bool(
+                    not asked.let_ring and own_end and not fades and end_s - note.onset_s < LENGTH.dies_share * slot_s
+                ),
                 fades=bool(fades),
                 overlap_ms=None if known is None else known.ms,
                 u_overlap_ms=None if known is None else known.u_ms,
@@ -78,15 +73,15 @@ def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> 
 
 def _fades(mono: Samples, note: HeardNote, rate_hz: int) -> bool:
     """Whether a note ends because its string has faded, not because it was stopped."""
-    if note.end_s - note.onset_s < FADES_S:
+    if note.end_s - note.onset_s < LENGTH.fades_s:
         return False
 
     def power(at_s: float) -> float:
-        part = mono[max(0, round((at_s - EDGE_S) * rate_hz)) : round((at_s + EDGE_S) * rate_hz)]
+        part = mono[max(0, round((at_s - LENGTH.edge_s) * rate_hz)) : round((at_s + LENGTH.edge_s) * rate_hz)]
         return float(np.mean(np.square(part, dtype=np.float64))) if len(part) else 0.0
 
-    before, after = power(note.end_s - LANDING_S), power(note.end_s + EDGE_S)
-    return after > 0.0 and 10.0 * float(np.log10(max(before, 1e-20) / after)) < CUT_DB
+    before, after = power(note.end_s - LENGTH.landing_s), power(note.end_s + LENGTH.edge_s)
+    return after > 0.0 and 10.0 * float(np.log10(max(before, 1e-20) / after)) < LENGTH.cut_db
 
 
 def _following(match: Match, index: int) -> HeardNote | None:
@@ -108,10 +103,10 @@ def summarise_lengths(match: Match, lengths: Sequence[NoteLength | None]) -> Len
         ]
     )
     overlaps = [n.overlap_ms for n in lengths if n is not None and n.overlap_ms is not None]
-    if len(ratios) < LEAST_NOTES:
+    if len(ratios) < LENGTH.least_notes:
         return None
     return LengthSummary(
         ratio=round(float(np.median(ratios)), 3),
         spread=round(robust_sd(ratios), 3),
-        overlap_ms=round(float(np.median(overlaps)), 1) if len(overlaps) >= LEAST_NOTES else None,
+        overlap_ms=round(float(np.median(overlaps)), 1) if len(overlaps) >= LENGTH.least_notes else None,
     )

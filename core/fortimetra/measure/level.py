@@ -16,28 +16,13 @@ from numpy.typing import NDArray
 from scipy import signal, stats
 
 from fortimetra.align.match import Match
+from fortimetra.measure.settings import LEVEL
 from fortimetra.measure.statistics import median_u, robust_sd
 from fortimetra.measure.timing import after_string_change
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.summary import LevelSummary, StringLevel
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray, midi_to_hz
-
-BAND_HZ = (60.0, 8000.0)
-FROM_S, TO_S = 0.005, 0.085
-LEAST_S = 0.015
-BEFORE_S = (0.03, 0.004)
-METHOD_U_DB = 0.3
-STEP_S, PIECE_S = 0.0005, 20.0
-# A window of few periods weighs one of them too much: so many dB over the number of periods.
-PERIOD_U_DB = 1.5
-LEAST_NOTES = 4
-LEAST_SLURRED = 3
-# Of few picked notes, how far one hand's strokes differ (common practice, no source).
-HAND_U_DB = 2.0
-# Without enough notes of its own string, how far strings of a guitar differ (common practice, no source).
-OTHER_STRINGS_U_DB = 3.0
-NEIGHBOURS = 4
 
 Way = Literal["picked", "palm_muted", "slurred", "slid", "tapped", "together", "accented"]
 
@@ -58,7 +43,7 @@ class NoteLevel:
 
 
 def note_levels(mono: Samples, match: Match, *, rate_hz: int) -> list[NoteLevel | None]:
-    """Level of each heard event; None where it was not heard, is muted or shorter than LEAST_S."""
+    """Level of each heard event; None where it was not heard, is muted or shorter than LEVEL.least_s."""
     raw, u = _levels_dbfs(mono, match, rate_hz)
     ways = [_way(match, i) for i in range(len(match.events))]
     known = ~np.isnan(raw)
@@ -88,20 +73,20 @@ def _levels_dbfs(mono: Samples, match: Match, rate: int) -> tuple[FloatArray, Fl
     level = np.full(len(onsets), np.nan)
     u = np.full(len(onsets), np.nan)
     start = onsets[heard]
-    until = np.minimum(start + TO_S, after[np.searchsorted(after, start + 1e-6)] - 0.002)
-    first, last = start + FROM_S, until
-    good = (last - first >= LEAST_S) & (first < len(mono) / rate - LEAST_S)
+    until = np.minimum(start + LEVEL.to_s, after[np.searchsorted(after, start + 1e-6)] - 0.002)
+    first, last = start + LEVEL.from_s, until
+    good = (last - first >= LEVEL.least_s) & (first < len(mono) / rate - LEVEL.least_s)
     power = _power(energy, first, last)
-    before = _power(energy, start - BEFORE_S[0], start - BEFORE_S[1])
+    before = _power(energy, start - LEVEL.before_s[0], start - LEVEL.before_s[1])
     muted = np.array([e.lead.note.muted for e in match.events])[heard]
     period = np.array([1.0 / midi_to_hz(min(127.0, e.start_midi)) for e in match.events])[heard]
     # What sounded before on another string may go on under the note, in phase with it or not; on its own string it cannot.
     before = np.where(_same_string(match)[heard], 0.0, before)
     ring_db = 10.0 * np.log10(1.0 + before / np.maximum(power, 1e-20))
-    few_db = PERIOD_U_DB * period / np.maximum(last - first, LEAST_S)
+    few_db = LEVEL.period_u_db * period / np.maximum(last - first, LEVEL.least_s)
     own = np.where(good & ~muted & (power > 1e-14), 10.0 * np.log10(np.maximum(power, 1e-20)), np.nan)
     level[heard] = own
-    u[heard] = np.sqrt(METHOD_U_DB**2 + ring_db**2 + few_db**2)
+    u[heard] = np.sqrt(LEVEL.method_u_db**2 + ring_db**2 + few_db**2)
     return level, u
 
 
@@ -112,12 +97,12 @@ def _same_string(match: Match) -> NDArray[np.bool_]:
 
 
 def _energy(mono: Samples, rate: int) -> FloatArray:
-    """Energy of the band up to each STEP_S, per second, in pieces: a quarter of an hour at once would fill the memory."""
-    sos = signal.butter(2, (BAND_HZ[0], min(BAND_HZ[1], 0.45 * rate)), "bandpass", fs=rate, output="sos")
+    """Energy of the band up to each LEVEL.step_s, per second, in pieces: a quarter of an hour at once would fill the memory."""
+    sos = signal.butter(2, (LEVEL.band_hz[0], min(LEVEL.band_hz[1], 0.45 * rate)), "bandpass", fs=rate, output="sos")
     state = np.zeros((len(sos), 2))
-    edges = np.round(np.arange(0.0, len(mono) / rate + STEP_S, STEP_S) * rate).astype(np.int64)
+    edges = np.round(np.arange(0.0, len(mono) / rate + LEVEL.step_s, LEVEL.step_s) * rate).astype(np.int64)
     sums = np.zeros(len(edges))
-    piece = round(PIECE_S / STEP_S)
+    piece = round(LEVEL.piece_s / LEVEL.step_s)
     for first in range(0, len(edges) - 1, piece):
         own = edges[first : first + piece + 1]
         part, state = signal.sosfilt(sos, mono[own[0] : own[-1]].astype(np.float64), zi=state)
@@ -129,10 +114,10 @@ def _energy(mono: Samples, rate: int) -> FloatArray:
 
 
 def _power(energy: FloatArray, first_s: FloatArray, last_s: FloatArray) -> FloatArray:
-    """Mean power between times, from the energy up to each STEP_S."""
-    places = np.arange(len(energy)) * STEP_S
+    """Mean power between times, from the energy up to each LEVEL.step_s."""
+    places = np.arange(len(energy)) * LEVEL.step_s
     between = np.interp(last_s, places, energy) - np.interp(first_s, places, energy)
-    return np.asarray(between / np.maximum(last_s - first_s, STEP_S))
+    return np.asarray(between / np.maximum(last_s - first_s, LEVEL.step_s))
 
 
 def _way(match: Match, index: int) -> Way:
@@ -159,17 +144,17 @@ def _compared(note: NoteLevel, i: int, level: FloatArray, ways: list[Way], strin
     extra_u = 0.0
     if note.way == "accented":
         plain = np.array([w in {"picked", "slurred", "tapped"} for w in ways]) & ~np.isnan(level)
-        near = plain & (np.abs(np.arange(len(level)) - i) <= NEIGHBOURS)
+        near = plain & (np.abs(np.arange(len(level)) - i) <= LEVEL.neighbours)
         chosen, against = (near & own_string if (near & own_string).sum() >= 2 else near), "neighbours"
     elif note.way in {"slurred", "tapped"} and (
         (picked := np.array([w == "picked" for w in ways]) & ~np.isnan(level) & own_string).sum() >= 1
     ):
         chosen, against = picked, "picked"
-    elif (same_way & own_string & others).sum() >= LEAST_NOTES - 1:
+    elif (same_way & own_string & others).sum() >= LEVEL.least_notes - 1:
         chosen, against = same_way & own_string, "string"
     else:
         chosen, against = same_way & others, "take"
-        extra_u = OTHER_STRINGS_U_DB if len(np.unique(strings[chosen])) > 1 else 0.0
+        extra_u = LEVEL.other_strings_u_db if len(np.unique(strings[chosen])) > 1 else 0.0
     if chosen.sum() < (1 if against == "picked" else 2):
         return note
     values = level[chosen]
@@ -180,14 +165,14 @@ def _compared(note: NoteLevel, i: int, level: FloatArray, ways: list[Way], strin
 
 def _reference_u(values: FloatArray) -> float:
     """Uncertainty of a median of levels, also of very few."""
-    few = HAND_U_DB / float(np.sqrt(len(values)))
-    return few if len(values) < 2 else max(median_u(values), few if len(values) < LEAST_NOTES else 0.0)
+    few = LEVEL.hand_u_db / float(np.sqrt(len(values)))
+    return few if len(values) < 2 else max(median_u(values), few if len(values) < LEVEL.least_notes else 0.0)
 
 
 def summarise_levels(match: Match, levels: Sequence[NoteLevel | None], drill: Drill) -> LevelSummary | None:
     """What the levels of a take have in common."""
     known = [(i, n) for i, n in enumerate(levels) if n is not None]
-    if len(known) < LEAST_NOTES:
+    if len(known) < LEVEL.least_notes:
         return None
     strings = _strings(match, known)
     deficit, deficit_u = _slur_deficit(match, known)
@@ -201,7 +186,7 @@ def summarise_levels(match: Match, levels: Sequence[NoteLevel | None], drill: Dr
         by_string.setdefault(match.events[i].lead.note.string, []).append(value)
     rest = np.concatenate([np.array(v) - np.median(v) for v in by_string.values()]) if by_string else np.empty(0)
     return LevelSummary(
-        spread_db=round(robust_sd(rest), 2) if len(rest) >= LEAST_NOTES else None,
+        spread_db=round(robust_sd(rest), 2) if len(rest) >= LEVEL.least_notes else None,
         slur_deficit_db=None if deficit is None else round(deficit, 2),
         accent_lift_db=_accent_lift(known),
         u_slur_deficit_db=None if deficit_u is None else round(deficit_u, 2),
@@ -233,7 +218,7 @@ def _strings(match: Match, known: list[tuple[int, NoteLevel]]) -> tuple[StringLe
             spread_db=round(robust_sd(np.array(values)), 2),
         )
         for string, values in sorted(by_string.items())
-        if len(values) >= LEAST_NOTES
+        if len(values) >= LEVEL.least_notes
     )
 
 
@@ -248,14 +233,14 @@ def _by_way(match: Match, known: list[tuple[int, NoteLevel]], way: Way) -> dict[
 def _slur_deficit(match: Match, known: list[tuple[int, NoteLevel]]) -> tuple[float | None, float | None]:
     """Median picked less median slurred on the strings that have both, weighted by their slurs."""
     picked, slurred = _by_way(match, known, "picked"), _by_way(match, known, "slurred")
-    both = [s for s in slurred if picked.get(s) and len(slurred[s]) >= LEAST_SLURRED]
+    both = [s for s in slurred if picked.get(s) and len(slurred[s]) >= LEVEL.least_slurred]
     if not both:
         return None, None
     weight = np.array([float(len(slurred[s])) for s in both])
     weight /= weight.sum()
     deficits = np.array([np.median(picked[s]) - np.median(slurred[s]) for s in both])
     us = np.array([np.hypot(_reference_u(np.array(picked[s])), _reference_u(np.array(slurred[s]))) for s in both])
-    return float(weight @ deficits), float(np.sqrt((weight**2) @ us**2 + METHOD_U_DB**2))
+    return float(weight @ deficits), float(np.sqrt((weight**2) @ us**2 + LEVEL.method_u_db**2))
 
 
 def _tap_excess(match: Match, known: list[tuple[int, NoteLevel]]) -> float | None:
@@ -264,7 +249,7 @@ def _tap_excess(match: Match, known: list[tuple[int, NoteLevel]]) -> float | Non
     differences = []
     for string, values in tapped.items():
         others = [n.level_db for i, n in known if n.way != "tapped" and match.events[i].lead.note.string == string]
-        if len(values) >= LEAST_SLURRED and len(others) >= LEAST_SLURRED:
+        if len(values) >= LEVEL.least_slurred and len(others) >= LEVEL.least_slurred:
             differences.append(float(np.median(values) - np.median(others)))
     return round(float(np.mean(differences)), 2) if differences else None
 
@@ -281,7 +266,7 @@ def _drift(match: Match, known: list[tuple[int, NoteLevel]]) -> float | None:
         for i, n in known
         if (heard := match.heard[i]) is not None and n.deviation_db is not None and n.way == "picked"
     ]
-    if len(pairs) < 2 * LEAST_NOTES:
+    if len(pairs) < 2 * LEVEL.least_notes:
         return None
     minutes, values = (np.array(v) for v in zip(*pairs, strict=True))
     if np.ptp(minutes) <= 0.1:

@@ -8,30 +8,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from fortimetra.hear.combs import (
-    HARMONICS,
-    MOST_STIFFNESS,
-    Combs,
-    Found,
-    Mask,
-    Spectra,
-    covered,
-    find,
-    spectra,
-    surroundings,
-)  # fmt: skip
+from fortimetra.hear.combs import Combs, Found, Mask, Spectra, covered, find, spectra, surroundings
 from fortimetra.hear.contour import Contour
+from fortimetra.hear.settings import COMBS
+from fortimetra.measure.settings import LOOKING
 from fortimetra.measure.strings import Span
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray, cents_to_ratio
-
-WINDOWS_S = (0.2, 0.14, 0.1, 0.07, 0.05)
-HOP_SHARE = 1.0 / 3.0
-NOTE_CENTS = 8.0
-# Order up to which two driven notes make tones that count.
-PRODUCTS = 6
-# A note more than this under its own start is over.
-OVER_DB = 12.0
 
 
 @dataclass(frozen=True)
@@ -52,14 +35,16 @@ _Ranges = Sequence[tuple[NDArray[np.int64], FloatArray, FloatArray, FloatArray]]
 
 def _windows(spans: Sequence[Span], numbers: range) -> dict[float, tuple[FloatArray, NDArray[np.int64]]]:
     """Starts of windows and their spans, by length: the longest that fits each span."""
-    placed: dict[float, tuple[list[FloatArray], list[NDArray[np.int64]]]] = {length: ([], []) for length in WINDOWS_S}
+    placed: dict[float, tuple[list[FloatArray], list[NDArray[np.int64]]]] = {
+        length: ([], []) for length in LOOKING.windows_s
+    }
     for number in numbers:
         span = spans[number]
         room = span.to_s - span.from_s
-        length = next((w for w in WINDOWS_S if w <= room), None)
+        length = next((w for w in LOOKING.windows_s if w <= room), None)
         if length is None:
             continue
-        count = 1 + int(np.ceil((room - length) / (HOP_SHARE * length)))
+        count = 1 + int(np.ceil((room - length) / (LOOKING.hop_share * length)))
         starts = span.from_s + np.linspace(0.0, max(0.0, room - length), count)
         placed[length][0].append(starts)
         placed[length][1].append(np.full(count, number))
@@ -82,7 +67,7 @@ def _pitch_ranges(
                 near = f0[(f0 > reach[0]) & (f0 < reach[1])]
                 if len(near):
                     low, high = float(near.min()), float(near.max())
-            stiff = 1.5 * MOST_STIFFNESS * 4.0 ** (part.fret / 12.0)
+            stiff = 1.5 * COMBS.most_stiffness * 4.0 ** (part.fret / 12.0)
             ranges.setdefault(voice, []).append((w, low, high, stiff))
     return [
         (np.array([r[0] for r in rows]), *(np.array([r[i] for r in rows]) for i in (1, 2, 3)))  # type: ignore[misc]
@@ -92,18 +77,21 @@ def _pitch_ranges(
 
 def _cut(windows: Spectra, ranges: _Ranges, *, driven: bool) -> Mask:
     """What is meant to sound, in the spectrum; of two notes through drive also their products m·f₁ + n·f₂."""
-    k = np.arange(1, HARMONICS + 1)
+    k = np.arange(1, COMBS.harmonics + 1)
     where, lows, highs = [np.zeros(0, np.int64)], [np.zeros(0)], [np.zeros(0)]
-    off = cents_to_ratio(NOTE_CENTS)
+    off = cents_to_ratio(LOOKING.note_cents)
     for window, low, high, stiff in ranges:
-        where.append(np.repeat(window, HARMONICS))
+        where.append(np.repeat(window, COMBS.harmonics))
         lows.append((low[:, None] * k / off).ravel())
         highs.append((high[:, None] * k * np.sqrt(1.0 + stiff[:, None] * k**2) * off).ravel())
     if driven and len(ranges) > 1:
         (first, a, _, _), (second, b, _, _) = ranges[:2]
         both = np.intersect1d(first, second)
         f1, f2 = a[np.searchsorted(first, both)], b[np.searchsorted(second, both)]
-        m, n = (v.ravel() for v in np.meshgrid(np.arange(-PRODUCTS, PRODUCTS + 1), np.arange(1, PRODUCTS + 1)))
+        m, n = (
+            v.ravel()
+            for v in np.meshgrid(np.arange(-LOOKING.products, LOOKING.products + 1), np.arange(1, LOOKING.products + 1))
+        )
         hz = np.abs(m[None, :] * f1[:, None] + n[None, :] * f2[:, None])
         where.append(np.repeat(both, hz.shape[1]))
         lows.append((hz / off).ravel())
@@ -116,7 +104,7 @@ def look(
 ) -> Seen | None:
     """Look for combs in some of the spans; None where none of them is long enough.
 
-    sound: float32, shape (n_samples,), at `combs.RATE_HZ`. numbers: which spans. driven: what drive makes of two notes is cut out with them.
+    sound: float32, shape (n_samples,), at `COMBS.rate_hz`. numbers: which spans. driven: what drive makes of two notes is cut out with them.
     """
     parts: list[Seen] = []
     for length, (starts, span) in _windows(spans, numbers).items():
@@ -157,7 +145,7 @@ def _with_reference(seen: Seen, spans: Sequence[Span]) -> Seen:
             wanted[own] = last
         else:
             top = float(wanted[own].max())
-            wanted[own] = np.maximum(wanted[own], top * 10.0 ** (-OVER_DB / 10.0))
+            wanted[own] = np.maximum(wanted[own], top * 10.0 ** (-LOOKING.over_db / 10.0))
             last = float(np.median(wanted[own]))
     wanted[wanted <= 0] = np.inf
     return Seen(seen.middle_s, seen.length_s, seen.span, seen.found, wanted, seen.pitch_hz)

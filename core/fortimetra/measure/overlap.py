@@ -16,26 +16,10 @@ from numpy.typing import NDArray
 from scipy import fft
 
 from fortimetra.align.match import Match
+from fortimetra.measure.settings import OVERLAP
 from fortimetra.model.drill import SLURRED
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray, midi_to_hz
-
-RATE_HZ = 12_000
-WINDOW_S = 0.05
-HOP_S = 0.004
-WITHIN_DB = 20.0
-HIGHEST_HZ = 4000.0
-# Partials this far apart are told from each other by the window.
-APART_BINS = 2.2
-LONGEST_S = 1.0
-LEAST_NOTE_S = 0.03
-U_MS = 12.0
-STROKE_MS, U_STROKE_MS = 70.0, 20.0
-LEAK_FACTOR = 4.0
-SPILL_FACTOR = 2.0
-# The unshared partials have to hold at least this share of the note: 12 dB under it.
-MOST_WHOLE = 16.0
-HIDDEN_MS = 40.0
 
 
 @dataclass(frozen=True)
@@ -70,7 +54,7 @@ def note_overlaps(mono: Samples, match: Match, *, rate_hz: int) -> list[Overlap 
 
     mono: float32, shape (n_samples,).
     """
-    rate = min(RATE_HZ, rate_hz)
+    rate = min(OVERLAP.rate_hz, rate_hz)
     sound: Samples | None = None
     found: list[Overlap | Literal["hidden"] | None] = [None] * len(match.events)
     for i in range(len(match.events) - 1):
@@ -78,7 +62,7 @@ def note_overlaps(mono: Samples, match: Match, *, rate_hz: int) -> list[Overlap 
         if old is None or new is None or not overlap_wanted(match, i):
             continue
         found[i] = "hidden"
-        if not (match.fits(i) and match.fits(i + 1)) or new.onset_s - old.onset_s < LEAST_NOTE_S:
+        if not (match.fits(i) and match.fits(i + 1)) or new.onset_s - old.onset_s < OVERLAP.least_note_s:
             continue
         if sound is None:
             sound = resampled(mono, from_hz=rate_hz, to_hz=rate)
@@ -92,7 +76,7 @@ def note_overlaps(mono: Samples, match: Match, *, rate_hz: int) -> list[Overlap 
                 new_hz=midi_to_hz(match.events[i + 1].start_midi + shift),
                 old_s=old.onset_s,
                 new_s=new.onset_s,
-                until_s=min(new.onset_s + LONGEST_S, later),
+                until_s=min(new.onset_s + OVERLAP.longest_s, later),
             )
             or "hidden"
         )
@@ -107,9 +91,9 @@ def overlap_of(
     sound: shape (n_samples,).
     """
     rate = rate_hz
-    length = round(WINDOW_S * rate)
+    length = round(OVERLAP.window_s * rate)
     n_fft = 2048
-    starts = np.arange(new_s - 0.5 * WINDOW_S - 2.0 * HOP_S, until_s - WINDOW_S, HOP_S)
+    starts = np.arange(new_s - 0.5 * OVERLAP.window_s - 2.0 * OVERLAP.hop_s, until_s - OVERLAP.window_s, OVERLAP.hop_s)
     at = np.round(starts * rate).astype(np.int64)
     at = at[(at >= 0) & (at + length < len(sound))]
     if len(at) < 4:
@@ -118,16 +102,16 @@ def overlap_of(
     frames = np.lib.stride_tricks.sliding_window_view(sound, length)[at] * window
     power = np.abs(fft.rfft(frames, n_fft, axis=1)) ** 2
     bin_hz = rate / n_fft
-    apart_hz = APART_BINS / WINDOW_S
-    old = np.arange(1, int(HIGHEST_HZ / old_hz) + 1) * old_hz
-    new = np.arange(1, int(HIGHEST_HZ / new_hz) + 1) * new_hz
+    apart_hz = OVERLAP.apart_bins / OVERLAP.window_s
+    old = np.arange(1, int(OVERLAP.highest_hz / old_hz) + 1) * old_hz
+    new = np.arange(1, int(OVERLAP.highest_hz / new_hz) + 1) * new_hz
     own = old[np.min(np.abs(old[:, None] - new[None, :]), axis=1) > apart_hz]
     others = new[np.min(np.abs(new[:, None] - old[None, :]), axis=1) > apart_hz]
     if not len(own) or not len(others):
         return None
-    middle = at / rate + 0.5 * WINDOW_S
+    middle = at / rate + 0.5 * OVERLAP.window_s
     # Against the old note's own spectrum before: which of its partials are heard at all.
-    before_at = np.round((max(old_s + 0.01, new_s - WINDOW_S - 0.004)) * rate).astype(np.int64)
+    before_at = np.round((max(old_s + 0.01, new_s - OVERLAP.window_s - 0.004)) * rate).astype(np.int64)
     before = np.abs(fft.rfft(sound[before_at : before_at + length] * window, n_fft)) ** 2
     bins = np.round(own / bin_hz).astype(np.int64)
     strong = before[bins] > before[bins].max() * 1e-2
@@ -146,7 +130,7 @@ def overlap_of(
         return None
     # The whole of each note stands to its unshared partials as it did when it sounded alone; both by their sums of partials.
     old_whole = _whole(before, np.round(old / bin_hz).astype(np.int64)) / share
-    if old_whole > MOST_WHOLE:
+    if old_whole > OVERLAP.most_whole:
         return None
     last = power[np.argmax(new_power)]
     new_whole = _whole(last, np.round(new / bin_hz).astype(np.int64)) / max(
@@ -156,19 +140,19 @@ def overlap_of(
         np.maximum(old_power * old_whole, 1e-20) / np.maximum(new_power.max() * new_whole, 1e-20)
     )
     ms = _end_ms(level_db, middle, new_s)
-    sure = _end_ms(np.where(old_power > SPILL_FACTOR * spill, level_db, -200.0), middle, new_s)
-    if ms - sure > HIDDEN_MS and ms >= STROKE_MS:
+    sure = _end_ms(np.where(old_power > OVERLAP.spill_factor * spill, level_db, -200.0), middle, new_s)
+    if ms - sure > OVERLAP.hidden_ms and ms >= OVERLAP.stroke_ms:
         return None
-    if ms >= STROKE_MS:
-        return Overlap(ms, U_MS)
-    least = _end_ms(np.where(old_power > LEAK_FACTOR * leak, level_db, -200.0), middle, new_s)
-    return Overlap(0.5 * (ms + least), U_STROKE_MS + 0.5 * abs(ms - least))
+    if ms >= OVERLAP.stroke_ms:
+        return Overlap(ms, OVERLAP.u_ms)
+    least = _end_ms(np.where(old_power > OVERLAP.leak_factor * leak, level_db, -200.0), middle, new_s)
+    return Overlap(0.5 * (ms + least), OVERLAP.u_stroke_ms + 0.5 * abs(ms - least))
 
 
 def _end_ms(level_db: FloatArray, middle_s: FloatArray, new_s: float) -> float:
     """When, after the new note's beginning, the old one's level falls under the limit for the first time, ms."""
-    after = np.flatnonzero((level_db > -WITHIN_DB) & (middle_s >= new_s - 0.5 * WINDOW_S))
-    if not len(after) or middle_s[after[0]] > new_s + WINDOW_S:
+    after = np.flatnonzero((level_db > -OVERLAP.within_db) & (middle_s >= new_s - 0.5 * OVERLAP.window_s))
+    if not len(after) or middle_s[after[0]] > new_s + OVERLAP.window_s:
         return 0.0
     gaps = np.flatnonzero(np.diff(after) > 3)
     end = int(after[gaps[0]] if len(gaps) else after[-1])
@@ -194,14 +178,14 @@ def _reach_s(level_db: FloatArray, end: int) -> float:
     last = min(len(level_db) - 1, end + steep)
     if last <= first:
         return 0.0
-    fall_db_per_s = float(level_db[first] - level_db[last]) / ((last - first) * HOP_S)
+    fall_db_per_s = float(level_db[first] - level_db[last]) / ((last - first) * OVERLAP.hop_s)
     x = np.linspace(0.0, 0.5, 200)
     held = 0.5 - x - np.sin(2.0 * np.pi * x) / (2.0 * np.pi)
     held_db = 20.0 * np.log10(np.maximum(held, 1e-4))
-    before_db = float(np.max(level_db[max(0, end - round(WINDOW_S / HOP_S)) : end + 1]))
-    place = float(np.interp(-(WITHIN_DB + before_db), held_db[::-1], x[::-1])) * WINDOW_S
-    slope = np.gradient(held_db, x * WINDOW_S)
-    expected = -float(np.interp(place / WINDOW_S, x, slope))
+    before_db = float(np.max(level_db[max(0, end - round(OVERLAP.window_s / OVERLAP.hop_s)) : end + 1]))
+    place = float(np.interp(-(OVERLAP.within_db + before_db), held_db[::-1], x[::-1])) * OVERLAP.window_s
+    slope = np.gradient(held_db, x * OVERLAP.window_s)
+    expected = -float(np.interp(place / OVERLAP.window_s, x, slope))
     share = float(np.clip(fall_db_per_s / max(expected, 1e-9), 0.0, 1.0))
     return place * share
 

@@ -13,20 +13,16 @@ from typing import Literal
 
 import numpy as np
 
-from fortimetra.align.match import FITS_SEMITONES, Match
+from fortimetra.align.match import Match
+from fortimetra.align.settings import MATCH
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote, plain_window
 from fortimetra.measure.saddle import fretted_error_cents
+from fortimetra.measure.settings import PITCH
 from fortimetra.measure.statistics import Reading, read_pitch
 from fortimetra.model.context import Setup
 from fortimetra.model.drill import Drill
 from fortimetra.units import cents_to_ratio, hz_to_cents, hz_to_midi, midi_to_hz
-
-MIN_NOTES_FOR_OFFSET = 4
-CHANGED_CENTS = 12.0
-LATER_S = (0.0, 0.1, 0.2, 0.3)
-# A slide into a note is over this long after it should be.
-SLID_S = 0.1
 
 
 def plain_readings(contour: Contour, match: Match, *, seconds_per_beat: float = 1.0) -> list[Reading | None]:
@@ -36,10 +32,10 @@ def plain_readings(contour: Contour, match: Match, *, seconds_per_beat: float = 
         single = len(event.notes) == 1 and event.notes[0].bend is None and not event.notes[0].note.muted
         slide = event.notes[0].event.slide
         slid = slide is not None and slide.from_fret is not None
-        later_s = (slide.length or 0.0) * seconds_per_beat + SLID_S if slide is not None and slid else 0.0
+        later_s = (slide.length or 0.0) * seconds_per_beat + PITCH.slid_s if slide is not None and slid else 0.0
         reading = _plain_reading(contour, note, later_s) if note and single else None
         asked = (event.main_midi if slid else event.start_midi) + match.offset_cents / 100.0
-        if reading is not None and match.fits(i) and abs(hz_to_midi(reading.hz) - asked) > FITS_SEMITONES:
+        if reading is not None and match.fits(i) and abs(hz_to_midi(reading.hz) - asked) > MATCH.fits_semitones:
             reading = None  # the contour follows another string that rings on
         readings.append(reading)
     return readings
@@ -47,9 +43,9 @@ def plain_readings(contour: Contour, match: Match, *, seconds_per_beat: float = 
 
 def _plain_reading(contour: Contour, note: HeardNote, from_s: float = 0.0) -> Reading | None:
     """The plain pitch, or, where a note has no pitch at first (low strings), that of the same length a little later."""
-    begins_s = note.onset_s + from_s if note.end_s - note.onset_s > from_s + SLID_S else note.onset_s
+    begins_s = note.onset_s + from_s if note.end_s - note.onset_s > from_s + PITCH.slid_s else note.onset_s
     first, last = plain_window(begins_s, note.end_s)
-    for later_s in LATER_S:
+    for later_s in PITCH.later_s:
         if later_s and last + later_s > note.end_s:
             return None
         reading = read_pitch(contour, first + later_s, last + later_s)
@@ -82,7 +78,7 @@ def string_offsets(
 ) -> StringOffsets:
     """Tuning offset per string: the set-up take's, else the median of this take's plain notes.
 
-    From the take itself only where a string has MIN_NOTES_FOR_OFFSET plain notes at their pitch, on two frets at
+    From the take itself only where a string has PITCH.min_notes_for_offset plain notes at their pitch, on two frets at
     least: one fret alone cannot tell a string out of tune from a finger that pulls. A guitar out of tune as a whole
     (match.offset_cents) is measured against itself: strings without a value of their own take the whole take's.
     A string of a set-up take that this take's own notes contradict is named in `changed`.
@@ -96,7 +92,7 @@ def string_offsets(
         changed = tuple(
             number
             for number, (a, b) in enumerate(zip(own, cents, strict=True), 1)
-            if a is not None and b is not None and abs(a - b) > CHANGED_CENTS
+            if a is not None and b is not None and abs(a - b) > PITCH.changed_cents
         )
         return StringOffsets(cents, "setup", twelfth, changed)
     nothing: list[float | None] = [None] * count
@@ -137,6 +133,6 @@ def _own_offsets(
             string, fret = asked.note.string, asked.note.fret or 0
             by_string[string].append((fret, hz_to_cents(reading.hz, reference_hz=target) - guitar.at(string, fret)))
     for string, found in by_string.items():
-        if len(found) >= MIN_NOTES_FOR_OFFSET and len({fret for fret, _ in found}) >= 2:
+        if len(found) >= PITCH.min_notes_for_offset and len({fret for fret, _ in found}) >= 2:
             offsets[string - 1] = float(np.median([cents for _, cents in found]))
     return offsets

@@ -15,11 +15,9 @@ from fortimetra.measure.alignment import Alignment
 from fortimetra.measure.chord import ChordNote, chord_notes
 from fortimetra.measure.ring import Reading, ringing
 from fortimetra.measure.scrape import Scrape, scrapes
+from fortimetra.measure.settings import QUIET
 from fortimetra.measure.stop import Stop, stops
 from fortimetra.measure.strings import Part, Span, parts_of, spans_of, suspects_of, travels_of
-
-SAME_BURST_S = 0.05
-STRUCK_DB = 1.5
 
 
 @dataclass(frozen=True)
@@ -39,7 +37,7 @@ class Quiet:
 
     def is_scrape(self, note: HeardNote) -> bool:
         """Whether what began there is a scrape."""
-        return any(s.from_s - SAME_BURST_S < note.onset_s < s.to_s + SAME_BURST_S for s in self.scrapes)
+        return any(s.from_s - QUIET.same_burst_s < note.onset_s < s.to_s + QUIET.same_burst_s for s in self.scrapes)
 
 
 def measure_quiet(recording: Recording, alignment: Alignment) -> Quiet:
@@ -58,7 +56,7 @@ def measure_quiet(recording: Recording, alignment: Alignment) -> Quiet:
     grid = alignment.grid
     found = stops(mono, match, parts, rate_hz=rate_hz, grid_u_ms=grid.u_ms if grid.bpm else None)
     ends = [p.until_s for p in parts if p.until_s < end_s] + [n.end_s for n in attacks]
-    ends = [t for t in ends if all(abs(t - n.onset_s) > SAME_BURST_S for n in bare)]
+    ends = [t for t in ends if all(abs(t - n.onset_s) > QUIET.same_burst_s for n in bare)]
     onsets_s = np.array(sorted(n.onset_s for n in attacks))
     return Quiet(
         tuple(parts), tuple(spans), reading, tuple(found), tuple(scrapes(mono, onsets_s, ends, rate_hz=rate_hz)),
@@ -70,7 +68,7 @@ def _rises(note: HeardNote, contour: Contour) -> bool:
     """Whether a string gets louder there, as where it is struck again; a burst over a string that rings on hardly adds to it."""
     before = contour.level_dbfs[contour.frames(note.onset_s - 0.03, note.onset_s - 0.005)]
     after = contour.level_dbfs[contour.frames(note.onset_s + 0.005, note.onset_s + 0.06)]
-    return not len(before) or not len(after) or float(after.max() - before.mean()) > STRUCK_DB
+    return not len(before) or not len(after) or float(after.max() - before.mean()) > QUIET.struck_db
 
 
 def _arrived(part: Part, travels: Mapping[float, tuple[float, float]]) -> Part:

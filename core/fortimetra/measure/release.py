@@ -13,26 +13,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from fortimetra.hear.contour import HOP_S, Contour
+from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
-from fortimetra.measure.bend import (
-    PEAK_S,
-    PLATEAU_MIN_S,
-    SLOPE_WINDOW_S,
-    START_S,
-    BendMeasured,
-    BendReference,
-    contour_hz,
-    find_plateau,
-    running_median,
-    shifted,
-)
+from fortimetra.hear.settings import CONTOUR
+from fortimetra.measure.bend import BendMeasured, BendReference, contour_hz, find_plateau, running_median, shifted
+from fortimetra.measure.settings import BEND, RELEASE
 from fortimetra.measure.statistics import expanded_u_cents
 from fortimetra.units import FloatArray, cents_to_ratio
-
-LEAST_WAY_CENTS = 40.0
-END_S = 0.08
-LEAST_START_FRAMES = 4
 
 
 def measure_release(
@@ -48,28 +35,34 @@ def measure_release(
     time = contour.time_s[frames]
     fretted_hz = reference.target_hz / cents_to_ratio(target_cents)
     raw = 1200.0 * np.log2(contour.f0_hz[frames] / fretted_hz)
-    usable = ~np.isnan(raw) & (time >= note.onset_s + START_S[0])
-    if np.count_nonzero(usable) * HOP_S < PLATEAU_MIN_S:
+    usable = ~np.isnan(raw) & (time >= note.onset_s + BEND.start_s[0])
+    if np.count_nonzero(usable) * CONTOUR.hop_s < BEND.plateau_min_s:
         return BendMeasured(reference, reasons=("too_short",))
     cents = np.interp(time, time[usable], raw[usable])
-    smooth = running_median(cents, PEAK_S)
+    smooth = running_median(cents, BEND.peak_s)
     first = int(np.argmax(usable))
-    early = slice(first, first + max(LEAST_START_FRAMES, round((START_S[1] - START_S[0]) / HOP_S)))
-    late = slice(max(0, len(cents) - round(END_S / HOP_S)), len(cents))
+    early = slice(
+        first, first + max(RELEASE.least_start_frames, round((BEND.start_s[1] - BEND.start_s[0]) / CONTOUR.hop_s))
+    )
+    late = slice(max(0, len(cents) - round(RELEASE.end_s / CONTOUR.hop_s)), len(cents))
     top, bottom = float(np.median(cents[early])), float(np.median(cents[late]))
-    let_down = top - bottom > LEAST_WAY_CENTS
+    let_down = top - bottom > RELEASE.least_way_cents
     begins, ends = _way_down(smooth, first, top, bottom) if let_down else (len(cents), len(cents))
-    begun = slice(first, max(first + LEAST_START_FRAMES, min(early.stop, begins)))
+    begun = slice(first, max(first + RELEASE.least_start_frames, min(early.stop, begins)))
     start = float(np.median(cents[begun]))
     u = expanded_u_cents(contour, shifted(frames, begun), contour_hz(fretted_hz, start))
     held = find_plateau(
-        cents, usable, np.arange(len(cents)) < begins, slope_over_s=SLOPE_WINDOW_S, at_least_s=PLATEAU_MIN_S
+        cents, usable, np.arange(len(cents)) < begins, slope_over_s=BEND.slope_window_s, at_least_s=BEND.plateau_min_s
     )
     rest = (
         None
         if not let_down
         else find_plateau(
-            cents, usable, np.arange(len(cents)) >= ends, slope_over_s=SLOPE_WINDOW_S, at_least_s=PLATEAU_MIN_S
+            cents,
+            usable,
+            np.arange(len(cents)) >= ends,
+            slope_over_s=BEND.slope_window_s,
+            at_least_s=BEND.plateau_min_s,
         )
     )
     reasons = () if let_down and rest else ("no_release",) if not let_down else ("no_landing",)

@@ -16,28 +16,15 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from fortimetra.hear.combs import MOST_STIFFNESS, RATE_HZ, Combs, Found
+from fortimetra.hear.combs import Combs, Found
 from fortimetra.hear.contour import Contour
-from fortimetra.measure.evidence import DECOYS, LOWEST_DB, Fit, best_of, floors_of, levels_of, own_partials
+from fortimetra.hear.settings import COMBS
+from fortimetra.measure.evidence import Fit, best_of, floors_of, levels_of, own_partials
 from fortimetra.measure.looking import Seen, look
+from fortimetra.measure.settings import EVIDENCE, RING
 from fortimetra.measure.strings import Part, Role, Span, Suspect, roles_in, same_pitch
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray, hz_to_cents
-
-# A string at the lowest level has partials down to this.
-PARTIAL_DB = -55.0
-TUNED_CENTS = 12.0
-ROUNDS = 4
-# So much of a take is held at once.
-AT_ONCE_S = 120.0
-HIDES_DB = -12.0
-# A string does not stop with the note it rings under; what does, and is softer than this, is no string.
-CONFINED_DB, CLEARLY_DB, NEXT_S = -21.0, 2.0, 0.7
-LEAST_EVENT_S, JOIN_S = 0.12, 0.2
-LEAST_SILENT_WINDOWS = 3
-U_LEVEL_DB, U_HIDDEN_DB = 1.4, 4.0
-OTHERS, OTHERS_MARGIN = 30, 12.0
-ECHO_DB, ECHO_SHARE, LEAST_ECHO_CHANCES = -26.0, 0.3, 4
 
 
 @dataclass(frozen=True)
@@ -91,7 +78,7 @@ def ringing(
 
     mono: float32, shape (n_samples,). driven: notes struck together make tones of their own, which are cut out with them.
     """
-    sound = resampled(mono, from_hz=rate_hz, to_hz=RATE_HZ)
+    sound = resampled(mono, from_hz=rate_hz, to_hz=COMBS.rate_hz)
     combs = _combs(suspects)
     stretches = [
         found
@@ -116,10 +103,10 @@ def ringing(
 
 
 def _at_once(spans: Sequence[Span]) -> list[range]:
-    """Spans in stretches of AT_ONCE_S at least, each beginning with one in which something is meant to sound."""
+    """Spans in stretches of RING.at_once_s at least, each beginning with one in which something is meant to sound."""
     edges = [0]
     for number, span in enumerate(spans):
-        if not span.rest and span.from_s - spans[edges[-1]].from_s > AT_ONCE_S:
+        if not span.rest and span.from_s - spans[edges[-1]].from_s > RING.at_once_s:
             edges.append(number)
     return [range(a, b) for a, b in pairwise([*edges, len(spans)])]
 
@@ -146,18 +133,18 @@ def _told(seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect], combs:
     number = len(suspects)
     allowed, roles = _roles(seen, spans, suspects)
     # Where a partial cannot matter at the lowest level that is reported, it is not looked for.
-    around = np.maximum(seen.found.around, (seen.wanted * 10.0 ** (PARTIAL_DB / 10.0))[:, None, None])
+    around = np.maximum(seen.found.around, (seen.wanted * 10.0 ** (RING.partial_db / 10.0))[:, None, None])
     found = Found(seen.found.power, around.astype(np.float32), seen.found.clear)
     level, hidden = levels_of(found, seen)
     own = own_partials(seen, spans, suspects, combs)
     fit = Fit(found.fit, found.clear.copy(), own, combs, level, seen, number)
     known = _known(fit, roles == "last", level[:, :number])
     # Under a note that rings on loudly no softer string is told from what the two make together.
-    loud = np.max(np.where(known, level[:, :number], -np.inf), axis=1) > HIDES_DB
+    loud = np.max(np.where(known, level[:, :number], -np.inf), axis=1) > RING.hides_db
     allowed[loud] &= known[loud]
     taken = known & (fit.evidence()[:, :number] > fit.threshold()[:, None])
     refused = known.copy()
-    for _ in range(ROUNDS):
+    for _ in range(RING.rounds):
         evidence = np.where(allowed & ~refused & ~taken, fit.evidence()[:, :number], -np.inf)
         rows, best = best_of(evidence)
         if not len(rows):
@@ -170,7 +157,7 @@ def _told(seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect], combs:
         refused[rows[~better], best[~better]] = True
         fit.take(trial, rows[better])
     taken &= ~_overtones(taken, suspects)
-    heard = np.where(taken, np.maximum(level[:, :number], LOWEST_DB - 10.0), -np.inf)
+    heard = np.where(taken, np.maximum(level[:, :number], EVIDENCE.lowest_db - 10.0), -np.inf)
     floor = np.where(allowed | taken, floors_of(fit, found, seen, number), np.nan)
     floor[loud] = np.where(np.isnan(floor[loud]) & (roles[loud] != ""), 0.0, floor[loud])
     return _Told(seen.middle_s, seen.length_s, seen.span, heard, floor, roles, hidden[:, :number], _others(fit))
@@ -180,7 +167,7 @@ def _known(fit: Fit, left: NDArray[np.bool_], level_db: FloatArray) -> NDArray[n
     """Strings that still sound what they have just been played; explained first, in place, also where too soft to be reported."""
     known = np.zeros_like(left)
     for _ in range(2):
-        evidence = np.where(left & ~known & (level_db > LOWEST_DB), fit.evidence()[:, : fit.suspects], -np.inf)
+        evidence = np.where(left & ~known & (level_db > EVIDENCE.lowest_db), fit.evidence()[:, : fit.suspects], -np.inf)
         rows, best = best_of(evidence)
         if not len(rows):
             break
@@ -205,25 +192,27 @@ def _rings(
             continue
         start = reading.middle_s - 0.25 * reading.length_s
         end = reading.middle_s + 0.25 * reading.length_s
-        for own in np.split(rows, np.flatnonzero(start[rows][1:] - end[rows][:-1] > JOIN_S) + 1):
+        for own in np.split(rows, np.flatnonzero(start[rows][1:] - end[rows][:-1] > RING.join_s) + 1):
             from_s, to_s = float(start[own[0]]), float(end[own[-1]])
             level = float(10.0 * np.log10(np.mean(10.0 ** (reading.level_db[own, place] / 10.0))))
-            if to_s - from_s < LEAST_EVENT_S or level < LOWEST_DB:
+            if to_s - from_s < RING.least_event_s or level < EVIDENCE.lowest_db:
                 continue
             role: Role = str(told.roles[own[0], place])  # type: ignore[assignment]
             note_hz = [p.hz for p in spans[int(reading.span[own[0]])].parts]
             of_the_note = any(_in_step(hz, suspect.hz) for hz in note_hz)
-            if role == "open" and level < CONFINED_DB and of_the_note and _confined(reading, place, own, level):
+            if role == "open" and level < RING.confined_db and of_the_note and _confined(reading, place, own, level):
                 continue
             whose = suspect
-            echoes = role == "echo" and (reading.echo_share or 0.0) >= ECHO_SHARE
+            echoes = role == "echo" and (reading.echo_share or 0.0) >= RING.echo_share
             if role != "open" and not echoes and (role == "echo" or not _goes_on(reading, suspect, from_s, parts)):
                 # It has been silent since: if there is an open string of that pitch, that is what rings.
                 twin = next((s for s in suspects if s.fret == 0 and same_pitch(s.hz, suspect.hz)), None)
                 if twin is not None:
                     whose, role = twin, "open"
             spread = float(np.std(reading.level_db[own, place])) / np.sqrt(len(own))
-            u = 2.0 * float(np.hypot(np.hypot(U_LEVEL_DB, spread), U_HIDDEN_DB * np.mean(told.hidden[own, place])))
+            u = 2.0 * float(
+                np.hypot(np.hypot(RING.u_level_db, spread), RING.u_hidden_db * np.mean(told.hidden[own, place]))
+            )
             found.append(
                 Ringing(whose.string, whose.fret, whose.hz, role, from_s, to_s, level, u, float(np.mean(rest[own])))
             )
@@ -233,7 +222,7 @@ def _rings(
 def _in_step(note_hz: float, string_hz: float) -> bool:
     """Whether a note lies on a multiple of half the string's pitch, so that what drive makes of the note may fall on the string."""
     ratio = 2.0 * note_hz / string_hz
-    return abs(hz_to_cents(ratio, reference_hz=max(1.0, round(ratio)))) < TUNED_CENTS
+    return abs(hz_to_cents(ratio, reference_hz=max(1.0, round(ratio)))) < RING.tuned_cents
 
 
 def _confined(reading: Reading, place: int, own: NDArray[np.int64], level_db: float) -> bool:
@@ -241,9 +230,9 @@ def _confined(reading: Reading, place: int, own: NDArray[np.int64], level_db: fl
     if len(np.unique(reading.span[own])) > 1:
         return False
     after = np.flatnonzero(
-        (reading.span > reading.span[own[0]]) & (reading.middle_s < reading.middle_s[own[-1]] + NEXT_S)
+        (reading.span > reading.span[own[0]]) & (reading.middle_s < reading.middle_s[own[-1]] + RING.next_s)
     )
-    visible = after[reading.floor_db[after, place] <= level_db - CLEARLY_DB]
+    visible = after[reading.floor_db[after, place] <= level_db - RING.clearly_db]
     return bool(len(visible)) and not bool(np.isfinite(reading.level_db[visible, place]).any())
 
 
@@ -255,7 +244,7 @@ def _goes_on(reading: Reading, suspect: Suspect, from_s: float, parts: Sequence[
     if not ends:
         return False
     between = (reading.middle_s > max(ends)) & (reading.middle_s < from_s)
-    return int(between.sum()) < LEAST_SILENT_WINDOWS
+    return int(between.sum()) < RING.least_silent_windows
 
 
 def _overtones(taken: NDArray[np.bool_], suspects: Sequence[Suspect]) -> NDArray[np.bool_]:
@@ -263,20 +252,24 @@ def _overtones(taken: NDArray[np.bool_], suspects: Sequence[Suspect]) -> NDArray
     hz = np.array([s.hz for s in suspects])
     ratio = hz[None, :] / hz[:, None]
     whole = np.round(ratio)
-    above = (whole >= 2.0) & (np.abs(np.log2(ratio / np.maximum(whole, 1.0))) < TUNED_CENTS * 2.0 / 1200.0)
+    above = (whole >= 2.0) & (np.abs(np.log2(ratio / np.maximum(whole, 1.0))) < RING.tuned_cents * 2.0 / 1200.0)
     return np.asarray(taken & (taken.astype(np.int32) @ above.astype(np.int32) > 0))
 
 
 def _combs(suspects: Sequence[Suspect]) -> Combs:
     """The suspects, DECOYS decoys a quarter tone off every pitch of the guitar, and the rest of the scale."""
     hz = [s.hz for s in suspects]
-    decoys = [min(hz) * 2.0 ** ((i + 0.5) / 12.0) for i in range(DECOYS)]
-    stiffness = [MOST_STIFFNESS * 4.0 ** (s.fret / 12.0) for s in suspects] + [MOST_STIFFNESS] * DECOYS
+    decoys = [min(hz) * 2.0 ** ((i + 0.5) / 12.0) for i in range(EVIDENCE.decoys)]
+    stiffness = [COMBS.most_stiffness * 4.0 ** (s.fret / 12.0) for s in suspects] + [
+        COMBS.most_stiffness
+    ] * EVIDENCE.decoys
     # Pitches of the scale that no string has reason to sound: what other instruments would play.
-    others = [min(hz) * 2.0 ** (i / 12.0) for i in range(OTHERS)]
+    others = [min(hz) * 2.0 ** (i / 12.0) for i in range(RING.others)]
     others = [o for o in others if not any(same_pitch(o, h) for h in hz)]
     all_hz = np.array(hz + decoys + others)
-    return Combs(all_hz, np.full(len(all_hz), TUNED_CENTS), np.array(stiffness + [MOST_STIFFNESS] * len(others)))
+    return Combs(
+        all_hz, np.full(len(all_hz), RING.tuned_cents), np.array(stiffness + [COMBS.most_stiffness] * len(others))
+    )
 
 
 def _roles(
@@ -293,10 +286,10 @@ def _roles(
 
 def _others(fit: Fit) -> NDArray[np.bool_]:
     """Windows in which some other pitch of the scale fits clearly better than what lies between them."""
-    others = fit.evidence()[:, fit.suspects + DECOYS :]
+    others = fit.evidence()[:, fit.suspects + EVIDENCE.decoys :]
     if not others.shape[1]:
         return np.zeros(len(others), bool)
-    return np.asarray(others.max(axis=1) > fit.threshold() + OTHERS_MARGIN)
+    return np.asarray(others.max(axis=1) > fit.threshold() + RING.others_margin)
 
 
 def _echo_share(told: _Told, suspects: Sequence[Suspect]) -> float | None:
@@ -305,9 +298,9 @@ def _echo_share(told: _Told, suspects: Sequence[Suspect]) -> float | None:
     Pitches an open string has, too, are left out: that may ring along. None where there are too few.
     """
     twin = np.array([s.fret > 0 and any(o.fret == 0 and same_pitch(o.hz, s.hz) for o in suspects) for s in suspects])
-    could = (told.roles == "echo") & ~twin[None, :] & (told.floor_db < ECHO_DB)
+    could = (told.roles == "echo") & ~twin[None, :] & (told.floor_db < RING.echo_db)
     chances = {(int(told.span[w]), int(c)) for w, c in zip(*np.nonzero(could), strict=True)}
-    if len(chances) < LEAST_ECHO_CHANCES:
+    if len(chances) < RING.least_echo_chances:
         return None
     rings = could & np.isfinite(told.level_db)
     heard = {(int(told.span[w]), int(c)) for w, c in zip(*np.nonzero(rings), strict=True)}

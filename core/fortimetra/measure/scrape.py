@@ -14,29 +14,16 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft, ndimage, signal
 
+from fortimetra.measure.settings import SCRAPE
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray
 
-RATE_HZ = 18_000
-WINDOW_S, HOP_S = 0.05, 0.01
-BAND_HZ = (1000.0, 8000.0)
-N_BANDS = 14
 # A scrape need not reach over the whole band.
-GROUPS = (slice(0, N_BANDS), slice(0, 4), slice(3, 8), slice(8, N_BANDS), slice(0, 2), slice(2, 4))
-QUANTILE = 0.25
+GROUPS = (slice(0, SCRAPE.n_bands), slice(0, 4), slice(3, 8), slice(8, SCRAPE.n_bands), slice(0, 2), slice(2, 4))
 # Mean of noise against its lower quarter: a power spectrum's bins are exponentially distributed.
-MEAN_OVER_QUARTER = 1.0 / -np.log(1.0 - QUANTILE)
-LEAST_RISE_DB = 6.0
-SPREADS = 5.0
-EDGE_SHARE = 0.5
-BASE_S = 0.4
+MEAN_OVER_QUARTER = 1.0 / -np.log(1.0 - SCRAPE.quantile)
 # A normal distribution's lower tenth lies so many standard deviations under its middle.
 TEN_PERCENT = 1.2816
-LEAST_S, LONGEST_S = 0.03, 1.2
-ATTACK_BEFORE_S, ATTACK_AFTER_S = 0.03, 0.07
-STOP_S, STOP_DB = 0.04, 9.0
-LOWEST_DB = -40.0
-U_DB = 4.0
 
 
 @dataclass(frozen=True)
@@ -54,14 +41,18 @@ def scrapes(mono: Samples, attacks_s: FloatArray, stops_s: Sequence[float], *, r
 
     mono: float32, shape (n_samples,). attacks_s: everything that begins, asked or not. stops_s: where strings are stopped, which clicks.
     """
-    if rate_hz < RATE_HZ or not len(attacks_s):
+    if rate_hz < SCRAPE.rate_hz or not len(attacks_s):
         return []
-    sound = resampled(mono, from_hz=rate_hz, to_hz=RATE_HZ)
+    sound = resampled(mono, from_hz=rate_hz, to_hz=SCRAPE.rate_hz)
     between, whole = _between(sound)
-    time = np.asarray(np.arange(len(between)) * HOP_S + 0.5 * WINDOW_S, dtype=np.float64)
+    time = np.asarray(np.arange(len(between)) * SCRAPE.hop_s + 0.5 * SCRAPE.window_s, dtype=np.float64)
     db = 10.0 * np.log10(np.maximum(between, 1e-16))
-    busy = _near(time, attacks_s, ATTACK_BEFORE_S + 0.5 * WINDOW_S, ATTACK_AFTER_S + 0.5 * WINDOW_S)
-    busy |= _near(time, np.asarray(list(stops_s)), ATTACK_BEFORE_S + 0.5 * WINDOW_S, ATTACK_AFTER_S)
+    busy = _near(
+        time, attacks_s, SCRAPE.attack_before_s + 0.5 * SCRAPE.window_s, SCRAPE.attack_after_s + 0.5 * SCRAPE.window_s
+    )
+    busy |= _near(
+        time, np.asarray(list(stops_s)), SCRAPE.attack_before_s + 0.5 * SCRAPE.window_s, SCRAPE.attack_after_s
+    )
     busy |= _falls(whole)
     inside = (time > attacks_s[0]) & ~busy
     if np.count_nonzero(inside) < 20:
@@ -70,41 +61,45 @@ def scrapes(mono: Samples, attacks_s: FloatArray, stops_s: Sequence[float], *, r
     for group in GROUPS:
         own = db[:, group].mean(axis=1)
         base, spread = _base(np.where(busy, np.nan, own))
-        rise = np.maximum(rise, np.where(inside, (own - base) / np.maximum(LEAST_RISE_DB, SPREADS * spread), 0.0))
+        rise = np.maximum(
+            rise, np.where(inside, (own - base) / np.maximum(SCRAPE.least_rise_db, SCRAPE.spreads * spread), 0.0)
+        )
         base_db[:, group] = base[:, None] if group == GROUPS[0] else base_db[:, group]
     found = []
-    edges = np.diff(np.concatenate(([0], (rise > EDGE_SHARE).astype(np.int8), [0])))
+    edges = np.diff(np.concatenate(([0], (rise > SCRAPE.edge_share).astype(np.int8), [0])))
     loudness = _note_power(whole, time, attacks_s)
     for a, b in zip(np.flatnonzero(edges == 1), np.flatnonzero(edges == -1), strict=True):
-        seconds = (b - a) * HOP_S
+        seconds = (b - a) * SCRAPE.hop_s
         # What only goes down from an attack is the attack's.
         begins = a > 0 and bool(inside[a - 1])
-        if not begins or rise[a:b].max() < 1.0 or not LEAST_S <= seconds <= LONGEST_S:
+        if not begins or rise[a:b].max() < 1.0 or not SCRAPE.least_s <= seconds <= SCRAPE.longest_s:
             continue
         top = a + int(np.argmax(rise[a:b]))
         around = slice(max(a, top - 2), min(b, top + 3))
         excess = (between[around] - 10.0 ** (base_db[around] / 10.0)).clip(0.0).mean(axis=0).sum() * MEAN_OVER_QUARTER
         level = 10.0 * float(np.log10(max(excess, 1e-20) / max(loudness[top], 1e-20)))
-        if level >= LOWEST_DB:
-            found.append(Scrape(float(time[a]), float(time[b - 1]), level, U_DB))
+        if level >= SCRAPE.lowest_db:
+            found.append(Scrape(float(time[a]), float(time[b - 1]), level, SCRAPE.u_db))
     return found
 
 
 def _between(sound: Samples) -> tuple[FloatArray, FloatArray]:
-    """Power between the partials of each band, shape (n_frames, N_BANDS), and the whole power of each frame."""
-    length, hop = round(WINDOW_S * RATE_HZ), round(HOP_S * RATE_HZ)
+    """Power between the partials of each band, shape (n_frames, SCRAPE.n_bands), and the whole power of each frame."""
+    length, hop = round(SCRAPE.window_s * SCRAPE.rate_hz), round(SCRAPE.hop_s * SCRAPE.rate_hz)
     window = signal.windows.kaiser(length, 8.0, sym=False)
     window = (window / np.sqrt(np.sum(window**2))).astype(np.float32)
     if len(sound) <= length:
         sound = np.pad(sound, (0, length))
     frames = np.lib.stride_tricks.sliding_window_view(sound, length)[::hop]
-    edges = np.round(np.linspace(BAND_HZ[0], BAND_HZ[1], N_BANDS + 1) * length / RATE_HZ).astype(int)
+    edges = np.round(
+        np.linspace(SCRAPE.band_hz[0], SCRAPE.band_hz[1], SCRAPE.n_bands + 1) * length / SCRAPE.rate_hz
+    ).astype(int)
     lower, whole = [], []
     for first in range(0, len(frames), 2048):
         power = np.abs(fft.rfft(frames[first : first + 2048] * window, axis=1)) ** 2
         lower.append(
             np.stack(
-                [np.quantile(power[:, a:b], QUANTILE, axis=1) * (b - a) for a, b in pairwise(edges)],
+                [np.quantile(power[:, a:b], SCRAPE.quantile, axis=1) * (b - a) for a, b in pairwise(edges)],
                 axis=1,
             )
         )
@@ -127,17 +122,17 @@ def _near(time: FloatArray, places: FloatArray, before_s: float, after_s: float)
 def _falls(whole: FloatArray) -> NDArray[np.bool_]:
     """Frames about which the sound falls steeply: a string that is stopped clicks."""
     level = 10.0 * np.log10(np.maximum(whole, 1e-16))
-    reach = round(STOP_S / HOP_S)
+    reach = round(SCRAPE.stop_s / SCRAPE.hop_s)
     before, after = np.roll(level, reach), np.roll(level, -reach)
     before[:reach], after[-reach:] = level[:reach], level[-reach:]
-    return np.asarray(ndimage.binary_dilation(before - after > STOP_DB, iterations=reach))
+    return np.asarray(ndimage.binary_dilation(before - after > SCRAPE.stop_db, iterations=reach))
 
 
 def _base(db: FloatArray) -> tuple[FloatArray, FloatArray]:
     """The usual level about each frame and how much it moves: of what can be read, before it and after it, the larger."""
     known = ~np.isnan(db)
     filled = np.interp(np.arange(len(db)), np.flatnonzero(known), db[known])
-    size = round(BASE_S / HOP_S)
+    size = round(SCRAPE.base_s / SCRAPE.hop_s)
     sides = []
     for origin in (size // 2 - 1, -(size // 2) + 1):
         usual, low = (

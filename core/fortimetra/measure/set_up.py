@@ -14,13 +14,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from fortimetra.align.match import Match
+from fortimetra.measure.settings import SETUP
 from fortimetra.measure.statistics import Reading
 from fortimetra.model.drill import Drill
 from fortimetra.units import hz_to_cents, midi_to_hz
-
-WHOLE_GUITAR_CENTS = 20.0
-WHOLE_GUITAR_SPREAD_CENTS = 60.0
-OTHER_PITCH_CENTS = 60.0
 
 
 @dataclass(frozen=True)
@@ -66,7 +63,7 @@ def measure_set_up(match: Match, readings: Sequence[Reading | None], drill: Dril
                 None if open_ is None else open_.u_cents,
                 error,
                 u,
-                other_pitch=offset is not None and abs(offset - common) > OTHER_PITCH_CENTS,
+                other_pitch=offset is not None and abs(offset - common) > SETUP.other_pitch_cents,
             )
         )
     return strings, common
@@ -77,7 +74,7 @@ def _common(offsets: list[float]) -> float:
     if len(offsets) < 3:
         return 0.0
     middle = float(np.median(offsets))
-    sharing = [o for o in offsets if abs(o - middle) <= WHOLE_GUITAR_SPREAD_CENTS]
-    if abs(middle) <= WHOLE_GUITAR_CENTS or len(sharing) < 0.6 * len(offsets):
+    sharing = [o for o in offsets if abs(o - middle) <= SETUP.whole_guitar_spread_cents]
+    if abs(middle) <= SETUP.whole_guitar_cents or len(sharing) < 0.6 * len(offsets):
         return 0.0
     return float(np.median(sharing))

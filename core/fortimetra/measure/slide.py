@@ -3,7 +3,7 @@
 Conventions: the way from the pitch left to the pitch reached is counted as a share; it is left at 10 % of it. On a fret it
 arrives at once; a tube glides in, and between 90 % (the other end of a transition duration, IEEE Std 181-2011) and 98 % nobody
 hears the difference: arrives_s is the latter, and u_arrives_ms holds half of what lies between, beside half the contour's window,
-which smears an edge. travel_ms lies between leaving and arriving; the pitch reached is the median of SETTLED_S after it.
+which smears an edge. travel_ms lies between leaving and arriving; the pitch reached is the median of SLIDE.settled_s after it.
 level_change_db is the level after the arrival less the level before it left.
 """
 
@@ -15,21 +15,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from fortimetra.align.match import Match
-from fortimetra.hear.contour import HOP_S, WINDOW_PERIODS, Contour
+from fortimetra.hear.contour import Contour
+from fortimetra.hear.settings import CONTOUR
 from fortimetra.measure.pitch import StringOffsets
+from fortimetra.measure.settings import SLIDE
 from fortimetra.model.drill import AskedNote, Drill
 from fortimetra.units import FloatArray, cents_to_ratio, midi_to_hz
-
-LEAVES_SHARE, ARRIVES_SHARE, THERE_SHARE = 0.1, 0.9, 0.98
-LOOK_BACK_S, LOOK_ON_S = 0.35, 0.35
-SETTLED_S = 0.08
-LEVEL_S = 0.04
-LEVEL_U_DB = 3.0
-LEAST_FRAMES = 8
-# A slide that may be as short as one likes takes about this long at most (common practice, no source).
-UNTOLD_S = 0.25
-# The pitches before and after have to be heard this near to what is asked, as a share of the way.
-NEAR_SHARE = 0.3
 
 
 @dataclass(frozen=True)
@@ -68,7 +59,7 @@ def measure_slides(contour: Contour, match: Match, drill: Drill, offsets: String
         ]
         length_s = (slide.length or 0.0) * drill.seconds_per_beat
         struck = slide.from_fret is not None
-        back, on = (0.0, LOOK_ON_S + length_s) if struck else (LOOK_BACK_S + length_s, LOOK_ON_S)
+        back, on = (0.0, SLIDE.look_on_s + length_s) if struck else (SLIDE.look_back_s + length_s, SLIDE.look_on_s)
         until = min(heard.onset_s + on, heard.followed_to_s)
         read = follow(
             contour, from_hz=pitch[0], to_hz=pitch[1], between_s=(heard.onset_s - back, until), near_s=heard.onset_s
@@ -93,7 +84,7 @@ def arrivals_of(
         if index in slides:
             found[index] = (slides[index].arrives_s, slides[index].u_arrives_ms)
         elif asked.slide is not None:
-            travels_s = UNTOLD_S if asked.slide.length is None else asked.slide.length * seconds_per_beat
+            travels_s = SLIDE.untold_s if asked.slide.length is None else asked.slide.length * seconds_per_beat
             half_s = 0.5 * travels_s
             found[index] = (heard.onset_s + 0.5 * half_s, 1000.0 * half_s)
     return found
@@ -113,7 +104,7 @@ def follow(
     frames = contour.frames(*between_s)
     f0 = contour.f0_hz[frames]
     voiced = ~np.isnan(f0)
-    if np.count_nonzero(voiced) < LEAST_FRAMES:
+    if np.count_nonzero(voiced) < SLIDE.least_frames:
         return None
     time = contour.time_s[frames]
     share = np.log2(np.interp(time, time[voiced], f0[voiced]) / from_hz) / np.log2(to_hz / from_hz)
@@ -122,31 +113,31 @@ def follow(
         return None
     middle = int(passed[np.argmin(np.abs(time[passed] - near_s))])
     top = _settled(share[middle + 1 :])
-    if abs(top - 1.0) > NEAR_SHARE:
+    if abs(top - 1.0) > SLIDE.near_share:
         return None
-    arrived = np.flatnonzero(share[middle:] >= ARRIVES_SHARE * top)
-    left = np.flatnonzero(share[: middle + 1] <= LEAVES_SHARE * top)
+    arrived = np.flatnonzero(share[middle:] >= SLIDE.arrives_share * top)
+    left = np.flatnonzero(share[: middle + 1] <= SLIDE.leaves_share * top)
     if not len(arrived):
         return None
-    nearly = _crossing(time, share, middle + int(arrived[0]), ARRIVES_SHARE * top)
-    there = np.flatnonzero(share[middle:] >= THERE_SHARE * top)
-    arrives = _crossing(time, share, middle + int(there[0]), THERE_SHARE * top) if len(there) else nearly
+    nearly = _crossing(time, share, middle + int(arrived[0]), SLIDE.arrives_share * top)
+    there = np.flatnonzero(share[middle:] >= SLIDE.there_share * top)
+    arrives = _crossing(time, share, middle + int(there[0]), SLIDE.there_share * top) if len(there) else nearly
     # Struck where it already moves: it leaves with the stroke.
-    leaves = float(time[0]) if not len(left) else _crossing(time, share, int(left[-1]) + 1, LEAVES_SHARE * top)
-    window_s = WINDOW_PERIODS / to_hz
+    leaves = float(time[0]) if not len(left) else _crossing(time, share, int(left[-1]) + 1, SLIDE.leaves_share * top)
+    window_s = CONTOUR.window_periods / to_hz
     level = contour.level_dbfs[frames]
-    early = level[(time < leaves) & (time > leaves - 2 * LEVEL_S)]
-    late = level[(time > arrives) & (time < arrives + 2 * LEVEL_S)]
+    early = level[(time < leaves) & (time > leaves - 2 * SLIDE.level_s)]
+    late = level[(time > arrives) & (time < arrives + 2 * SLIDE.level_s)]
     change = float(np.median(late) - np.median(early)) if len(early) and len(late) else None
-    u_s = np.hypot(0.5 * window_s + HOP_S, 0.5 * (arrives - nearly))
+    u_s = np.hypot(0.5 * window_s + CONTOUR.hop_s, 0.5 * (arrives - nearly))
     return SlideMeasured(leaves, arrives, 1000.0 * float(u_s), change)
 
 
 def _settled(share: FloatArray) -> float:
     """The share that is reached in the end: the median of what lies near all of the way; far from 1 where nothing does."""
-    for near in (0.5 * NEAR_SHARE, NEAR_SHARE):
+    for near in (0.5 * SLIDE.near_share, SLIDE.near_share):
         inside = share[np.abs(share - 1.0) < near]
-        if len(inside) >= round(SETTLED_S / HOP_S / 2.0):
+        if len(inside) >= round(SLIDE.settled_s / CONTOUR.hop_s / 2.0):
             return float(np.median(inside))
     return float(np.max(share, initial=0.0))
 

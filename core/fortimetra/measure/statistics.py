@@ -6,14 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fortimetra.hear.contour import HOP_S, WINDOW_PERIODS, Contour
+from fortimetra.hear.contour import Contour
+from fortimetra.hear.settings import CONTOUR
+from fortimetra.measure.settings import STATISTICS
 from fortimetra.units import FloatArray
-
-COVERAGE = 2.0
-# What neither noise nor spread shows: interpolation, the window's own error (see docs/measuring.md).
-METHOD_SD_CENTS = 0.06
-# Partials that disagree drift apart differently in what is compared, so their mean is less certain than their number says.
-DISAGREE_FACTOR = 1.3
 
 
 @dataclass(frozen=True)
@@ -45,13 +41,17 @@ def expanded_u_cents(contour: Contour, frames: slice, hz: float) -> float:
     f0 = contour.f0_hz[frames]
     voiced = ~np.isnan(f0)
     cents = 1200.0 * np.log2(f0[voiced] / hz)
-    independent = max(1.0, len(cents) * HOP_S / (0.5 * WINDOW_PERIODS / hz))
+    independent = max(1.0, len(cents) * CONTOUR.hop_s / (0.5 * CONTOUR.window_periods / hz))
     independent = min(independent, float(len(cents)))
     scatter = robust_sd(np.diff(cents)) / np.sqrt(2.0) if len(cents) > 3 else 0.0
     noise = float(np.median(contour.sigma_cents[frames][voiced]))
     random = 1.2533 * max(scatter, noise) / np.sqrt(independent)
-    return COVERAGE * float(
-        np.sqrt(random**2 + (DISAGREE_FACTOR * _partials_disagree(contour, frames)) ** 2 + METHOD_SD_CENTS**2)
+    return STATISTICS.coverage * float(
+        np.sqrt(
+            random**2
+            + (STATISTICS.disagree_factor * _partials_disagree(contour, frames)) ** 2
+            + STATISTICS.method_sd_cents**2
+        )
     )
 
 
@@ -85,4 +85,4 @@ def median_u(values: FloatArray) -> float:
     """Expanded uncertainty of a median, from the scatter of the values: 1.2533 standard errors of a mean, doubled."""
     if len(values) < 2:
         return float("inf")
-    return COVERAGE * 1.2533 * robust_sd(values) / float(np.sqrt(len(values)))
+    return STATISTICS.coverage * 1.2533 * robust_sd(values) / float(np.sqrt(len(values)))

@@ -13,20 +13,10 @@ import numpy as np
 from scipy import ndimage, signal
 
 from fortimetra.align.match import Match
+from fortimetra.measure.settings import STOP
 from fortimetra.measure.strings import Part
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray
-
-RATE_HZ = 18_000
-UNDER_DB = 40.0
-OVER_FLOOR_DB = 3.0
-BAND_HZ = (60.0, 8000.0)
-FRAME_S, HOP_S = 0.02, 0.004
-STAYS_S = 0.03
-LEAST_REST_S = 0.1
-LEAST_RANGE_DB = 20.0
-# The frame's reach about a steep end, and how well the ear of a frame tells it.
-U_MS = 12.0
 
 
 @dataclass(frozen=True)
@@ -58,42 +48,49 @@ def stops(mono: Samples, match: Match, parts: Sequence[Part], *, rate_hz: int, g
     for due_s in sorted({p.until_s for p in parts if np.isfinite(p.until_s)}):
         own = [p for p in parts if p.until_s == due_s]
         begins = max(p.from_s for p in own)
-        if any(p.from_s < due_s + LEAST_REST_S and p.until_s > due_s for p in parts if p not in own):
+        if any(p.from_s < due_s + STOP.least_rest_s and p.until_s > due_s for p in parts if p not in own):
             continue  # something goes on, or begins
         later = onsets[onsets > begins + 1e-6]
         rest_ends = min(float(later[0]) if len(later) else end_s, end_s)
-        if rest_ends - due_s < LEAST_REST_S:
+        if rest_ends - due_s < STOP.least_rest_s:
             continue
         top = float(np.max(level[_frames(begins, begins + 0.12)], initial=-200.0))
-        limit = max(top - UNDER_DB, floor + OVER_FLOOR_DB)
+        limit = max(top - STOP.under_db, floor + STOP.over_floor_db)
         decay, gone = None, False
-        if top - limit >= LEAST_RANGE_DB:
+        if top - limit >= STOP.least_range_db:
             after = level[_frames(due_s, rest_ends - 0.01)]
             quiet = ndimage.minimum_filter1d(
-                (after < limit).astype(np.int8), _odd(STAYS_S), origin=-(_odd(STAYS_S) // 2), mode="nearest"
+                (after < limit).astype(np.int8), _odd(STOP.stays_s), origin=-(_odd(STOP.stays_s) // 2), mode="nearest"
             )
             gone = bool(quiet.any())
-            decay = 1000.0 * HOP_S * float(np.argmax(quiet) if gone else len(after))
+            decay = 1000.0 * STOP.hop_s * float(np.argmax(quiet) if gone else len(after))
         found.append(
-            Stop(max(p.event for p in own), due_s, decay, float(np.hypot(U_MS, grid_u_ms or 30.0)), gone, limit - top)
+            Stop(
+                max(p.event for p in own),
+                due_s,
+                decay,
+                float(np.hypot(STOP.u_ms, grid_u_ms or 30.0)),
+                gone,
+                limit - top,
+            )
         )
     return found
 
 
 def _odd(seconds: float) -> int:
-    return round(seconds / HOP_S) | 1
+    return round(seconds / STOP.hop_s) | 1
 
 
 def _frames(from_s: float, to_s: float) -> slice:
-    return slice(max(0, round(from_s / HOP_S)), max(0, round(to_s / HOP_S)))
+    return slice(max(0, round(from_s / STOP.hop_s)), max(0, round(to_s / STOP.hop_s)))
 
 
 def _level_db(mono: Samples, rate_hz: int) -> FloatArray:
-    """Level of the band every HOP_S, dBFS; frame i is centred on i·HOP_S."""
-    rate = min(RATE_HZ, rate_hz)
+    """Level of the band every STOP.hop_s, dBFS; frame i is centred on i·STOP.hop_s."""
+    rate = min(STOP.rate_hz, rate_hz)
     sound = resampled(mono, from_hz=rate_hz, to_hz=rate)
-    sos = signal.butter(2, (BAND_HZ[0], min(BAND_HZ[1], 0.45 * rate)), "band", fs=rate, output="sos")
+    sos = signal.butter(2, (STOP.band_hz[0], min(STOP.band_hz[1], 0.45 * rate)), "band", fs=rate, output="sos")
     power = signal.sosfiltfilt(sos, sound.astype(np.float64)) ** 2
-    smooth = ndimage.uniform_filter1d(power, max(1, round(FRAME_S * rate)), mode="constant")
-    at = np.minimum(np.round(np.arange(0.0, len(sound) / rate, HOP_S) * rate).astype(np.int64), len(sound) - 1)
+    smooth = ndimage.uniform_filter1d(power, max(1, round(STOP.frame_s * rate)), mode="constant")
+    at = np.minimum(np.round(np.arange(0.0, len(sound) / rate, STOP.hop_s) * rate).astype(np.int64), len(sound) - 1)
     return np.asarray(10.0 * np.log10(np.maximum(smooth[at], 1e-20)))

@@ -10,17 +10,9 @@ import numpy as np
 
 from fortimetra.align.match import Match
 from fortimetra.measure.pitch import StringOffsets
+from fortimetra.measure.settings import STRINGS
 from fortimetra.model.drill import AskedNote, Drill
 from fortimetra.units import FloatArray, cents_to_ratio, hz_to_cents, midi_to_hz
-
-# An attack and a stop spread over all frequencies; nothing is read so near to one.
-AFTER_ATTACK_S, BEFORE_ATTACK_S, AFTER_STOP_S = 0.015, 0.006, 0.06
-LEAST_SPAN_S = 0.05
-# Around a slide's way, where it leaves and arrives.
-SLIDES_S = 0.08
-# Strings that no longer sound for the ear.
-LAST_PITCH_S = 4.0
-SAME_CENTS = 35.0
 
 
 @dataclass(frozen=True)
@@ -40,7 +32,7 @@ class Part:
 class Span:
     """A stretch without attack or stop; parts: what is meant to sound in it, empty in a rest; event: the last one begun.
 
-    recent: parts begun by then that sound or have stopped less than LAST_PITCH_S ago, in order of time.
+    recent: parts begun by then that sound or have stopped less than STRINGS.last_pitch_s ago, in order of time.
     """
 
     from_s: float
@@ -125,8 +117,8 @@ def travels_of(match: Match, seconds_per_beat: float) -> dict[float, tuple[float
     for event, heard in zip(match.events, match.heard, strict=True):
         slide = event.notes[0].event.slide
         if slide is not None and heard is not None:
-            travels_s = SLIDES_S + (slide.length or 0.0) * seconds_per_beat
-            found[heard.onset_s] = (travels_s, SLIDES_S) if slide.from_fret is None else (0.0, travels_s)
+            travels_s = STRINGS.slides_s + (slide.length or 0.0) * seconds_per_beat
+            found[heard.onset_s] = (travels_s, STRINGS.slides_s) if slide.from_fret is None else (0.0, travels_s)
     return found
 
 
@@ -148,13 +140,15 @@ def spans_of(
             recent.append(parts[begun])
             event = max(event, parts[begun].event)
             begun += 1
-        recent = [p for p in recent if p.until_s > start - LAST_PITCH_S]
+        recent = [p for p in recent if p.until_s > start - STRINGS.last_pitch_s]
         active = tuple(p for p in recent if p.until_s > start + 1e-6)
         if event < 0:
             continue
-        a = start + max(AFTER_ATTACK_S if start in attacks else AFTER_STOP_S, travels.get(start, (0.0, 0.0))[1])
-        b = stop - max(BEFORE_ATTACK_S if stop in attacks else 0.0, travels.get(stop, (0.0, 0.0))[0])
-        if b - a >= LEAST_SPAN_S:
+        a = start + max(
+            STRINGS.after_attack_s if start in attacks else STRINGS.after_stop_s, travels.get(start, (0.0, 0.0))[1]
+        )
+        b = stop - max(STRINGS.before_attack_s if stop in attacks else 0.0, travels.get(stop, (0.0, 0.0))[0])
+        if b - a >= STRINGS.least_span_s:
             spans.append(Span(a, b, active, event, tuple(recent)))
     return spans
 
@@ -170,7 +164,7 @@ class Suspect:
 
 def same_pitch(a_hz: float, b_hz: float) -> bool:
     """Whether two strings cannot be told by their pitch."""
-    return abs(hz_to_cents(a_hz, reference_hz=b_hz)) < SAME_CENTS
+    return abs(hz_to_cents(a_hz, reference_hz=b_hz)) < STRINGS.same_cents
 
 
 Role = Literal["open", "last", "echo"]

@@ -17,21 +17,13 @@ from scipy import stats
 
 from fortimetra.align.grid import DueTimes
 from fortimetra.align.match import Match
-from fortimetra.measure.statistics import COVERAGE, median_u, robust_sd
+from fortimetra.measure.settings import STATISTICS, TIMING
+from fortimetra.measure.statistics import median_u, robust_sd
 from fortimetra.model.analysis import Grid
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.summary import GroupPlace, Pace, TimingSummary
 from fortimetra.model.tolerance import onset_tolerance_ms
 from fortimetra.units import FloatArray
-
-LEAST_NOTES = 4
-# A tempo further off than this is another tempo, not a drift.
-OTHER_TEMPO = 0.06
-EVEN_RUN_S = 2.0
-EVEN_RUN_NOTES = 6
-ALMOST = 0.98
-ON_BEAT = 0.01
-MOST_GROUP = 16
 
 
 @dataclass(frozen=True)
@@ -82,7 +74,7 @@ def summarise_timing(
 ) -> TimingSummary | None:
     """What the errors of a take have in common; levels_db: deviations of the same events, where they are known."""
     known = [(i, t) for i, t in enumerate(timings) if t is not None]
-    if len(known) < LEAST_NOTES:
+    if len(known) < TIMING.least_notes:
         return None
     errors = np.array([t.error_ms for _, t in known])
     beats = np.array([drill.played_beat(match.events[i].beat) for i, _ in known])
@@ -112,7 +104,7 @@ def summarise_timing(
 def _drift(errors: FloatArray, beats: FloatArray, drill: Drill, grid: Grid) -> float | None:
     """ms a beat: of the errors, or of the fitted tempo against the asked one."""
     if grid.source == "fitted":
-        if drill.tempo is None or grid.bpm is None or abs(grid.bpm / drill.tempo.bpm - 1.0) > OTHER_TEMPO:
+        if drill.tempo is None or grid.bpm is None or abs(grid.bpm / drill.tempo.bpm - 1.0) > TIMING.other_tempo:
             return None
         return 60_000.0 / grid.bpm - 60_000.0 / drill.tempo.bpm
     if np.ptp(beats) <= 0:
@@ -133,16 +125,16 @@ def _tempo(match: Match, drill: Drill) -> float | None:
 def after_string_change(match: Match, values: Sequence[float | None]) -> tuple[float | None, float | None]:
     """Mean of an event's value after a change of string less that of events on the string before, and its expanded uncertainty.
 
-    values: of every event, None where it has none. (None, None) where either kind has fewer than LEAST_NOTES.
+    values: of every event, None where it has none. (None, None) where either kind has fewer than TIMING.least_notes.
     """
     after: dict[bool, list[float]] = {True: [], False: []}
     for change, value in zip(_changes_of_string(match), values, strict=True):
         if change is not None and value is not None:
             after[change].append(value)
-    if min(len(after[True]), len(after[False])) < LEAST_NOTES:
+    if min(len(after[True]), len(after[False])) < TIMING.least_notes:
         return None, None
     difference = float(np.mean(after[True]) - np.mean(after[False]))
-    return difference, COVERAGE * float(np.sqrt(sum(np.var(v, ddof=1) / len(v) for v in after.values())))
+    return difference, STATISTICS.coverage * float(np.sqrt(sum(np.var(v, ddof=1) / len(v) for v in after.values())))
 
 
 def _swing(match: Match, drill: Drill) -> float | None:
@@ -153,12 +145,12 @@ def _swing(match: Match, drill: Drill) -> float | None:
     shares = [
         (by_beat[round(b + 0.5, 4)] - t) / (by_beat[round(b + 1.0, 4)] - t)
         for b, t in by_beat.items()
-        if abs(b - round(b)) < ON_BEAT
+        if abs(b - round(b)) < TIMING.on_beat
         and round(b + 0.5, 4) in by_beat
         and round(b + 1.0, 4) in by_beat
         and round(b + 0.25, 4) not in by_beat
     ]
-    return float(np.median(shares)) if len(shares) >= LEAST_NOTES else None
+    return float(np.median(shares)) if len(shares) >= TIMING.least_notes else None
 
 
 def group_places(match: Match, drill: Drill) -> list[int | None]:
@@ -175,9 +167,9 @@ def group_places(match: Match, drill: Drill) -> list[int | None]:
             first = event.articulation not in SLURRED
         else:
             beat = asked.beat
-            first = abs(beat - round(beat)) < ON_BEAT
+            first = abs(beat - round(beat)) < TIMING.on_beat
         place = 1 if first or not places else place + 1
-        places.append(place if place <= MOST_GROUP else None)
+        places.append(place if place <= TIMING.most_group else None)
     return places
 
 
@@ -206,7 +198,7 @@ def _groups(
             level_db=round(float(np.median(levels[place])), 2) if levels[place] else None,
         )
         for place, found in sorted(errors.items())
-        if len(found) >= LEAST_NOTES
+        if len(found) >= TIMING.least_notes
     )
 
 
@@ -218,7 +210,7 @@ def _paces(
     for i, event in enumerate(match.events):
         if timings[i] is not None:
             by_slot[round(event.notes[0].event.length, 4)].append(i)
-    enough = {slot: found for slot, found in by_slot.items() if len(found) >= LEAST_NOTES}
+    enough = {slot: found for slot, found in by_slot.items() if len(found) >= TIMING.least_notes}
     if len(enough) < 2:
         return ()
     paces = []
@@ -232,34 +224,36 @@ def _paces(
                 count=len(found),
                 bias_ms=round(float(np.median(errors)), 2),
                 jitter_ms=round(robust_sd(errors), 2),
-                spread_db=round(robust_sd(np.array(levels)), 2) if len(levels) >= LEAST_NOTES else None,
+                spread_db=round(robust_sd(np.array(levels)), 2) if len(levels) >= TIMING.least_notes else None,
             )
         )
     return tuple(paces)
 
 
 def fastest_even_run_nps(match: Match, drill: Drill, *, tolerance_ms: float | None = None) -> float | None:
-    """The most notes a second held for EVEN_RUN_S with a jitter inside the tolerance; None where no run is that long.
+    """The most notes a second held for TIMING.even_run_s with a jitter inside the tolerance; None where no run is that long.
 
     Notes of the drill and extras alike: what counts is what was played. tolerance_ms: of the drill, else by its profile.
     """
     onsets = np.array([n.onset_s for n in match.notes])
-    if len(onsets) < EVEN_RUN_NOTES:
+    if len(onsets) < TIMING.even_run_notes:
         return None
     share, most, least = onset_tolerance_ms(drill.profile)
-    best = _fastest(onsets, EVEN_RUN_S, EVEN_RUN_NOTES, tolerance_ms or 0.0, share, most, least)
+    best = _fastest(
+        onsets, TIMING.even_run_s, TIMING.even_run_notes, tolerance_ms or 0.0, share, most, least, TIMING.almost
+    )
     return round(float(best), 2) if best > 0 else None
 
 
 @njit(cache=True)
-def _fastest(onsets, least_s, least_notes, given_ms, share, most_ms, least_ms):  # type: ignore[no-untyped-def]
+def _fastest(onsets, least_s, least_notes, given_ms, share, most_ms, least_ms, almost):  # type: ignore[no-untyped-def]
     best = 0.0
     n = len(onsets)
     for first in range(n - least_notes + 1):
         for last in range(first + least_notes - 1, n):
             count = last - first
             # The last note sounds for its slot, too.
-            if (onsets[last] - onsets[first]) * (count + 1) / count < least_s * ALMOST:
+            if (onsets[last] - onsets[first]) * (count + 1) / count < least_s * almost:
                 continue
             numbers = np.arange(count + 1)
             times = onsets[first : last + 1]

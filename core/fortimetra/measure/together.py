@@ -10,24 +10,15 @@ import numpy as np
 
 from fortimetra.align.match import Match
 from fortimetra.hear.crossing import powers_at
+from fortimetra.measure.settings import TOGETHER
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import midi_to_hz
-
-RATE_HZ = 12_000
-WINDOW_S = 0.03
-HOP_S = 0.002
-APART = 1.8
-HIGHEST_HZ = 4500.0
-MOST_PARTIALS = 8
-BEFORE_S, AFTER_S = 0.05, 0.1
-LEAST_RISE_DB = 9.0
-LEAST_EVENTS = 2
 
 
 def together_ms(mono: Samples, match: Match, *, rate_hz: int) -> float | None:
     """Median over a take's chords and double stops of the time from their first string to their last, ms.
 
-    mono: float32, shape (n_samples,). None where fewer than LEAST_EVENTS can be told.
+    mono: float32, shape (n_samples,). None where fewer than TOGETHER.least_events can be told.
     """
     chords = [
         (event, note)
@@ -36,9 +27,9 @@ def together_ms(mono: Samples, match: Match, *, rate_hz: int) -> float | None:
         and sum(not asked.note.muted for asked in event.notes) > 1
         and all(asked.bend is None for asked in event.notes)
     ]
-    if len(chords) < LEAST_EVENTS:
+    if len(chords) < TOGETHER.least_events:
         return None
-    rate = min(RATE_HZ, rate_hz)
+    rate = min(TOGETHER.rate_hz, rate_hz)
     sound = resampled(mono, from_hz=rate_hz, to_hz=rate)
     shift = match.offset_cents / 100.0
     spreads = []
@@ -47,7 +38,7 @@ def together_ms(mono: Samples, match: Match, *, rate_hz: int) -> float | None:
         spread = spread_ms(sound, hz, note.onset_s, rate_hz=rate)
         if spread is not None:
             spreads.append(spread)
-    return round(float(np.median(spreads)), 1) if len(spreads) >= LEAST_EVENTS else None
+    return round(float(np.median(spreads)), 1) if len(spreads) >= TOGETHER.least_events else None
 
 
 def spread_ms(sound: Samples, hz: list[float], onset_s: float, *, rate_hz: int) -> float | None:
@@ -59,22 +50,24 @@ def spread_ms(sound: Samples, hz: list[float], onset_s: float, *, rate_hz: int) 
 
 def _begins_s(sound: Samples, own_hz: float, others_hz: list[float], onset_s: float, *, rate_hz: int) -> float | None:
     """When a pitch begins, by the partials that are its alone."""
-    own = np.arange(1, int(HIGHEST_HZ / own_hz) + 1) * own_hz
-    others = np.concatenate([np.arange(1, int(2 * HIGHEST_HZ / h) + 1) * h for h in others_hz])
-    alone = own[np.min(np.abs(own[:, None] - others[None, :]), axis=1) > APART / WINDOW_S][:MOST_PARTIALS]
-    length = round(WINDOW_S * rate_hz)
-    middles = np.arange(onset_s - BEFORE_S, onset_s + AFTER_S, HOP_S)
+    own = np.arange(1, int(TOGETHER.highest_hz / own_hz) + 1) * own_hz
+    others = np.concatenate([np.arange(1, int(2 * TOGETHER.highest_hz / h) + 1) * h for h in others_hz])
+    alone = own[np.min(np.abs(own[:, None] - others[None, :]), axis=1) > TOGETHER.apart / TOGETHER.window_s][
+        : TOGETHER.most_partials
+    ]
+    length = round(TOGETHER.window_s * rate_hz)
+    middles = np.arange(onset_s - TOGETHER.before_s, onset_s + TOGETHER.after_s, TOGETHER.hop_s)
     starts = np.round(middles * rate_hz).astype(np.int64) - length // 2
     if not len(alone) or starts[0] < 0 or starts[-1] + length > len(sound):
         return None
     level = np.sqrt(powers_at(sound, starts, length, alone, rate_hz=rate_hz).sum(axis=1))
     top = int(np.argmax(level))
-    before = float(level[: max(1, round((BEFORE_S - WINDOW_S) / HOP_S))].mean())
-    if 20.0 * np.log10((level[top] + 1e-12) / (before + 1e-12)) < LEAST_RISE_DB:
+    before = float(level[: max(1, round((TOGETHER.before_s - TOGETHER.window_s) / TOGETHER.hop_s))].mean())
+    if 20.0 * np.log10((level[top] + 1e-12) / (before + 1e-12)) < TOGETHER.least_rise_db:
         return None
     half = 0.5 * (float(level[top]) + before)
     under = np.flatnonzero(level[: top + 1] < half)
     if not len(under) or under[-1] + 1 > top:
         return None
     i = int(under[-1])
-    return float(middles[i] + HOP_S * (half - level[i]) / (level[i + 1] - level[i]))
+    return float(middles[i] + TOGETHER.hop_s * (half - level[i]) / (level[i + 1] - level[i]))

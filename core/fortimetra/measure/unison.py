@@ -23,40 +23,12 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage, signal
 
+from fortimetra.measure.settings import UNISON
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray, cents_to_ratio
 
 State = Literal["under", "there", "past"]
 Complex = NDArray[np.complex128]
-
-PARTIALS = 6
-WINDOW_S, HOP_S = 0.12, 0.02
-LONG_WINDOW_S = (0.2, 0.8)
-SKIP_S = 0.04
-END_S = 0.05
-BELOW_CENTS, ABOVE_CENTS = 60.0, 100.0
-STEP_CENTS = 3.0
-STEADY_REACH_CENTS, STEADY_STEP_CENTS = 24.0, 2.0
-FINE_STEP_CENTS = 0.25
-FINE_REACH_CENTS = 12.0
-FINE_STEADY_CENTS = 3.0
-MOVE_COST_PER_CENT = 0.15
-HOLD_CENTS = 12.0
-LEAST_HOLD_S = 0.3
-LIKELIHOOD_DROP = 1.92
-MOST_EXPLAINED = 1.0 - 1e-5
-SECOND_SHARE = 0.003
-METHOD_U_CENTS = 0.7
-BAND_SHARE = 0.2
-MOST_DECAY_PER_S = 12.0
-NARROW_SHARE = 0.045
-SIGN_LOST_CENTS = 4.0
-APART_CENTS = 45.0
-APART_GAIN = 4.0
-STEADY_SD_CENTS = 0.4
-# Cents per (k² − 1): 866·B, for stiff strings up to B = 4·10⁻⁴.
-STRETCH_SD, MOST_STRETCH = 0.15, 0.35
-STRETCH_REACH_CENTS = 4.0
 
 
 @dataclass(frozen=True)
@@ -100,30 +72,30 @@ def measure_unison(
     mono: float32, shape (n_samples,). steady_hz: expected pitch of the steady string. target_cents: how far the other is to
     be bent, so that it starts as far below.
     """
-    first, last = round((onset_s + SKIP_S) * rate_hz), min(len(mono), round((end_s - END_S) * rate_hz))
-    if last - first < LEAST_HOLD_S * rate_hz:
+    first, last = round((onset_s + UNISON.skip_s) * rate_hz), min(len(mono), round((end_s - UNISON.end_s) * rate_hz))
+    if last - first < UNISON.least_hold_s * rate_hz:
         return UnisonMeasured(reasons=("too_short",))
     partials = _partials(mono[first:last].astype(np.float64), rate_hz, steady_hz)
     if not partials:
         return UnisonMeasured(reasons=("no_pitch",))
-    bent = np.arange(-target_cents - BELOW_CENTS, ABOVE_CENTS + STEP_CENTS, STEP_CENTS)
-    steady = np.arange(-STEADY_REACH_CENTS, STEADY_REACH_CENTS + 0.1, STEADY_STEP_CENTS)
-    times, likelihood = _windows(partials, steady_hz, steady, bent, WINDOW_S, HOP_S, most=3)
+    bent = np.arange(-target_cents - UNISON.below_cents, UNISON.above_cents + UNISON.step_cents, UNISON.step_cents)
+    steady = np.arange(-UNISON.steady_reach_cents, UNISON.steady_reach_cents + 0.1, UNISON.steady_step_cents)
+    times, likelihood = _windows(partials, steady_hz, steady, bent, UNISON.window_s, UNISON.hop_s, most=3)
     apart = _apart(likelihood, bent)
     place = _steady_place(likelihood, bent, apart)
-    path = bent[_path(likelihood[:, place, :], STEP_CENTS)] - steady[place]
-    if _second_share(partials, steady_hz, float(steady[place]), path) < SECOND_SHARE:
+    path = bent[_path(likelihood[:, place, :], UNISON.step_cents)] - steady[place]
+    if _second_share(partials, steady_hz, float(steady[place]), path) < UNISON.second_share:
         return UnisonMeasured(reasons=("one_string",))
-    early = slice(0, max(1, round(0.1 / HOP_S)))
+    early = slice(0, max(1, round(0.1 / UNISON.hop_s)))
     held = _held(path)
-    if (held.stop - held.start) * HOP_S < LEAST_HOLD_S:
+    if (held.stop - held.start) * UNISON.hop_s < UNISON.least_hold_s:
         return UnisonMeasured(start_cents=float(np.median(path[early])), reasons=("no_plateau",))
-    from_s = float(times[held.start]) - WINDOW_S / 2.0
+    from_s = float(times[held.start]) - UNISON.window_s / 2.0
     about = float(np.median(path[held]))
     known = _steady_while_apart(partials, steady_hz, float(steady[place]), apart, -target_cents)
     difference, u, offset, u_steady = _settled(partials, steady_hz, known, about, from_s)
     # So close that either might be the higher one: the size is known, the sign is not.
-    u_signed = u if abs(difference) >= SIGN_LOST_CENTS else 2.0 * abs(difference) + u
+    u_signed = u if abs(difference) >= UNISON.sign_lost_cents else 2.0 * abs(difference) + u
     own_hz = steady_hz * cents_to_ratio(offset)
     tolerance_cents = 1200.0 * float(np.log2(1.0 + tolerance_hz / own_hz))
     return UnisonMeasured(
@@ -135,7 +107,7 @@ def measure_unison(
         start_cents=float(np.median(path[early])),
         steady_hz=own_hz,
         u_steady=u_steady,
-        plateau=(round(onset_s + SKIP_S + max(0.0, from_s), 4), round(end_s - END_S, 4)),
+        plateau=(round(onset_s + UNISON.skip_s + max(0.0, from_s), 4), round(end_s - UNISON.end_s, 4)),
         state=_state(difference, u, u_signed, tolerance_cents),
     )
 
@@ -154,17 +126,17 @@ def _merge_ms(times: FloatArray, path: FloatArray, difference: float, tolerance_
     if abs(difference) > tolerance_cents:
         return None
     smooth = ndimage.median_filter(path, size=5, mode="nearest")
-    apart = np.flatnonzero(np.abs(smooth) > max(tolerance_cents, abs(difference) + STEP_CENTS))
+    apart = np.flatnonzero(np.abs(smooth) > max(tolerance_cents, abs(difference) + UNISON.step_cents))
     at = int(apart[-1]) + 1 if len(apart) else 0
-    return None if at >= len(times) else 1000.0 * (SKIP_S + float(times[at]))
+    return None if at >= len(times) else 1000.0 * (UNISON.skip_s + float(times[at]))
 
 
 def _partials(x: FloatArray, rate: int, steady_hz: float) -> list[_Partial]:
     found = []
     n = np.arange(len(x))
-    for k in range(1, PARTIALS + 1):
+    for k in range(1, UNISON.partials + 1):
         centre = k * steady_hz
-        band = min(BAND_SHARE * centre, 0.45 * steady_hz)
+        band = min(UNISON.band_share * centre, 0.45 * steady_hz)
         if centre + band > 0.45 * rate:
             break
         down = x * np.exp(-2j * np.pi * centre / rate * n)
@@ -180,7 +152,7 @@ def _undecayed(samples: Complex, rate_hz: float) -> Complex:
     power = np.abs(samples) ** 2
     time = np.arange(len(samples)) / rate_hz
     slope = float(np.polyfit(time, np.log(np.maximum(power, 1e-30)), 1, w=np.sqrt(power / power.max()))[0]) / 2.0
-    return samples * np.exp(-np.clip(slope, -MOST_DECAY_PER_S, 0.0) * time)
+    return samples * np.exp(-np.clip(slope, -UNISON.most_decay_per_s, 0.0) * time)
 
 
 def _windows(
@@ -223,17 +195,17 @@ def _windows(
         )
         single = np.maximum(np.abs(xs)[:, :, None], np.abs(xb)[:, None, :]) ** 2 / count
         explained = np.where(1.0 - g * g > 1e-4, pair, single) / np.maximum(power, 1e-30)[:, None, None]
-        total -= 0.5 * count * np.log(1.0 - np.clip(explained, 0.0, MOST_EXPLAINED))
+        total -= 0.5 * count * np.log(1.0 - np.clip(explained, 0.0, UNISON.most_explained))
     return starts + window_s / 2.0, total
 
 
 def _second_share(partials: list[_Partial], steady_hz: float, offset: float, path: FloatArray) -> float:
     """Share of the power, in the first windows, that the bent string explains beyond what one tone does."""
     shares = []
-    for i, apart in enumerate(path[: max(2, round(0.16 / HOP_S))]):
+    for i, apart in enumerate(path[: max(2, round(0.16 / UNISON.hop_s))]):
         for partial in partials[:3]:
-            count = max(8, round(WINDOW_S * partial.rate_hz))
-            start = round(i * HOP_S * partial.rate_hz)
+            count = max(8, round(UNISON.window_s * partial.rate_hz))
+            start = round(i * UNISON.hop_s * partial.rate_hz)
             x = partial.samples[start : start + count]
             t = np.arange(len(x)) / partial.rate_hz
             cents = np.array([offset, offset + apart])
@@ -250,7 +222,7 @@ def _second_share(partials: list[_Partial], steady_hz: float, offset: float, pat
 def _path(likelihood: FloatArray, step_cents: float) -> np.ndarray:
     """The likeliest course of the bent pitch, which moves, but does not jump."""
     count = likelihood.shape[1]
-    cost = MOVE_COST_PER_CENT * step_cents * np.abs(np.arange(count)[:, None] - np.arange(count)[None, :])
+    cost = UNISON.move_cost_per_cent * step_cents * np.abs(np.arange(count)[:, None] - np.arange(count)[None, :])
     total = likelihood[0].copy()
     back = np.zeros(likelihood.shape, dtype=np.int64)
     for i in range(1, len(likelihood)):
@@ -266,16 +238,16 @@ def _path(likelihood: FloatArray, step_cents: float) -> np.ndarray:
 
 def _held(path: FloatArray) -> slice:
     """From when on the difference stays near what it is at the end."""
-    end = float(np.median(path[-max(3, round(0.3 / HOP_S)) :]))
-    away = np.flatnonzero(np.abs(path - end) > HOLD_CENTS)
+    end = float(np.median(path[-max(3, round(0.3 / UNISON.hop_s)) :]))
+    away = np.flatnonzero(np.abs(path - end) > UNISON.hold_cents)
     return slice(int(away[-1]) + 1 if len(away) else 0, len(path))
 
 
 def _apart(likelihood: FloatArray, bent: FloatArray) -> int:
     """How many windows from the first on say that the strings are still far apart."""
-    far = bent < -APART_CENTS
+    far = bent < -UNISON.apart_cents
     gain = likelihood[:, :, far].max(axis=(1, 2)) - likelihood[:, :, ~far].max(axis=(1, 2))
-    near = np.flatnonzero(gain < APART_GAIN)
+    near = np.flatnonzero(gain < UNISON.apart_gain)
     return int(near[0]) if len(near) else len(gain)
 
 
@@ -283,8 +255,8 @@ def _steady_place(likelihood: FloatArray, bent: FloatArray, apart: int) -> int:
     """Which pitch is the steady string's: once both are close either might be, so the time before decides."""
     if apart < 2:
         return int(np.argmax(likelihood.max(axis=2).sum(axis=0)))
-    far = likelihood[:apart][:, :, bent < -APART_CENTS].max(axis=2).sum(axis=0)
-    good = far > far.max() - APART_GAIN
+    far = likelihood[:apart][:, :, bent < -UNISON.apart_cents].max(axis=2).sum(axis=0)
+    good = far > far.max() - UNISON.apart_gain
     return int(np.argmax(np.where(good, likelihood.max(axis=2).sum(axis=0), -np.inf)))
 
 
@@ -293,28 +265,30 @@ def _steady_while_apart(
 ) -> tuple[float, float]:
     """Offset of the steady pitch and its standard deviation, from the time when the other string is still far below."""
     if apart < 2:
-        return offset, STEADY_STEP_CENTS
-    end_s = (apart - 1) * HOP_S + WINDOW_S
+        return offset, UNISON.steady_step_cents
+    end_s = (apart - 1) * UNISON.hop_s + UNISON.window_s
     cut = [_Partial(p.number, p.samples[: round(end_s * p.rate_hz)], p.rate_hz) for p in partials]
-    steady = offset + np.arange(-2.0 * STEADY_STEP_CENTS, 2.0 * STEADY_STEP_CENTS + 0.01, FINE_STEP_CENTS)
-    bent = offset + np.arange(lowest_cents - BELOW_CENTS, -APART_CENTS / 2.0, STEP_CENTS)
-    _times, likelihood = _windows(cut, steady_hz, steady, bent, WINDOW_S, HOP_S, most=3)
-    total = likelihood.max(axis=2).sum(axis=0) * (HOP_S / WINDOW_S)
-    near = np.flatnonzero(total > total.max() - LIKELIHOOD_DROP)
+    steady = offset + np.arange(
+        -2.0 * UNISON.steady_step_cents, 2.0 * UNISON.steady_step_cents + 0.01, UNISON.fine_step_cents
+    )
+    bent = offset + np.arange(lowest_cents - UNISON.below_cents, -UNISON.apart_cents / 2.0, UNISON.step_cents)
+    _times, likelihood = _windows(cut, steady_hz, steady, bent, UNISON.window_s, UNISON.hop_s, most=3)
+    total = likelihood.max(axis=2).sum(axis=0) * (UNISON.hop_s / UNISON.window_s)
+    near = np.flatnonzero(total > total.max() - UNISON.likelihood_drop)
     half = 0.5 * float(steady[near[-1]] - steady[near[0]])
-    return float(steady[int(np.argmax(total))]), max(STEADY_SD_CENTS, half / 2.0)
+    return float(steady[int(np.argmax(total))]), max(UNISON.steady_sd_cents, half / 2.0)
 
 
 def _stretches(each: list[FloatArray], numbers: list[int], steady: FloatArray, bent: FloatArray) -> tuple[float, float]:
     """Cents per (k² − 1) of both strings, from where each partial by itself puts them near what all of them say."""
     _si, bi = np.unravel_index(int(np.argmax(np.sum(each, axis=0))), each[0].shape)
-    reach = round(STRETCH_REACH_CENTS / (bent[1] - bent[0]))
+    reach = round(UNISON.stretch_reach_cents / (bent[1] - bent[0]))
     near = slice(max(0, bi - reach), bi + reach + 1)
     over, found, weights = [], [], []
     for number, likelihood in zip(numbers, each, strict=True):
         part = likelihood[:, near]
         s, b = np.unravel_index(int(np.argmax(part)), part.shape)
-        likely = part > part.max() - LIKELIHOOD_DROP
+        likely = part > part.max() - UNISON.likelihood_drop
         width = max(1.0, float(np.count_nonzero(likely.any(axis=0)))) * (bent[1] - bent[0])
         over.append(number**2 - 1.0)
         found.append((steady[s], bent[near][b]))
@@ -322,13 +296,13 @@ def _stretches(each: list[FloatArray], numbers: list[int], steady: FloatArray, b
     x, y, w = np.array(over), np.array(found), np.array(weights)
     x = x - np.average(x, weights=w)
     # A little is taken for granted: that strings are hardly stiff (ridge).
-    slope = (w[:, None] * x[:, None] * y).sum(axis=0) / ((w * x * x).sum() + 1.0 / STRETCH_SD**2)
-    return float(np.clip(slope[0], 0.0, MOST_STRETCH)), float(np.clip(slope[1], 0.0, MOST_STRETCH))
+    slope = (w[:, None] * x[:, None] * y).sum(axis=0) / ((w * x * x).sum() + 1.0 / UNISON.stretch_sd**2)
+    return float(np.clip(slope[0], 0.0, UNISON.most_stretch)), float(np.clip(slope[1], 0.0, UNISON.most_stretch))
 
 
 def _narrowed(partial: _Partial, steady_hz: float, from_s: float) -> _Partial:
     """A partial from a time on, low-passed to what is left to tell apart once the strings are close."""
-    band = NARROW_SHARE * partial.number * steady_hz
+    band = UNISON.narrow_share * partial.number * steady_hz
     step = max(1, int(partial.rate_hz / (3.0 * band)))
     taps = signal.firwin(2 * (4 * step) + 1, min(band, 0.45 * partial.rate_hz), fs=partial.rate_hz)
     low = signal.fftconvolve(partial.samples, taps, mode="same")
@@ -343,15 +317,21 @@ def _settled(
     known: the steady pitch's offset and its standard deviation, from before.
     """
     cut = [_narrowed(p, steady_hz, from_s) for p in partials]
-    steady = known[0] + np.arange(-FINE_STEADY_CENTS, FINE_STEADY_CENTS + 0.01, 2.0 * FINE_STEP_CENTS)
-    bent = known[0] + about + np.arange(-FINE_REACH_CENTS, FINE_REACH_CENTS + 0.01, FINE_STEP_CENTS)
+    steady = known[0] + np.arange(
+        -UNISON.fine_steady_cents, UNISON.fine_steady_cents + 0.01, 2.0 * UNISON.fine_step_cents
+    )
+    bent = (
+        known[0] + about + np.arange(-UNISON.fine_reach_cents, UNISON.fine_reach_cents + 0.01, UNISON.fine_step_cents)
+    )
 
     # The longer, the closer the tones that can be told apart; a hand that wavers sets the limit.
-    window_s = float(np.clip(len(cut[0].samples) / cut[0].rate_hz / 2.5, *LONG_WINDOW_S))
+    window_s = float(np.clip(len(cut[0].samples) / cut[0].rate_hz / 2.5, *UNISON.long_window_s))
     unlike = -0.5 * ((steady - known[0]) / known[1]) ** 2
 
     def likelihood(of: list[_Partial], stretch: tuple[float, float]) -> FloatArray:
-        found = _windows(of, steady_hz, steady, bent, window_s, window_s / 3.0, most=PARTIALS, stretch=stretch)[1]
+        found = _windows(of, steady_hz, steady, bent, window_s, window_s / 3.0, most=UNISON.partials, stretch=stretch)[
+            1
+        ]
         # Windows overlap: a third of them are independent.
         return found.sum(axis=0) / 3.0 + unlike[:, None]
 
@@ -360,13 +340,13 @@ def _settled(
     total = likelihood(cut, stretch)
     si, bi = np.unravel_index(int(np.argmax(total)), total.shape)
     difference = bent[None, :] - steady[:, None]
-    near = total > total.max() - LIKELIHOOD_DROP
+    near = total > total.max() - UNISON.likelihood_drop
     u = 0.5 * float(difference[near].max() - difference[near].min())
     rows = np.flatnonzero(near.any(axis=1))
     found = float(bent[bi] - steady[si])
     return (
         found,
-        float(np.hypot(u, METHOD_U_CENTS)),
+        float(np.hypot(u, UNISON.method_u_cents)),
         float(steady[si]),
-        float(0.5 * (steady[rows[-1]] - steady[rows[0]]) + METHOD_U_CENTS),
+        float(0.5 * (steady[rows[-1]] - steady[rows[0]]) + UNISON.method_u_cents),
     )

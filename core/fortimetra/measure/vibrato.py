@@ -11,7 +11,7 @@ centre: the pitch in the middle). A turning point is an extreme of the contour b
 - fade_db_per_s: slope of the level during the vibrato less that of the same string without it
 
 Method: turning points are found by prominence and placed by a least-squares arc of the local period. The contour's window
-(Hann, WINDOW_PERIODS periods of the note) averages the pitch over its length; of a swing at rate r it leaves
+(Hann, CONTOUR.window_periods periods of the note) averages the pitch over its length; of a swing at rate r it leaves
 H(r) = sin(πrL) / (πrL·(1 − (rL)²)) (transform of the Hann window: Harris, Proc. IEEE 66(1), 1978), by which turning
 points are set right.
 """
@@ -26,32 +26,14 @@ from typing import Literal
 import numpy as np
 from scipy import signal
 
-from fortimetra.hear.contour import HOP_S, WINDOW_PERIODS, Contour
+from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
-from fortimetra.measure.statistics import COVERAGE, METHOD_SD_CENTS
+from fortimetra.hear.settings import CONTOUR
+from fortimetra.measure.settings import STATISTICS, VIBRATO
 from fortimetra.units import FloatArray
 
 Line = Literal["bottom", "top", "centre"]
 Shape = Literal["subtle", "medium", "wide"]
-
-MIN_CYCLES = 3
-SUBTLE_CENTS, WIDE_CENTS = 50.0, 100.0
-LEAST_SWING_CENTS = 6.0
-LEAST_SWING_SIGMAS = 6.0
-SHORTEST_PERIOD_S = 0.095
-BRIDGED_GAP_S = 0.04
-SMOOTHED_S = 0.045
-END_S = 0.03
-ARC_SHARE = 0.17
-UNEVEN_SWING = 0.35
-UNEVEN_TIME = 2.6
-LEAST_LEAVING = 0.4
-ENDS_REACH = 1.3
-H_UNCERTAIN = 0.03
-SHAPE_UNCERTAIN = 0.002
-TIME_SD_S = 0.001
-RATE_CV_SD, EXTENT_CV_SD = 0.007, 0.003
-UNPLACED_SD_S = 0.0015
 
 
 @dataclass(frozen=True)
@@ -80,7 +62,13 @@ class VibratoMeasured:
         """The house class of its width."""
         if self.extent_cents is None:
             return None
-        return "subtle" if self.extent_cents < SUBTLE_CENTS else "wide" if self.extent_cents > WIDE_CENTS else "medium"
+        return (
+            "subtle"
+            if self.extent_cents < VIBRATO.subtle_cents
+            else "wide"
+            if self.extent_cents > VIBRATO.wide_cents
+            else "medium"
+        )
 
 
 @dataclass(frozen=True)
@@ -125,11 +113,11 @@ def find_turns(
     """
     if len(cents) < 12:
         return NOTHING
-    smooth_frames = max(5, round(SMOOTHED_S / HOP_S) | 1)
+    smooth_frames = max(5, round(VIBRATO.smoothed_s / CONTOUR.hop_s) | 1)
     smooth = signal.savgol_filter(cents, smooth_frames, 2, mode="interp")
     noise = float(np.sqrt(np.mean((cents - smooth) ** 2)))
-    least = max(LEAST_SWING_CENTS, LEAST_SWING_SIGMAS * max(noise, float(np.median(sigma_cents)) / 2.0))
-    distance = max(2, round(SHORTEST_PERIOD_S / HOP_S))
+    least = max(VIBRATO.least_swing_cents, VIBRATO.least_swing_sigmas * max(noise, float(np.median(sigma_cents)) / 2.0))
+    distance = max(2, round(VIBRATO.shortest_period_s / CONTOUR.hop_s))
     tops = signal.find_peaks(smooth, prominence=least, distance=distance)[0]
     bottoms = signal.find_peaks(-smooth, prominence=least, distance=distance)[0]
     at, kind = _alternating(tops, bottoms, smooth)
@@ -156,18 +144,18 @@ def find_turns(
         ]
     )
     half_swing = float(np.median(np.abs(np.diff(c)))) / 2.0
-    leaves = _leaves(smooth, at, kind, half_swing, round(rough_s / 2.0 / HOP_S))
+    leaves = _leaves(smooth, at, kind, half_swing, round(rough_s / 2.0 / CONTOUR.hop_s))
     if not leaves[0]:
         t[0], c[0] = 2.0 * crossing[0] - t[1], smooth[at[0]]
     if not leaves[1]:
         t[-1], c[-1] = 2.0 * crossing[-1] - t[-2], smooth[at[-1]]
     rest = max(noise, float(np.median(sigma_cents)))
-    arc_frames = max(3.0, 2.0 * ARC_SHARE * rough_s / HOP_S)
+    arc_frames = max(3.0, 2.0 * VIBRATO.arc_share * rough_s / CONTOUR.hop_s)
     # Frames overlap by the window: so many of an arc are independent.
-    own = max(1.0, arc_frames * HOP_S / max(HOP_S, float(np.median(window)) / 2.0))
-    sd_cents = float(np.hypot(1.5 * rest / np.sqrt(own), METHOD_SD_CENTS))
+    own = max(1.0, arc_frames * CONTOUR.hop_s / max(CONTOUR.hop_s, float(np.median(window)) / 2.0))
+    sd_cents = float(np.hypot(1.5 * rest / np.sqrt(own), STATISTICS.method_sd_cents))
     # A top is flat: its place is as uncertain as its slope there.
-    sd_s = float(np.hypot(TIME_SD_S, rest / np.sqrt(own) * rough_s / (2.0 * np.pi * max(half_swing, 1e-6))))
+    sd_s = float(np.hypot(VIBRATO.time_sd_s, rest / np.sqrt(own) * rough_s / (2.0 * np.pi * max(half_swing, 1e-6))))
     return Turns(t, c, kind, crossing, sd_s, sd_cents, leaves)
 
 
@@ -189,10 +177,10 @@ def _regular(time_s: FloatArray, cents: FloatArray) -> tuple[int, int]:
     swing, half = np.abs(np.diff(cents)), np.diff(time_s)
     usual, usual_s = float(np.median(swing)), float(np.median(half))
     good = (
-        (swing > UNEVEN_SWING * usual)
-        & (swing < usual / UNEVEN_SWING)
-        & (half > usual_s / UNEVEN_TIME)
-        & (half < usual_s * UNEVEN_TIME)
+        (swing > VIBRATO.uneven_swing * usual)
+        & (swing < usual / VIBRATO.uneven_swing)
+        & (half > usual_s / VIBRATO.uneven_time)
+        & (half < usual_s * VIBRATO.uneven_time)
     )
     edges = np.flatnonzero(np.diff(np.concatenate(([0], good.astype(np.int8), [0]))))
     if not len(edges):
@@ -208,7 +196,7 @@ def _local(half: FloatArray, n: int) -> float:
 
 def _arc(time_s: FloatArray, cents: FloatArray, at: int, period_s: float) -> tuple[float, float]:
     """Time and height of an extreme: least-squares a + b·cos + c·sin of the local period around it."""
-    reach = max(2, round(ARC_SHARE * period_s / HOP_S))
+    reach = max(2, round(VIBRATO.arc_share * period_s / CONTOUR.hop_s))
     part = slice(max(0, at - reach), min(len(cents), at + reach + 1))
     omega = 2.0 * np.pi / period_s
     t = time_s[part] - time_s[at]
@@ -216,7 +204,7 @@ def _arc(time_s: FloatArray, cents: FloatArray, at: int, period_s: float) -> tup
     (a, b, c), *_ = np.linalg.lstsq(design, cents[part], rcond=None)
     up = 1.0 if cents[at] > np.mean(cents[part]) else -1.0
     shift = float(np.arctan2(up * c, up * b) / omega)
-    if abs(shift) > (reach + 1) * HOP_S:
+    if abs(shift) > (reach + 1) * CONTOUR.hop_s:
         return float(time_s[at]), float(cents[at])
     return float(time_s[at] + shift), float(a + up * np.hypot(b, c))
 
@@ -225,17 +213,17 @@ def _with_ends(smooth: FloatArray, at: np.ndarray, kind: FloatArray) -> tuple[np
     """Where a straight stretch leads into the swinging or out of it, its end as one more turning point."""
     if len(at) < 3:
         return at, kind
-    reach = round(ENDS_REACH * float(np.median(np.diff(at))))
+    reach = round(VIBRATO.ends_reach * float(np.median(np.diff(at))))
     usual = float(np.median(np.abs(np.diff(smooth[at]))))
     before = smooth[max(0, at[0] - reach) : at[0]]
     if len(before):
         place = max(0, at[0] - reach) + int(np.argmin(kind[0] * before))
-        if kind[0] * (smooth[at[0]] - smooth[place]) > LEAST_LEAVING * usual:
+        if kind[0] * (smooth[at[0]] - smooth[place]) > VIBRATO.least_leaving * usual:
             at, kind = np.concatenate(([place], at)), np.concatenate(([-kind[0]], kind))
     after = smooth[at[-1] + 1 : at[-1] + 1 + reach]
     if len(after):
         place = int(at[-1]) + 1 + int(np.argmin(kind[-1] * after))
-        if kind[-1] * (smooth[at[-1]] - smooth[place]) > LEAST_LEAVING * usual:
+        if kind[-1] * (smooth[at[-1]] - smooth[place]) > VIBRATO.least_leaving * usual:
             at, kind = np.concatenate((at, [place])), np.concatenate((kind, [-kind[-1]]))
     return at, kind
 
@@ -246,7 +234,7 @@ def _leaves(
     """Whether the contour, beyond the first and the last turning point, moves away within half a period as a swing does."""
     sides = ((0, smooth[max(0, at[0] - half_frames) : at[0] + 1]), (-1, smooth[at[-1] : at[-1] + half_frames + 1]))
     first, last = (
-        float(np.max(kind[end] * (smooth[at[end]] - beside))) > LEAST_LEAVING * 2.0 * half_swing
+        float(np.max(kind[end] * (smooth[at[end]] - beside))) > VIBRATO.least_leaving * 2.0 * half_swing
         for end, beside in sides
     )
     return first, last
@@ -285,19 +273,19 @@ def measure_vibrato(
     straight_db_per_s: the string's own slope of level without vibrato.
     """
     begin = note.onset_s + 0.03 if from_s is None else from_s
-    frames = contour.frames(begin, note.followed_to_s - END_S)
+    frames = contour.frames(begin, note.followed_to_s - VIBRATO.end_s)
     f0 = contour.f0_hz[frames]
     voiced = ~np.isnan(f0)
     if np.count_nonzero(voiced) < 12:
         return VibratoMeasured(0, reasons=("too_short",))
     time = contour.time_s[frames]
-    if _longest_gap_s(voiced) > BRIDGED_GAP_S:
+    if _longest_gap_s(voiced) > VIBRATO.bridged_gap_s:
         time, f0, voiced, frames = _longest_voiced(time, f0, frames)
         if len(f0) < 12:
             return VibratoMeasured(0, reasons=("no_pitch",))
     cents = np.interp(time, time[voiced], 1200.0 * np.log2(f0[voiced] / reference_hz))
     sigma = np.nan_to_num(contour.sigma_cents[frames], nan=1.0)
-    window_s = WINDOW_PERIODS / np.interp(time, time[voiced], f0[voiced])
+    window_s = CONTOUR.window_periods / np.interp(time, time[voiced], f0[voiced])
     turns = find_turns(time, cents, sigma, window_s=window_s)
     found = evaluate(turns, line=line, u_reference_cents=u_reference_cents, window_s=float(np.median(window_s)))
     if found.region is None:
@@ -313,7 +301,7 @@ def evaluate(turns: Turns, *, line: Line, u_reference_cents: float = 0.0, window
     cycles = max(0, int(np.count_nonzero(on_line)) - 1)
     edges = turns.crossing_s[turns.kind[:-1] < 0] if line == "centre" else turns.time_s[on_line]
     periods = np.diff(edges)
-    if cycles < MIN_CYCLES or len(periods) < MIN_CYCLES - 1:
+    if cycles < VIBRATO.min_cycles or len(periods) < VIBRATO.min_cycles - 1:
         return VibratoMeasured(cycles, reasons=("too_few_cycles",))
     period = float(np.mean(periods))
     far = slice(1, len(turns.cents) - 1)
@@ -327,11 +315,11 @@ def evaluate(turns: Turns, *, line: Line, u_reference_cents: float = 0.0, window
         else turns.cents[on_line]
     )
     left = window_response(1.0 / period, window_s)
-    method = float(np.hypot(H_UNCERTAIN * (1.0 / left - 1.0), SHAPE_UNCERTAIN)) * extent
+    method = float(np.hypot(VIBRATO.h_uncertain * (1.0 / left - 1.0), VIBRATO.shape_uncertain)) * extent
     count = len(swings)
     noise_extent = 1.25 * turns.sd_cents
     noise_period = np.sqrt(2.0) * turns.sd_s / period
-    ends = np.sqrt(2.0) * np.hypot(turns.sd_s, 0.0 if all(turns.placed) else UNPLACED_SD_S) / period
+    ends = np.sqrt(2.0) * np.hypot(turns.sd_s, 0.0 if all(turns.placed) else VIBRATO.unplaced_sd_s) / period
     return VibratoMeasured(
         cycles,
         rate_hz=1.0 / period,
@@ -342,12 +330,14 @@ def evaluate(turns: Turns, *, line: Line, u_reference_cents: float = 0.0, window
         return_sd_cents=float(np.std(lines, ddof=1)),
         region=(round(float(turns.time_s[0]), 4), round(float(turns.time_s[-1]), 4)),
         edges_s=tuple(float(e) for e in edges),
-        u_rate=COVERAGE * float(ends) / len(periods) / period,
-        u_rate_cv=COVERAGE * float(np.hypot(noise_period / np.sqrt(2.0 * len(periods)), RATE_CV_SD)),
-        u_extent=COVERAGE * float(np.hypot(noise_extent / np.sqrt(count), method)),
-        u_extent_cv=COVERAGE * noise_extent / extent / np.sqrt(2.0 * count) + EXTENT_CV_SD,
+        u_rate=STATISTICS.coverage * float(ends) / len(periods) / period,
+        u_rate_cv=STATISTICS.coverage * float(np.hypot(noise_period / np.sqrt(2.0 * len(periods)), VIBRATO.rate_cv_sd)),
+        u_extent=STATISTICS.coverage * float(np.hypot(noise_extent / np.sqrt(count), method)),
+        u_extent_cv=STATISTICS.coverage * noise_extent / extent / np.sqrt(2.0 * count) + VIBRATO.extent_cv_sd,
         u_return=float(
-            np.hypot(COVERAGE * np.hypot(turns.sd_cents / np.sqrt(len(lines)), method / 2.0), u_reference_cents)
+            np.hypot(
+                STATISTICS.coverage * np.hypot(turns.sd_cents / np.sqrt(len(lines)), method / 2.0), u_reference_cents
+            )
         ),
     )
 
@@ -372,12 +362,18 @@ def path_of(
             continue
         scatter = float(np.std(own, ddof=1)) if len(own) > 1 else 0.0
         rate = float(np.median(own))
-        read.append((rate, COVERAGE * float(np.hypot(scatter / np.sqrt(len(own)), TIME_SD_S * rate**2 * np.sqrt(2.0)))))
+        read.append(
+            (
+                rate,
+                STATISTICS.coverage
+                * float(np.hypot(scatter / np.sqrt(len(own)), VIBRATO.time_sd_s * rate**2 * np.sqrt(2.0))),
+            )
+        )
     return tuple(read)
 
 
 def _longest_gap_s(voiced: np.ndarray) -> float:
-    return _longest_run(~voiced)[1] * HOP_S
+    return _longest_run(~voiced)[1] * CONTOUR.hop_s
 
 
 def _longest_run(flags: np.ndarray) -> tuple[int, int]:
@@ -409,7 +405,7 @@ def straight_slopes(contour: Contour, notes: Sequence[tuple[int, HeardNote]]) ->
     """Slope of level (dB/s) of each string's notes without vibrato; notes: (string, note)."""
     found: dict[int, list[float]] = {}
     for string, note in notes:
-        slope = _level_slope(contour, note.onset_s + 0.1, note.end_s - END_S)
+        slope = _level_slope(contour, note.onset_s + 0.1, note.end_s - VIBRATO.end_s)
         if slope is not None:
             found.setdefault(string, []).append(slope)
     return {string: float(np.median(slopes)) for string, slopes in found.items()}

@@ -403,7 +403,8 @@ class Analysis(Document):
 
     format: Literal["fortimetra-analysis"]
     version: Literal[1]
-    core_version: str
+    core_version: Annotated[str, Field(description="Of the algorithms; results of different versions are not mixed.")]
+    settings: Annotated[str, Field(description="Digest of all settings of the measuring.")] = ""
     take: TakeInfo
     reference: Reference
     notes: tuple[NoteFound, ...]

@@ -19,9 +19,9 @@ from fortimetra.model.analysis import (
     TakeInfo,
 )
 from fortimetra.model.summary import Summary
+from fortimetra.pipeline.versions import SETTINGS_DIGEST, __version__
 from fortimetra.sound.decode import Take
 from fortimetra.sound.levels import Levels
-from fortimetra.version import __version__
 
 HUM_DROWNS_DB = 30.0
 
@@ -42,7 +42,7 @@ def analysis_of(
     """An analysis of a recording, before causes are named."""
     take, levels = recording.take, recording.levels
     return Analysis(
-        format="fortimetra-analysis", version=1, core_version=__version__,
+        format="fortimetra-analysis", version=1, core_version=__version__, settings=SETTINGS_DIGEST,
         take=_take_info(take, levels, _warnings(take, levels) + warnings),
         reference=reference, notes=tuple(notes), extras=extras, attempts=attempts, noise_events=noise_events, summary=summary,
         causes=(), setup=setup, reasons=reasons,

@@ -26,8 +26,9 @@ from fortimetra.measure.length import note_lengths, summarise_lengths
 from fortimetra.measure.level import note_levels, summarise_levels
 from fortimetra.measure.pitch import known_hz
 from fortimetra.measure.quiet import Quiet, measure_quiet
+from fortimetra.measure.settings import TIMING
 from fortimetra.measure.slide import SlideMeasured, arrivals_of, measure_slides
-from fortimetra.measure.timing import OTHER_TEMPO, fastest_even_run_nps, note_timings, summarise_timing
+from fortimetra.measure.timing import fastest_even_run_nps, note_timings, summarise_timing
 from fortimetra.measure.together import together_ms
 from fortimetra.model.analysis import Analysis, AttemptFound, Extra, Reference
 from fortimetra.model.context import Click, Setup
@@ -144,7 +145,9 @@ def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideM
     deviations_db = [None if n is None else n.deviation_db for n in levels]
     together = together_ms(mono, match, rate_hz=rate_hz)
     tempo = drill.tempo.bpm if drill.tempo else None
-    other = tempo is not None and grid.source == "fitted" and grid.bpm and abs(grid.bpm / tempo - 1.0) > OTHER_TEMPO
+    other = (
+        tempo is not None and grid.source == "fitted" and grid.bpm and abs(grid.bpm / tempo - 1.0) > TIMING.other_tempo
+    )
     warnings = {
         "lost_beat": alignment.due.jumps,
         "other_tempo": bool(other),

@@ -7,9 +7,10 @@ from pathlib import Path
 
 from fortimetra.align.click import FoundClick, audible_click, click_in_channel
 from fortimetra.align.unclick import without_click
-from fortimetra.hear.contour import FULL_RANGE_HZ, track
+from fortimetra.hear.contour import track
 from fortimetra.hear.onsets import Candidates, find_candidates
 from fortimetra.hear.recording import Recording
+from fortimetra.hear.settings import CONTOUR
 from fortimetra.model.context import Click
 from fortimetra.model.drill import Drill
 from fortimetra.sound.decode import Samples, Take, load_take
@@ -65,10 +66,10 @@ def _clicked_spb(drill: Drill | None) -> float | None:
 def _range_hz(drill: Drill | None) -> tuple[float, float]:
     """Where to look for pitches: a fourth under the lowest open string to a fourth over the highest target."""
     if drill is None:
-        return FULL_RANGE_HZ
+        return CONTOUR.full_range_hz
     lowest = min(drill.open_midi(s + 1) for s in range(len(drill.tuning)))
     highest = max(drill.midi(n) for e in drill.events for n in e.notes) if any(e.notes for e in drill.events) else 88.0
     return (
         max(35.0, midi_to_hz(lowest - 5, a4_hz=drill.a4_hz)),
-        max(FULL_RANGE_HZ[1], midi_to_hz(highest + 10, a4_hz=drill.a4_hz)),
+        max(CONTOUR.full_range_hz[1], midi_to_hz(highest + 10, a4_hz=drill.a4_hz)),
     )

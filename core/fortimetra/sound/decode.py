@@ -22,11 +22,10 @@ from numpy.typing import NDArray
 
 from fortimetra.errors import TakeError
 from fortimetra.sound.kind import sniff
+from fortimetra.sound.settings import DECODE
 
 Samples = NDArray[np.float32]
 
-SILENT_DBFS = -70.0
-MIN_DURATION_S = 0.2
 _BLOCK_FRAMES = 1 << 18
 _SNIFF_BYTES = 16
 
@@ -267,15 +266,15 @@ def _checked(take: Take, limits: Limits) -> Take:
             "not_finite",
             "The file holds samples that are not numbers (NaN or infinite); export it again as 16- or 24-bit.",
         )
-    if take.duration_s < MIN_DURATION_S:
+    if take.duration_s < DECODE.min_duration_s:
         raise TakeError(
             "too_short", f"The recording lasts {take.duration_s * 1000:.0f} ms; there is nothing to measure in it."
         )
     swing = float(np.max(np.ptp(samples, axis=1))) / 2.0
-    if swing < 10.0 ** (SILENT_DBFS / 20.0):
+    if swing < 10.0 ** (DECODE.silent_dbfs / 20.0):
         raise TakeError(
             "silent",
-            f"The recording is silent (nothing above −{-SILENT_DBFS:.0f} dBFS); check the input and record again.",
+            f"The recording is silent (nothing above −{-DECODE.silent_dbfs:.0f} dBFS); check the input and record again.",
         )
     return take
 

@@ -14,15 +14,8 @@ import pyloudnorm
 from scipy import signal
 
 from fortimetra.sound.decode import Samples, Take
+from fortimetra.sound.settings import LEVELS
 from fortimetra.units import FloatArray, amplitude_to_db
-
-FLOOR_FRAME_S = 0.05
-FLOOR_PERCENTILE = 5.0
-CLIP_LEVEL = 0.985
-CLIP_RUN_SAMPLES = 3
-MAINS_HZ = (50.0, 60.0)
-_HUM_HARMONICS = 8
-_HUM_LIFT_DB = 12.0
 
 
 @dataclass(frozen=True)
@@ -48,8 +41,8 @@ class Levels:
 def measure_levels(take: Take, mono: Samples) -> Levels:
     """Levels of a take; `mono` is the measured channel."""
     rate = take.sample_rate_hz
-    frames = frame_rms(mono, rate_hz=rate, frame_s=FLOOR_FRAME_S)
-    floor = amplitude_to_db(float(np.percentile(frames, FLOOR_PERCENTILE)))
+    frames = frame_rms(mono, rate_hz=rate, frame_s=LEVELS.floor_frame_s)
+    floor = amplitude_to_db(float(np.percentile(frames, LEVELS.floor_percentile)))
     return Levels(
         peak_dbfs=amplitude_to_db(float(np.max(np.abs(take.samples)))),
         loudness_lufs=_loudness(take),
@@ -68,7 +61,7 @@ def frame_rms(mono: Samples, *, rate_hz: int, frame_s: float) -> FloatArray:
 
 
 def clipped_fraction(samples: Samples) -> float:
-    """Share of samples that stand at one extreme value for CLIP_RUN_SAMPLES or longer, near full scale.
+    """Share of samples that stand at one extreme value for LEVELS.clip_run_samples or longer, near full scale.
 
     >>> clipped_fraction(np.array([[0.0, 1.0, 1.0, 1.0, 0.0]], dtype=np.float32))
     0.6
@@ -76,12 +69,12 @@ def clipped_fraction(samples: Samples) -> float:
     total = 0
     for channel in samples:
         peak = float(np.max(np.abs(channel)))
-        if peak < CLIP_LEVEL:
+        if peak < LEVELS.clip_level:
             continue
         at_limit = np.abs(channel) >= peak - 2.0 / 32768.0
         edges = np.flatnonzero(np.diff(np.concatenate(([0], at_limit.astype(np.int8), [0]))))
         runs = edges[1::2] - edges[::2]
-        total += int(runs[runs >= CLIP_RUN_SAMPLES].sum())
+        total += int(runs[runs >= LEVELS.clip_run_samples].sum())
     return total / samples.size
 
 
@@ -101,7 +94,7 @@ def find_hum(mono: Samples, frames: FloatArray, *, rate_hz: int) -> HumLevels | 
     around them in the longest quiet stretch (0.3 s at least). The frequency is read from the strongest of them.
     """
     quiet = _longest_quiet(frames)
-    length = round(FLOOR_FRAME_S * rate_hz)
+    length = round(LEVELS.floor_frame_s * rate_hz)
     part = mono[quiet[0] * length : quiet[1] * length].astype(np.float64)
     if len(part) < 0.3 * rate_hz:
         return None
@@ -111,7 +104,7 @@ def find_hum(mono: Samples, frames: FloatArray, *, rate_hz: int) -> HumLevels | 
     power = np.abs(np.fft.rfft((part - part.mean()) * window, n_fft)) ** 2 / (window.sum() / 2.0) ** 2 / 2.0
     bin_hz = rate_hz / n_fft
     lobe = max(1, round(2.0 / (len(part) / rate_hz) / bin_hz))
-    found = [_harmonics(power, mains, bin_hz, lobe) for mains in MAINS_HZ]
+    found = [_harmonics(power, mains, bin_hz, lobe) for mains in LEVELS.mains_hz]
     best = max(found, key=lambda harmonics: (len(harmonics), sum(p for _, _, p in harmonics)))
     if len(best) < 3:
         return None
@@ -126,7 +119,7 @@ def find_hum(mono: Samples, frames: FloatArray, *, rate_hz: int) -> HumLevels | 
 def _harmonics(power: FloatArray, mains_hz: float, bin_hz: float, lobe: int) -> list[tuple[int, float, float]]:
     """Number, frequency and power of the harmonics that stand out."""
     standing = []
-    for number in range(1, _HUM_HARMONICS + 1):
+    for number in range(1, LEVELS.hum_harmonics + 1):
         centre = round(mains_hz * number / bin_hz)
         if centre + 6 * lobe >= len(power):
             break
@@ -138,13 +131,13 @@ def _harmonics(power: FloatArray, mains_hz: float, bin_hz: float, lobe: int) -> 
                 power[centre + 2 * lobe : centre + 6 * lobe],
             )
         )
-        if power[at] > float(np.median(around)) * 10.0 ** (_HUM_LIFT_DB / 10.0):
+        if power[at] > float(np.median(around)) * 10.0 ** (LEVELS.hum_lift_db / 10.0):
             standing.append((number, at * bin_hz, float(power[at])))
     return standing
 
 
 def _longest_quiet(frames: FloatArray) -> tuple[int, int]:
-    limit = float(np.percentile(frames, FLOOR_PERCENTILE)) * 2.0
+    limit = float(np.percentile(frames, LEVELS.floor_percentile)) * 2.0
     quiet = np.concatenate(([0], (frames <= limit).astype(np.int8), [0]))
     edges = np.flatnonzero(np.diff(quiet))
     starts, ends = edges[::2], edges[1::2]

@@ -16,29 +16,8 @@ import numpy as np
 from scipy import ndimage
 
 from fortimetra.sound.decode import Samples, Take
+from fortimetra.sound.settings import RIG
 from fortimetra.units import FloatArray
-
-FRAME_S = 0.02
-SMOOTH_S = 0.1
-BEFORE_ONSET_S = 0.12
-CLIMB_MIN_S = 0.35
-CLIMB_DB = 3.0
-CLIMB_BACK_SHARE = 0.35
-STOP_FALL_DB = 15.0
-STOP_WITHIN_S = 0.1
-LATE_S = (-0.40, -0.06)
-PAUSE_S = (0.20, 0.54)
-GATE_DB = 8.0
-MIN_GAPS = 3
-MOST_GAPS = 0.6
-NOISE_LIKE_DB = 8.0
-DIGITAL_SILENCE_DBFS = -88.0
-_SEGMENT = 2048
-_BAND_HZ = 1000.0
-_LOWEST_HZ, _HIGHEST_HZ = 2000.0, 16_000.0
-# Peaks outside this range ask for another input level (common practice, no source).
-PEAK_RANGE_DBFS = (-18.0, -1.0)
-PEAK_TARGET_DBFS = -8.0
 
 
 @dataclass(frozen=True)
@@ -66,27 +45,31 @@ def level_change_db(peak_dbfs: float, clipped_fraction: float) -> float | None:
     >>> level_change_db(-30.0, 0.0), level_change_db(-6.0, 0.0), level_change_db(0.0, 0.01)
     (22.0, None, -8.0)
     """
-    low, high = PEAK_RANGE_DBFS
+    low, high = RIG.peak_range_dbfs
     if clipped_fraction > 0 or peak_dbfs > high or peak_dbfs < low:
-        return round(PEAK_TARGET_DBFS - peak_dbfs, 0)
+        return round(RIG.peak_target_dbfs - peak_dbfs, 0)
     return None
 
 
 def find_automatic_gain(mono: Samples, *, rate_hz: int, onsets_s: FloatArray) -> Sign:
     """Whether the level climbs in the pauses."""
     level = _levels(mono, rate_hz)
-    if float(np.percentile(level, 5.0)) < DIGITAL_SILENCE_DBFS:
+    if float(np.percentile(level, 5.0)) < RIG.digital_silence_dbfs:
         return Sign(None, None, "digital_silence")
-    smooth = ndimage.uniform_filter1d(level, max(1, round(SMOOTH_S / FRAME_S)), mode="nearest")
+    smooth = ndimage.uniform_filter1d(level, max(1, round(RIG.smooth_s / RIG.frame_s)), mode="nearest")
     climbs = []
-    for start, end in _gaps(onsets_s, len(level) * FRAME_S):
+    for start, end in _gaps(onsets_s, len(level) * RIG.frame_s):
         stop = _stop_in(level, start, end)
         if stop is None:
             continue
-        pause = smooth[round((stop + STOP_WITHIN_S + SMOOTH_S / 2) / FRAME_S) : round((end - BEFORE_ONSET_S) / FRAME_S)]
-        if len(pause) * FRAME_S >= CLIMB_MIN_S:
+        pause = smooth[
+            round((stop + RIG.stop_within_s + RIG.smooth_s / 2) / RIG.frame_s) : round(
+                (end - RIG.before_onset_s) / RIG.frame_s
+            )
+        ]
+        if len(pause) * RIG.frame_s >= RIG.climb_min_s:
             climbs.append(_climb_db(pause))
-    return _verdict(climbs, CLIMB_DB, "no_pauses")
+    return _verdict(climbs, RIG.climb_db, "no_pauses")
 
 
 def find_noise_gate(take: Take, mono: Samples, *, onsets_s: FloatArray) -> Sign:
@@ -97,17 +80,17 @@ def find_noise_gate(take: Take, mono: Samples, *, onsets_s: FloatArray) -> Sign:
     level = _levels(mono, rate)
     falls = []
     seen = 0
-    for start, end in _gaps(onsets_s, len(level) * FRAME_S):
+    for start, end in _gaps(onsets_s, len(level) * RIG.frame_s):
         stop = _stop_in(level, start, end)
-        if stop is None or stop + PAUSE_S[1] > end - 0.03:
+        if stop is None or stop + RIG.pause_s[1] > end - 0.03:
             continue
         seen += 1
-        late = _spectrum(mono, rate, stop + LATE_S[0], stop + LATE_S[1])
-        pause = _spectrum(mono, rate, stop + PAUSE_S[0], stop + PAUSE_S[1])
+        late = _spectrum(mono, rate, stop + RIG.late_s[0], stop + RIG.late_s[1])
+        pause = _spectrum(mono, rate, stop + RIG.pause_s[0], stop + RIG.pause_s[1])
         fall = _noise_fall(late, pause, rate)
         if fall is not None:
             falls.append(fall)
-    return _verdict(falls, GATE_DB, "no_pauses" if seen < MIN_GAPS else "noise_not_heard")
+    return _verdict(falls, RIG.gate_db, "no_pauses" if seen < RIG.min_gaps else "noise_not_heard")
 
 
 def _climb_db(level: FloatArray) -> float:
@@ -116,19 +99,19 @@ def _climb_db(level: FloatArray) -> float:
     climb = float(np.median(level[-(len(level) // 3) :]) - level[lowest])
     after = level[lowest:]
     back = float(np.max(np.maximum.accumulate(after) - after))
-    return climb if back <= CLIMB_BACK_SHARE * climb + 1.0 else 0.0
+    return climb if back <= RIG.climb_back_share * climb + 1.0 else 0.0
 
 
 def _verdict(values: list[float], limit: float, reason: str) -> Sign:
-    if len(values) < MIN_GAPS:
+    if len(values) < RIG.min_gaps:
         return Sign(None, None, reason)
     showing = sum(v >= limit for v in values)
-    return Sign(showing >= MOST_GAPS * len(values), round(float(np.median(values)), 1))
+    return Sign(showing >= RIG.most_gaps * len(values), round(float(np.median(values)), 1))
 
 
 def _levels(mono: Samples, rate: int) -> FloatArray:
-    """RMS level without DC in frames of FRAME_S, dBFS; shape (n_frames,)."""
-    length = max(1, round(FRAME_S * rate))
+    """RMS level without DC in frames of RIG.frame_s, dBFS; shape (n_frames,)."""
+    length = max(1, round(RIG.frame_s * rate))
     count = max(1, len(mono) // length)
     frames = np.asarray(mono[: count * length], dtype=np.float64).reshape(count, -1)
     return np.asarray(10.0 * np.log10(np.maximum(frames.var(axis=1), 1e-14)))
@@ -141,39 +124,39 @@ def _gaps(onsets_s: FloatArray, end_s: float) -> list[tuple[float, float]]:
 
 def _stop_in(level: FloatArray, start: float, end: float) -> float | None:
     """When the sound of this gap collapses, s; None if it never does."""
-    span = round(STOP_WITHIN_S / FRAME_S)
-    first, last = round((start + 0.3) / FRAME_S), round(end / FRAME_S)
+    span = round(RIG.stop_within_s / RIG.frame_s)
+    first, last = round((start + 0.3) / RIG.frame_s), round(end / RIG.frame_s)
     part = level[first:last]
     if len(part) <= span:
         return None
     fall = part[:-span] - part[span:]
     at = int(np.argmax(fall))
-    return None if fall[at] < STOP_FALL_DB else (first + at) * FRAME_S
+    return None if fall[at] < RIG.stop_fall_db else (first + at) * RIG.frame_s
 
 
 def _spectrum(mono: Samples, rate: int, from_s: float, to_s: float) -> FloatArray:
     """Mean power per bin over half-overlapping Hann segments; shape (n_bins,)."""
     first = max(0, round(from_s * rate))
-    part = np.asarray(mono[first : max(first + _SEGMENT, round(to_s * rate))], dtype=np.float64)
-    if len(part) < _SEGMENT:
-        part = np.pad(part, (0, _SEGMENT - len(part)))
-    window = np.hanning(_SEGMENT)
-    frames = np.lib.stride_tricks.sliding_window_view(part, _SEGMENT)[:: _SEGMENT // 2]
+    part = np.asarray(mono[first : max(first + RIG.segment, round(to_s * rate))], dtype=np.float64)
+    if len(part) < RIG.segment:
+        part = np.pad(part, (0, RIG.segment - len(part)))
+    window = np.hanning(RIG.segment)
+    frames = np.lib.stride_tricks.sliding_window_view(part, RIG.segment)[:: RIG.segment // 2]
     power = np.abs(np.fft.rfft((frames - part.mean()) * window, axis=1)) ** 2
     return np.asarray(power.mean(axis=0) * 2.0 / (rate * np.square(window).sum()))
 
 
 def _noise_fall(late: FloatArray, pause: FloatArray, rate: int) -> float | None:
     """Median fall, dB, of the bands that hold noise alone before the stop; None without such a band."""
-    width = max(8, round(_BAND_HZ / (rate / _SEGMENT)))
+    width = max(8, round(RIG.band_hz / (rate / RIG.segment)))
     falls = []
-    top = min(_HIGHEST_HZ, 0.45 * rate)
-    for low in np.arange(_LOWEST_HZ, top - _BAND_HZ, _BAND_HZ):
-        first = round(low / (rate / _SEGMENT))
+    top = min(RIG.highest_hz, 0.45 * rate)
+    for low in np.arange(RIG.lowest_hz, top - RIG.band_hz, RIG.band_hz):
+        first = round(low / (rate / RIG.segment))
         before, after = late[first : first + width], pause[first : first + width]
         soft, loud = np.percentile(before, (20.0, 95.0))
         whole_band_dbfs = 10.0 * np.log10(max(float(soft), 1e-30) * rate / 2.0)
-        if whole_band_dbfs < DIGITAL_SILENCE_DBFS or 10.0 * np.log10(loud / soft) > NOISE_LIKE_DB:
+        if whole_band_dbfs < RIG.digital_silence_dbfs or 10.0 * np.log10(loud / soft) > RIG.noise_like_db:
             continue
         falls.append(10.0 * np.log10(soft / max(float(np.percentile(after, 20.0)), 1e-20)))
     return float(np.median(falls)) if falls else None

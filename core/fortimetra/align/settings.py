@@ -1,0 +1,244 @@
+"""Settings: what is matched to what. Units are in the names; every field says what it means and where its value comes from."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from fortimetra.settings import setting, stage
+
+BENCH_TAKES = "by hand, held by ./run bench takes"
+BENCH_TIME = "by hand, held by ./run bench time"
+PRACTICE = "common practice, no source"
+TESTS = "by hand, held by the tests"
+
+
+@dataclass(frozen=True)
+class SearchSettings:
+    """Costs of the alignment's search, in units of one semitone wrong."""
+
+    missed_cost: float = setting(1.4, "An asked note that is not heard.", BENCH_TAKES)
+    extra_cost: float = setting(0.8, "A clear heard note that nobody asked for.", BENCH_TAKES)
+    outside_extra_cost: float = setting(
+        0.15, "The same before the first note, after the last, or between attempts.", BENCH_TAKES
+    )
+    tempo_cost_most: float = setting(1.6, "Most that the time since the last note may cost.", BENCH_TAKES)
+    reach: int = setting(8, "Most asked notes left out in a row.", BENCH_TAKES)
+    reach_heard: int = setting(24, "Most heard notes left over in a row.", BENCH_TAKES)
+    band: int = setting(500, "Asked notes around the diagonal that are looked at.", BENCH_TAKES)
+    again_cost: tuple[float, float, float] = setting(
+        (1.2, 1.5, 2.4), "Beginning again: from the start of the repeat, of a bar, of any note.", BENCH_TAKES
+    )
+    at_once_cost: float = setting(1.0, "More for beginning again without the moment a hand needs for it.", BENCH_TAKES)
+    at_once_slots: float = setting(1.6, "That moment, in lengths of the last note.", BENCH_TAKES)
+    once_more_cost: float = setting(1.6, "A repeat that was played to its end, once more.", BENCH_TAKES)
+    resume_cost: float = setting(1.8, "Going on after a stop of any length.", BENCH_TAKES)
+    off_grid_cost: float = setting(1.2, "A note half a beat beside a known click, after a break.", BENCH_TAKES)
+    which_repeat_cost: float = setting(
+        1e-06,
+        "Of repeats that fit alike, per second or repeat from where the click says; too little to outweigh anything heard.",
+        BENCH_TAKES,
+    )
+    fits_cost: float = setting(0.4, "Pitch cost under which a heard note is of the drill.", BENCH_TAKES)
+    belongs_share: float = setting(0.6, "Share of its cost that such a note keeps outside the playing.", BENCH_TAKES)
+    more_most: float = setting(
+        6.0, "Most that everything before the first and after the last asked note may cost.", BENCH_TAKES
+    )
+    pinned_worth: float = setting(10000.0, "What a person said is worth more than any path without it.", BENCH_TAKES)
+
+
+@dataclass(frozen=True)
+class ClickSettings:
+    """The click, in a channel of its own, before the notes, or beside them."""
+
+    per_beat: tuple[float, ...] = setting(
+        (1.0, 2.0, 3.0, 4.0, 0.5, 0.25), "Clicks a beat that are looked for; one a bar of four comes last.", BENCH_TIME
+    )
+    tempo_tolerance: float = setting(0.06, "How far the click may be off the asked tempo, as a share.", BENCH_TIME)
+    least_clicks: int = setting(4, "Fewest clicks of a line.", BENCH_TIME)
+    off_line_s: float = setting(0.006, "How far a click may lie off the line of all.", BENCH_TIME)
+    line_share: float = setting(0.9, "Share of the bursts that lie on it.", BENCH_TIME)
+    burst_under_top_db: float = setting(20.0, "How far under the loudest a burst may lie.", BENCH_TIME)
+    silent_under_top_db: float = setting(40.0, "A click's channel is as far down most of the time.", BENCH_TIME)
+    dead_time_s: float = setting(0.04, "Bursts nearer than this are one.", BENCH_TIME)
+    attack_share: float = setting(0.25, "Share of its peak at which a burst begins.", BENCH_TIME)
+    count_in_onsets: int = setting(12, "Onsets among which a count-in may begin.", BENCH_TIME)
+    least_count_in: int = setting(3, "Fewest clicks of a count-in.", BENCH_TIME)
+    even_s: float = setting(0.012, "How far one of them may lie off its place.", BENCH_TIME)
+    alike: float = setting(0.8, "Correlation of clicks that are alike.", BENCH_TIME)
+    hit: float = setting(0.5, "Correlation at which a click is found beside notes.", BENCH_TIME)
+    hit_share: float = setting(0.25, "Share of the places where one has to be found.", BENCH_TIME)
+    least_hits: int = setting(6, "Fewest of them.", BENCH_TIME)
+    template_s: float = setting(0.02, "Length of the click that is compared.", BENCH_TIME)
+    search_s: float = setting(0.008, "How far about its place it is looked for.", BENCH_TIME)
+    high_pass_hz: float = setting(700.0, "Only what is brighter is compared.", BENCH_TIME)
+    gone_after_s: float = setting(0.06, "A click is over by then, a plucked string is not.", PRACTICE)
+    gone_by_db: float = setting(18.0, "How far it has fallen by then.", PRACTICE)
+    attack_u_ms: float = setting(0.3, "To what the attack of a burst is read.", BENCH_TIME)
+
+
+@dataclass(frozen=True)
+class ExtrasSettings:
+    """What was played that nobody asked for."""
+
+    double_s: float = setting(0.06, "A second attack inside this is a double hit.", PRACTICE)
+    double_share: float = setting(0.4, "Or inside this share of the slot, whichever is shorter.", BENCH_TAKES)
+    one_attack_s: float = setting(0.018, "Attacks nearer than this are one.", BENCH_TAKES)
+    same_semitones: float = setting(0.6, "Pitches nearer than this are the same note.", BENCH_TAKES)
+    least_restart_notes: int = setting(3, "Fewest extra notes that are a restart.", BENCH_TAKES)
+
+
+@dataclass(frozen=True)
+class GridSettings:
+    """Where the beats lie, and where a student left them."""
+
+    min_fit_notes: int = setting(4, "Fewest notes a tempo is fitted to.", BENCH_TIME)
+    most_fit_scatter_beats: float = setting(0.2, "Most scatter about the fit, beats.", BENCH_TIME)
+    recorder_u_ms: float = setting(1.0, "Expanded uncertainty of a click the recorder sent.", BENCH_TIME)
+    near_pairs: int = setting(
+        4, "Notes apart whose distance tells the tempo: a jump of the whole lies between few of them.", BENCH_TIME
+    )
+    jump_notes: int = setting(4, "Notes before and after a jump whose medians are compared.", BENCH_TIME)
+    jump_beats: float = setting(0.4, "Difference of those medians that is a jump.", BENCH_TIME)
+    whole_beats_within: float = setting(
+        0.25, "How near a jump has to be to whole beats to be one of them, beats.", BENCH_TIME
+    )
+    least_section_notes: int = setting(3, "Fewest notes of a stretch between jumps.", BENCH_TIME)
+
+
+@dataclass(frozen=True)
+class ListenSettings:
+    """Everything that may be a note of the drill."""
+
+    least_note_s: float = setting(0.02, "Shortest note that is looked at.", BENCH_TAKES)
+    pin_within_s: float = setting(0.04, "A sound is the one a person pointed at within this time.", BENCH_TAKES)
+    soft_apart_share: float = setting(
+        0.25, "Two soft rises nearer than this share of the shortest slot cannot both be notes.", BENCH_TAKES
+    )
+    soft_apart_s: float = setting(0.015, "Nor nearer than this.", BENCH_TAKES)
+    soft_from_step_s: float = setting(0.03, "A soft rise this near a step of pitch is the step.", BENCH_TAKES)
+    midi_margin: int = setting(3, "Semitones beside the drill's range that the spectrum is asked about.", BENCH_TAKES)
+    double_rise_db: float = setting(3.0, "Rise of a second attack on a string that rings.", BENCH_TAKES)
+    double_soft_rise_db: float = setting(2.0, "Rise of one whose contrast is clear.", BENCH_TAKES)
+    falls_db: float = setting(2.0, "Fall of level at which something stops rather than begins.", BENCH_TAKES)
+    clear_extra_db: float = setting(5.0, "Contrast from which an extra without pitch is one.", BENCH_TAKES)
+    swell_db: float = setting(8.0, "Rise of a note after its attack that is a swell, not a double hit.", BENCH_TAKES)
+    far_too_soft_db: float = setting(12.0, "A chance so far under the usual note is none.", BENCH_TAKES)
+    brief_s: float = setting(0.05, "A note shorter than this that falls at once is a stop.", BENCH_TAKES)
+    sure_db: float = setting(10.0, "Contrast of an attack that is sure whatever its level.", BENCH_TAKES)
+    sharp_db: float = setting(6.0, "An attack this clear is the slur's own, and better known.", BENCH_TAKES)
+    same_change_s: float = setting(0.012, "If it lies this near the change of pitch.", BENCH_TAKES)
+    fret_to_fret_s: float = setting(
+        0.16,
+        "Steps of a slide follow each other quicker than this; notes that are slurred do not in drills that slide.",
+        BENCH_TAKES,
+    )
+
+
+@dataclass(frozen=True)
+class MatchSettings:
+    """What speaks against a heard note being an asked one, in units of one semitone wrong."""
+
+    pitch_cost_per_semitone: float = setting(0.8, "A semitone off by the contour.", BENCH_TAKES)
+    pitch_cost_most: float = setting(1.3, "Most that a pitch costs.", BENCH_TAKES)
+    together_cost: float = setting(0.3, "Strings struck together: one pitch is heard of several.", BENCH_TAKES)
+    chord_cost: float = setting(
+        1.6, "The spectrum's salience of a chord, beside the chord that fits best.", BENCH_TAKES
+    )
+    chord_cost_most: float = setting(0.9, "Most that it costs.", BENCH_TAKES)
+    tempo_cost_per_octave: float = setting(
+        1.5, "The time since the last note, twice or half of what is asked.", BENCH_TAKES
+    )
+    free_tempo_cost_per_octave: float = setting(0.2, "The same in a drill without a click.", BENCH_TAKES)
+    fits_semitones: float = setting(0.75, "How far off a note is still at its pitch.", BENCH_TAKES)
+    unclear_cost: tuple[float, float, float] = setting(
+        (0.4, 0.9, 0.2),
+        "A rise of no contrast taken for a picked note, for one of the pitch that sounds already, for a slurred one.",
+        BENCH_TAKES,
+    )
+    clear_contrast_db: float = setting(12.0, "Contrast from which that costs nothing.", BENCH_TAKES)
+    contour_from_s: float = setting(
+        0.12,
+        "Notes shorter than this are told by the spectrum after their attack rather than by their contour.",
+        BENCH_TAKES,
+    )
+    salience_cost: float = setting(
+        2.2, "The spectrum's salience of a pitch, beside the pitch that fits best.", BENCH_TAKES
+    )
+    told_as_asked: float = setting(
+        0.1, "So little less salience, and the spectrum says it is the asked pitch.", BENCH_TAKES
+    )
+    told_as_asked_short: float = setting(0.2, "The same for a short note.", BENCH_TAKES)
+    looks_wrong_share: float = setting(0.34, "Share of the notes that have to fit where it is the drill.", BENCH_TAKES)
+    elsewhere_semitones: float = setting(
+        4.0, "So far off by the contour, a note does not show that it is the drill.", BENCH_TAKES
+    )
+    least_offset_notes: int = setting(3, "Fewest notes that tell how the guitar is tuned as a whole.", BENCH_TAKES)
+    detuned_cents: float = setting(20.0, "Off by this much the guitar is out of tune as a whole.", BENCH_TAKES)
+    flat_cents: float = setting(8.0, "Or flat by this, where all notes are alike.", BENCH_TAKES)
+    alike_cents: float = setting(6.0, "How alike.", BENCH_TAKES)
+    stopped_s: float = setting(
+        0.6, "Longer than asked between two notes by this, and the student had stopped.", BENCH_TAKES
+    )
+    near_s: float = setting(0.25, "What follows a note within this is its own.", BENCH_TAKES)
+
+
+@dataclass(frozen=True)
+class SetupMatchSettings:
+    """Which string is which in a set-up take."""
+
+    most_shift_semitones: float = setting(7.0, "How far the guitar may be tuned down or up as a whole.", TESTS)
+    near_semitones: float = setting(0.6, "How near a note is to be the asked one.", TESTS)
+    most_misfit_semitones: float = setting(2.5, "Most that a pitch may be off, and cost.", TESTS)
+    missed_cost: float = setting(1.6, "An asked string that is not heard, in semitones.", TESTS)
+    extra_cost: float = setting(0.6, "A heard note that is left over, in semitones.", TESTS)
+    min_share: float = setting(0.5, "Share of the strings that have to be heard.", TESTS)
+
+
+@dataclass(frozen=True)
+class SlidSettings:
+    """Notes slid into."""
+
+    latest_s: float = setting(0.3, "The pitch is there this long after it should be at the latest.", BENCH_TAKES)
+
+
+@dataclass(frozen=True)
+class UnclickSettings:
+    """Taking an audible click out of the sound."""
+
+    length_s: float = setting(0.06, "Length of the click that is taken out.", BENCH_TIME)
+    before_s: float = setting(0.003, "From so long before its attack.", BENCH_TIME)
+    search_s: float = setting(0.003, "How far about its place it is looked for.", BENCH_TIME)
+    margin_s: float = setting(0.01, "Sound beside it that has to fit as well.", BENCH_TIME)
+    lead_s: float = setting(0.2, "The count-in lies from so long before the first click.", BENCH_TIME)
+    count_in_s: float = setting(20.0, "To so long after it at most.", BENCH_TIME)
+    alike: float = setting(0.8, "Correlation of clicks that are alike.", BENCH_TIME)
+    least_gain: float = setting(0.5, "A click is about as loud each time: no softer than this.", BENCH_TIME)
+    most_gain: float = setting(1.6, "Nor louder.", BENCH_TIME)
+    least_likeness: float = setting(0.3, "Anything less alike found there is not the click.", BENCH_TIME)
+
+
+@dataclass(frozen=True)
+class AlignSettings:
+    """All of this stage."""
+
+    search: SearchSettings = field(default_factory=SearchSettings)
+    click: ClickSettings = field(default_factory=ClickSettings)
+    extras: ExtrasSettings = field(default_factory=ExtrasSettings)
+    grid: GridSettings = field(default_factory=GridSettings)
+    listen: ListenSettings = field(default_factory=ListenSettings)
+    match: MatchSettings = field(default_factory=MatchSettings)
+    setup_match: SetupMatchSettings = field(default_factory=SetupMatchSettings)
+    slid: SlidSettings = field(default_factory=SlidSettings)
+    unclick: UnclickSettings = field(default_factory=UnclickSettings)
+
+
+ALIGN = stage("align", AlignSettings())
+SEARCH = ALIGN.search
+CLICK = ALIGN.click
+EXTRAS = ALIGN.extras
+GRID = ALIGN.grid
+LISTEN = ALIGN.listen
+MATCH = ALIGN.match
+SETUP_MATCH = ALIGN.setup_match
+SLID = ALIGN.slid
+UNCLICK = ALIGN.unclick

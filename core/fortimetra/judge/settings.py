@@ -1,0 +1,94 @@
+"""Settings: what verdicts rest on, beside the tolerances. Units are in the names; every field says what it means and where its value comes from."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from fortimetra.settings import setting, stage
+
+BENCH_PITCH = "by hand, held by ./run bench pitch"
+BENCH_QUIET = "by hand, held by ./run bench quiet"
+PRACTICE = "common practice, no source"
+TESTS = "by hand, held by the tests"
+
+
+@dataclass(frozen=True)
+class BendsJudgedSettings:
+    """Bends."""
+
+    arrives_share: float = setting(
+        0.85, "Share of the way at which a bend has arrived, where a vibrato begins.", BENCH_PITCH
+    )
+
+
+@dataclass(frozen=True)
+class CompareSettings:
+    """Two takes of a drill."""
+
+    coverage: float = setting(
+        2.0, "Standard uncertainties of an expanded one, about 95 %.", "JCGM 100:2008 (GUM), 6.3.3"
+    )
+    least_notes: int = setting(3, "Fewest notes of a comparison.", TESTS)
+
+
+@dataclass(frozen=True)
+class NoiseEventsSettings:
+    """Sounds that should not be there."""
+
+    u_time_ms: float = setting(25.0, "Expanded uncertainty of how long one lasts.", BENCH_QUIET)
+    thud_u_db: float = setting(2.0, "Expanded uncertainty of a thud's level.", BENCH_QUIET)
+    hum_audible_db: float = setting(-50.0, "Hum under this, beside the notes, is not heard.", PRACTICE)
+
+
+@dataclass(frozen=True)
+class QuietJudgedSettings:
+    """What should be silent, note by note."""
+
+    silent_near_s: float = setting(
+        0.5,
+        "A string heard to be silent so near to a note did not ring under it: it does not stop by itself.",
+        BENCH_QUIET,
+    )
+    most_hidden_share: float = setting(0.5, "More of the windows hidden than this, and nothing is said.", BENCH_QUIET)
+    other_share: float = setting(
+        0.25, "More of the windows with other sounds than this, and nothing is said.", BENCH_QUIET
+    )
+
+
+@dataclass(frozen=True)
+class SetupJudgedSettings:
+    """Guitar and recording of a set-up take."""
+
+    saddle_cents: float = setting(4.0, "What a 12th fret may be off.", PRACTICE)
+    clipped_fraction: float = setting(0.0001, "Clipped samples from which care is asked.", PRACTICE)
+    clipped_heavily_fraction: float = setting(0.01, "From which nothing can be judged.", PRACTICE)
+    poor_signal_to_noise_db: float = setting(40.0, "Signal to noise under which care is asked.", PRACTICE)
+    useless_signal_to_noise_db: float = setting(20.0, "Under which nothing can be judged.", PRACTICE)
+
+
+@dataclass(frozen=True)
+class SlidesJudgedSettings:
+    """Slides."""
+
+    lost_db: float = setting(-12.0, "A slide that loses more than this on its way has been let go.", PRACTICE)
+
+
+@dataclass(frozen=True)
+class JudgeSettings:
+    """All of this stage."""
+
+    bends_judged: BendsJudgedSettings = field(default_factory=BendsJudgedSettings)
+    compare: CompareSettings = field(default_factory=CompareSettings)
+    noise_events: NoiseEventsSettings = field(default_factory=NoiseEventsSettings)
+    quiet_judged: QuietJudgedSettings = field(default_factory=QuietJudgedSettings)
+    setup_judged: SetupJudgedSettings = field(default_factory=SetupJudgedSettings)
+    slides_judged: SlidesJudgedSettings = field(default_factory=SlidesJudgedSettings)
+
+
+JUDGE = stage("judge", JudgeSettings())
+BENDS_JUDGED = JUDGE.bends_judged
+COMPARE = JUDGE.compare
+NOISE_EVENTS = JUDGE.noise_events
+QUIET_JUDGED = JUDGE.quiet_judged
+SETUP_JUDGED = JUDGE.setup_judged
+SLIDES_JUDGED = JUDGE.slides_judged

@@ -1,0 +1,478 @@
+"""Settings: what values are read with. Units are in the names; every field says what it means and where its value comes from."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from fortimetra.settings import setting, stage
+
+BENCH_LEVEL = "by hand, held by ./run bench level"
+BENCH_PITCH = "by hand, held by ./run bench pitch"
+BENCH_QUIET = "by hand, held by ./run bench quiet"
+BENCH_TAKES = "by hand, held by ./run bench takes"
+BENCH_TIME = "by hand, held by ./run bench time"
+PRACTICE = "common practice, no source"
+
+
+@dataclass(frozen=True)
+class BendSettings:
+    """How far, how fast and how steady a bend is."""
+
+    plateau_slope_cents_per_s: float = setting(60.0, "A held bend is flatter than this.", BENCH_PITCH)
+    plateau_min_s: float = setting(0.08, "And lasts at least so long.", BENCH_PITCH)
+    slope_window_s: float = setting(0.055, "Time over which the slope is read.", BENCH_PITCH)
+    waver_s: float = setting(0.25, "The same where the hand wavers: longer than a period of the wavering.", BENCH_PITCH)
+    bridge_s: float = setting(0.06, "Two flat stretches this near each other are one hold.", BENCH_PITCH)
+    bridge_cents: float = setting(10.0, "If they lie at about the same pitch.", BENCH_PITCH)
+    peak_s: float = setting(0.02, "Median over which a peak is read.", BENCH_PITCH)
+    start_s: tuple[float, float] = setting(
+        (0.03, 0.12), "Stretch after the attack from which the start is read.", BENCH_PITCH
+    )
+    choke_db: float = setting(12.0, "Fall of level during the rise that is a choked bend.", BENCH_PITCH)
+    choke_s: float = setting(0.06, "Within this time.", BENCH_PITCH)
+    wrong_reference_cents: float = setting(60.0, "A reference this far off the tuning is another note.", BENCH_PITCH)
+
+
+@dataclass(frozen=True)
+class ChordSettings:
+    """Notes struck together, one by one."""
+
+    from_s: float = setting(0.05, "Read from so long after the attack.", BENCH_QUIET)
+    lengths_s: tuple[float, ...] = setting((0.3, 0.2, 0.14, 0.1), "Over the longest of these that fits.", BENCH_QUIET)
+    off_cents: float = setting(45.0, "How far a note may be off its pitch.", BENCH_QUIET)
+    absent_db: float = setting(-30.0, "Less than this beside the others is no note of the chord.", BENCH_QUIET)
+    many: int = setting(3, "Fewest chords of a kind that tell what is usual.", BENCH_QUIET)
+    u_level_db: float = setting(1.5, "Standard uncertainty of a note's level in a chord.", BENCH_QUIET)
+    u_cents: float = setting(1.0, "Least standard uncertainty of its pitch.", BENCH_QUIET)
+    driven_db: float = setting(
+        -38.0, "Level of the tones that drive makes of two notes, from which the sound is driven.", BENCH_QUIET
+    )
+
+
+@dataclass(frozen=True)
+class EvidenceSettings:
+    """How much the partials say that a string rings."""
+
+    lowest_db: float = setting(-40.0, "Nothing under this is reported, whatever the floor.", BENCH_QUIET)
+    least_evidence: float = setting(24.0, "Least evidence of a string, dB summed over partials.", BENCH_QUIET)
+    decoys: int = setting(24, "Pitches no string has, whose evidence is chance.", BENCH_QUIET)
+    decoy_margin: float = setting(6.0, "A string has to exceed them by this.", BENCH_QUIET)
+    decoy_reach_s: float = setting(0.4, "Stretch of the take whose decoys count.", BENCH_QUIET)
+    smooth_s: float = setting(0.25, "Stretch over which the level is averaged.", BENCH_QUIET)
+    own_evidence: float = setting(
+        9.0,
+        "What must speak for a comb beside the partials it shares with one an octave or a twelfth above.",
+        BENCH_QUIET,
+    )
+    sympathy_s: float = setting(2.0, "How long a string rings in sympathy with what was played.", PRACTICE)
+    sympathy_hz: float = setting(2.0, "How near its partial has to lie.", PRACTICE)
+    sympathy_db: float = setting(-27.0, "A string in sympathy stays under this level.", PRACTICE)
+
+
+@dataclass(frozen=True)
+class LengthSettings:
+    """How long notes sound."""
+
+    dies_share: float = setting(0.4, "A note shorter than this share of its slot has died.", BENCH_TIME)
+    end_u_ms: float = setting(12.0, "Expanded uncertainty of an end.", BENCH_TIME)
+    least_notes: int = setting(3, "Fewest notes of a summary.", BENCH_TIME)
+    fades_s: float = setting(
+        0.6, "Plucked strings take longer than this to fall by 20 dB, short ones high up the neck included.", PRACTICE
+    )
+    landing_s: float = setting(0.1, "A hand stops a string within this.", PRACTICE)
+    cut_db: float = setting(8.0, "By at least so much.", PRACTICE)
+    edge_s: float = setting(0.02, "Stretch about an end over which the level is read.", BENCH_TIME)
+
+
+@dataclass(frozen=True)
+class LevelSettings:
+    """How loud notes are."""
+
+    band_hz: tuple[float, float] = setting(
+        (60.0, 8000.0), "Band in which level is read: neither rumble nor hiss.", BENCH_LEVEL
+    )
+    from_s: float = setting(0.005, "Read from so long after the attack.", BENCH_LEVEL)
+    to_s: float = setting(0.085, "To so long after it, or to the next attack.", BENCH_LEVEL)
+    least_s: float = setting(0.015, "Shortest note that has a level.", BENCH_LEVEL)
+    before_s: tuple[float, float] = setting(
+        (0.03, 0.004), "Stretch before the attack from which what rings on is read.", BENCH_LEVEL
+    )
+    method_u_db: float = setting(0.3, "Least expanded uncertainty of a level.", BENCH_LEVEL)
+    step_s: float = setting(0.0005, "Step of the energy.", BENCH_LEVEL)
+    piece_s: float = setting(20.0, "So much of a take is held at once.", BENCH_LEVEL)
+    period_u_db: float = setting(
+        1.5, "A window of few periods weighs one of them too much: so many dB over the number of periods.", BENCH_LEVEL
+    )
+    least_notes: int = setting(4, "Fewest notes of the own string that tell what is usual.", BENCH_LEVEL)
+    least_slurred: int = setting(3, "Fewest slurred notes of a comparison.", BENCH_LEVEL)
+    hand_u_db: float = setting(2.0, "How far one hand's strokes differ, where there are few of them.", PRACTICE)
+    other_strings_u_db: float = setting(3.0, "How far strings of a guitar differ.", PRACTICE)
+    neighbours: int = setting(4, "Picked notes on both sides that tell what is usual.", BENCH_LEVEL)
+
+
+@dataclass(frozen=True)
+class LookingSettings:
+    """Where ringing strings are looked for, and beside what."""
+
+    windows_s: tuple[float, ...] = setting(
+        (0.2, 0.14, 0.1, 0.07, 0.05), "Lengths of the windows, the longest that fits.", BENCH_QUIET
+    )
+    hop_share: float = setting(1.0 / 3.0, "Step of the windows, of their length.", BENCH_QUIET)
+    note_cents: float = setting(8.0, "How far a sounding note may be off its pitch.", BENCH_QUIET)
+    products: int = setting(6, "Order up to which two driven notes make tones that count.", BENCH_QUIET)
+    over_db: float = setting(12.0, "A note more than this under its own start is over.", BENCH_QUIET)
+
+
+@dataclass(frozen=True)
+class OverlapSettings:
+    """How long a note sounds into the next one."""
+
+    rate_hz: int = setting(12000, "Sample rate of the spectra.", BENCH_QUIET)
+    window_s: float = setting(0.05, "Length of a window.", BENCH_QUIET)
+    hop_s: float = setting(0.004, "Step of the windows.", BENCH_QUIET)
+    within_db: float = setting(20.0, "An old note this far under the new one is not heard any more.", BENCH_QUIET)
+    highest_hz: float = setting(4000.0, "Highest partial looked at.", BENCH_QUIET)
+    apart_bins: float = setting(2.2, "Partials this far apart are told from each other by the window.", BENCH_QUIET)
+    longest_s: float = setting(1.0, "Longest overlap that is read.", BENCH_QUIET)
+    least_note_s: float = setting(0.03, "Shortest note with an overlap.", BENCH_QUIET)
+    u_ms: float = setting(12.0, "Expanded uncertainty of a clean end.", BENCH_QUIET)
+    stroke_ms: float = setting(70.0, "An overlap this short may be the stroke's own.", BENCH_QUIET)
+    u_stroke_ms: float = setting(20.0, "Expanded uncertainty of one that is.", BENCH_QUIET)
+    leak_factor: float = setting(4.0, "Power over the window's leak from which the old note is there.", BENCH_QUIET)
+    spill_factor: float = setting(
+        2.0, "Power over the spill of the new note's attack from which it surely is.", BENCH_QUIET
+    )
+    most_whole: float = setting(
+        16.0, "The unshared partials have to hold at least this share of the note: 12 dB under it.", BENCH_QUIET
+    )
+    hidden_ms: float = setting(40.0, "Between surely there and perhaps there, and nothing is said.", BENCH_QUIET)
+
+
+@dataclass(frozen=True)
+class PitchSettings:
+    """Plain pitch, and how strings are tuned."""
+
+    min_notes_for_offset: int = setting(4, "Fewest plain notes of a string that tell how it is tuned.", BENCH_PITCH)
+    changed_cents: float = setting(12.0, "A string this far from its set-up has changed.", BENCH_PITCH)
+    later_s: tuple[float, ...] = setting(
+        (0.0, 0.1, 0.2, 0.3), "Where a note has no pitch at first, it is read so much later.", BENCH_PITCH
+    )
+    slid_s: float = setting(0.1, "A slide into a note is over this long after it should be.", BENCH_PITCH)
+
+
+@dataclass(frozen=True)
+class QuietSettings:
+    """What should be silent."""
+
+    same_burst_s: float = setting(0.05, "Bursts this near each other are one.", BENCH_QUIET)
+    struck_db: float = setting(1.5, "Rise of level where a string is struck again.", BENCH_QUIET)
+
+
+@dataclass(frozen=True)
+class ReleaseSettings:
+    """Bends let down."""
+
+    least_way_cents: float = setting(40.0, "A bend that falls by less was not let down.", BENCH_PITCH)
+    end_s: float = setting(0.08, "Stretch at the end from which the landing is read.", BENCH_PITCH)
+    least_start_frames: int = setting(4, "Fewest frames from which the start is read.", BENCH_PITCH)
+
+
+@dataclass(frozen=True)
+class RingSettings:
+    """Strings that ring and should not."""
+
+    partial_db: float = setting(-55.0, "A string at the lowest level has partials down to this.", BENCH_QUIET)
+    tuned_cents: float = setting(
+        12.0, "How near two pitches have to be to a whole ratio to share partials.", BENCH_QUIET
+    )
+    rounds: int = setting(4, "Most rounds of adding strings.", BENCH_QUIET)
+    at_once_s: float = setting(120.0, "So much of a take is held at once.", BENCH_QUIET)
+    hides_db: float = setting(-12.0, "A string this loud hides others.", BENCH_QUIET)
+    confined_db: float = setting(
+        -21.0,
+        "What is softer than this and stops with the note it rings under is no string: strings do not.",
+        BENCH_QUIET,
+    )
+    clearly_db: float = setting(2.0, "Its absence after the note has to be this clear.", BENCH_QUIET)
+    next_s: float = setting(0.7, "Stretch after the note that is looked at.", BENCH_QUIET)
+    least_event_s: float = setting(0.12, "Shortest ring that is reported.", BENCH_QUIET)
+    join_s: float = setting(0.2, "Rings of a string this near each other are one.", BENCH_QUIET)
+    least_silent_windows: int = setting(3, "Fewest silent windows between two rings.", BENCH_QUIET)
+    u_level_db: float = setting(1.4, "Standard uncertainty of a ring's level.", BENCH_QUIET)
+    u_hidden_db: float = setting(4.0, "More where all of it lies under other partials.", BENCH_QUIET)
+    others: int = setting(30, "Pitches, semitone by semitone, that something else may have.", BENCH_QUIET)
+    others_margin: float = setting(12.0, "What speaks for it over the threshold.", BENCH_QUIET)
+    echo_db: float = setting(-26.0, "An echo lies over this level.", BENCH_QUIET)
+    echo_share: float = setting(0.3, "Share of the chances at which one has to be heard.", BENCH_QUIET)
+    least_echo_chances: int = setting(4, "Fewest chances.", BENCH_QUIET)
+
+
+@dataclass(frozen=True)
+class ScrapeSettings:
+    """Noise of fingers on strings."""
+
+    rate_hz: int = setting(18000, "Sample rate.", BENCH_QUIET)
+    window_s: float = setting(0.05, "Length of a window.", BENCH_QUIET)
+    hop_s: float = setting(0.01, "Step of the windows.", BENCH_QUIET)
+    band_hz: tuple[float, float] = setting((1000.0, 8000.0), "Band in which scrapes lie.", BENCH_QUIET)
+    n_bands: int = setting(14, "Parts of it.", BENCH_QUIET)
+    quantile: float = setting(0.25, "Quantile of a part's bins, which lies between partials.", BENCH_QUIET)
+    least_rise_db: float = setting(6.0, "Least rise over what is usual there.", BENCH_QUIET)
+    spreads: float = setting(5.0, "In standard deviations of that.", BENCH_QUIET)
+    edge_share: float = setting(0.5, "Share of the rise at which a scrape begins and ends.", BENCH_QUIET)
+    base_s: float = setting(0.4, "Stretch on each side that says what is usual.", BENCH_QUIET)
+    least_s: float = setting(0.03, "Shortest scrape.", BENCH_QUIET)
+    longest_s: float = setting(1.2, "Longest scrape.", BENCH_QUIET)
+    attack_before_s: float = setting(0.03, "So long before an attack nothing is said.", BENCH_QUIET)
+    attack_after_s: float = setting(0.07, "Nor so long after it.", BENCH_QUIET)
+    stop_s: float = setting(0.04, "Stretch over which a stop is read.", BENCH_QUIET)
+    stop_db: float = setting(9.0, "Fall of level that is a stop.", BENCH_QUIET)
+    lowest_db: float = setting(-40.0, "Softest scrape that is reported.", BENCH_QUIET)
+    u_db: float = setting(4.0, "Expanded uncertainty of its level.", BENCH_QUIET)
+
+
+@dataclass(frozen=True)
+class SetupSettings:
+    """Tuning of a set-up take."""
+
+    whole_guitar_cents: float = setting(20.0, "Off by this much the guitar is out of tune as a whole.", BENCH_PITCH)
+    whole_guitar_spread_cents: float = setting(60.0, "Strings that share it lie this near the middle.", BENCH_PITCH)
+    other_pitch_cents: float = setting(60.0, "A string this far off is tuned to another pitch.", BENCH_PITCH)
+
+
+@dataclass(frozen=True)
+class SlideSettings:
+    """The way of a slide."""
+
+    leaves_share: float = setting(0.1, "Share of the way at which a slide has left.", BENCH_PITCH)
+    arrives_share: float = setting(0.9, "Share at which it is nearly there.", BENCH_PITCH)
+    there_share: float = setting(0.98, "Share at which it has arrived.", BENCH_PITCH)
+    look_back_s: float = setting(0.35, "Stretch before the arrival that is looked at.", BENCH_PITCH)
+    look_on_s: float = setting(0.35, "Stretch after it.", BENCH_PITCH)
+    settled_s: float = setting(0.08, "Stretch after the arrival from which the pitch is read.", BENCH_PITCH)
+    level_s: float = setting(0.04, "Stretches of level that are compared.", BENCH_PITCH)
+    level_u_db: float = setting(3.0, "Expanded uncertainty of the loss of level.", BENCH_PITCH)
+    least_frames: int = setting(8, "Fewest frames with a pitch.", BENCH_PITCH)
+    untold_s: float = setting(
+        0.25, "A slide that may be as short as one likes takes about this long at most.", PRACTICE
+    )
+    near_share: float = setting(
+        0.3,
+        "The pitches before and after have to be heard this near to what is asked, as a share of the way.",
+        BENCH_PITCH,
+    )
+
+
+@dataclass(frozen=True)
+class StatisticsSettings:
+    """How uncertain a mean is."""
+
+    coverage: float = setting(
+        2.0, "Standard uncertainties of an expanded one, about 95 %.", "JCGM 100:2008 (GUM), 6.3.3"
+    )
+    method_sd_cents: float = setting(
+        0.06, "What neither noise nor spread shows: interpolation, the window's own error.", BENCH_PITCH
+    )
+    disagree_factor: float = setting(
+        1.3,
+        "Partials that disagree drift apart differently in what is compared; their mean is less certain than their number says.",
+        BENCH_PITCH,
+    )
+
+
+@dataclass(frozen=True)
+class StopSettings:
+    """Strings stopped for a rest."""
+
+    rate_hz: int = setting(18000, "Sample rate.", BENCH_QUIET)
+    under_db: float = setting(40.0, "A string stopped is so far under its note.", BENCH_QUIET)
+    over_floor_db: float = setting(3.0, "Or so near the floor.", BENCH_QUIET)
+    band_hz: tuple[float, float] = setting((60.0, 8000.0), "Band in which level is read.", BENCH_QUIET)
+    frame_s: float = setting(0.02, "Frame of the level.", BENCH_QUIET)
+    hop_s: float = setting(0.004, "Step of the frames.", BENCH_QUIET)
+    stays_s: float = setting(0.03, "It stays quiet for so long.", BENCH_QUIET)
+    least_rest_s: float = setting(0.1, "Shortest rest that is judged.", BENCH_QUIET)
+    least_range_db: float = setting(20.0, "Range between note and floor in which a stop can be told.", BENCH_QUIET)
+    u_ms: float = setting(
+        12.0, "A frame's reach about a steep end, and how well the ear of a frame tells it.", BENCH_QUIET
+    )
+
+
+@dataclass(frozen=True)
+class StringsSettings:
+    """Stretches in which strings can be looked for."""
+
+    after_attack_s: float = setting(
+        0.015, "Nothing is read so soon after an attack, which spreads over all frequencies.", BENCH_QUIET
+    )
+    before_attack_s: float = setting(0.006, "Nor so soon before one.", BENCH_QUIET)
+    after_stop_s: float = setting(0.06, "Nor so soon after a stop.", BENCH_QUIET)
+    least_span_s: float = setting(0.05, "Shortest stretch.", BENCH_QUIET)
+    slides_s: float = setting(0.08, "Around a slide's way, where it leaves and arrives.", BENCH_QUIET)
+    last_pitch_s: float = setting(4.0, "Strings that stopped this long ago no longer sound for the ear.", BENCH_QUIET)
+    same_cents: float = setting(35.0, "Pitches this near are the same.", BENCH_QUIET)
+
+
+@dataclass(frozen=True)
+class TimingSettings:
+    """What the timing of a take has in common."""
+
+    least_notes: int = setting(4, "Fewest notes of a summary.", BENCH_TIME)
+    other_tempo: float = setting(0.06, "A tempo further off than this share is another tempo, not a drift.", BENCH_TIME)
+    even_run_s: float = setting(2.0, "Length of a run that counts as held.", BENCH_TIME)
+    even_run_notes: int = setting(6, "Fewest notes of it.", BENCH_TIME)
+    almost: float = setting(0.98, "Share of that length that is enough.", BENCH_TIME)
+    on_beat: float = setting(0.01, "A place this near a beat is on it, beats.", BENCH_TIME)
+    most_group: int = setting(16, "Longest group whose places are told apart.", BENCH_TIME)
+
+
+@dataclass(frozen=True)
+class TogetherSettings:
+    """How nearly at once the strings of a chord begin."""
+
+    rate_hz: int = setting(12000, "Sample rate.", BENCH_TIME)
+    window_s: float = setting(0.03, "Length of a window.", BENCH_TIME)
+    hop_s: float = setting(0.002, "Step of the windows.", BENCH_TIME)
+    apart: float = setting(1.8, "Partials so many windows⁻¹ apart are told from each other.", BENCH_TIME)
+    highest_hz: float = setting(4500.0, "Highest partial looked at.", BENCH_TIME)
+    most_partials: int = setting(8, "Partials of each pitch.", BENCH_TIME)
+    before_s: float = setting(0.05, "Stretch before the attack.", BENCH_TIME)
+    after_s: float = setting(0.1, "Stretch after it.", BENCH_TIME)
+    least_rise_db: float = setting(9.0, "Least rise of a pitch that begins.", BENCH_TIME)
+    least_events: int = setting(2, "Fewest chords of a summary.", BENCH_TIME)
+
+
+@dataclass(frozen=True)
+class UnisonSettings:
+    """Two strings at nearly the same pitch, by the likelihood of two decaying tones."""
+
+    partials: int = setting(6, "Partials that are looked at.", BENCH_PITCH)
+    window_s: float = setting(0.12, "Window of the search.", BENCH_PITCH)
+    hop_s: float = setting(0.02, "Its step.", BENCH_PITCH)
+    long_window_s: tuple[float, float] = setting((0.2, 0.8), "Shortest and longest window of the reading.", BENCH_PITCH)
+    skip_s: float = setting(0.04, "Left out after the attack.", BENCH_PITCH)
+    end_s: float = setting(0.05, "Left out before the end.", BENCH_PITCH)
+    below_cents: float = setting(60.0, "How far under the start the bent string is looked for.", BENCH_PITCH)
+    above_cents: float = setting(100.0, "How far over the steady string.", BENCH_PITCH)
+    step_cents: float = setting(3.0, "Step of the search.", BENCH_PITCH)
+    steady_reach_cents: float = setting(24.0, "How far the steady string may be off.", BENCH_PITCH)
+    steady_step_cents: float = setting(2.0, "Step of its search.", BENCH_PITCH)
+    fine_step_cents: float = setting(0.25, "Step of the reading.", BENCH_PITCH)
+    fine_reach_cents: float = setting(12.0, "Reach of the reading about the bent string.", BENCH_PITCH)
+    fine_steady_cents: float = setting(3.0, "And about the steady one.", BENCH_PITCH)
+    move_cost_per_cent: float = setting(0.15, "Log-likelihood a cent of movement costs.", BENCH_PITCH)
+    hold_cents: float = setting(12.0, "How far the bent string may move within its hold.", BENCH_PITCH)
+    least_hold_s: float = setting(0.3, "Shortest hold.", BENCH_PITCH)
+    likelihood_drop: float = setting(
+        1.92,
+        "Fall of the log-likelihood at the edge of a 95 % interval.",
+        "half the 95 % point of χ² with one degree of freedom (Wilks, 1938)",
+    )
+    most_explained: float = setting(1.0 - 1e-05, "Most of the energy two tones may explain.", BENCH_PITCH)
+    second_share: float = setting(0.003, "Least share of energy of the second tone.", BENCH_PITCH)
+    method_u_cents: float = setting(0.7, "Expanded uncertainty the likelihood does not show.", BENCH_PITCH)
+    band_share: float = setting(0.2, "Half width of a partial's band, of its frequency.", BENCH_PITCH)
+    most_decay_per_s: float = setting(12.0, "Quickest decay that is taken out.", BENCH_PITCH)
+    narrow_share: float = setting(0.045, "Half width of the band of the reading.", BENCH_PITCH)
+    sign_lost_cents: float = setting(4.0, "Nearer than this, sharp and flat are not told apart.", BENCH_PITCH)
+    apart_cents: float = setting(45.0, "Further apart than this each string is read by itself.", BENCH_PITCH)
+    apart_gain: float = setting(4.0, "Log-likelihood by which apart has to fit better.", BENCH_PITCH)
+    steady_sd_cents: float = setting(0.4, "Least standard deviation of the steady string.", BENCH_PITCH)
+    stretch_sd: float = setting(
+        0.15, "Standard deviation of the stretch of partials, cents per (k² − 1): 866·B.", "Fletcher, J. Acoust. Soc. Am. 36(1), 1964"
+    )
+    most_stretch: float = setting(0.35, "Most of it, of strings up to B = 4·10⁻⁴.", "Fletcher, J. Acoust. Soc. Am. 36(1), 1964")
+    stretch_reach_cents: float = setting(4.0, "Reach about the peak over which it is fitted.", BENCH_PITCH)
+
+
+@dataclass(frozen=True)
+class VibratoSettings:
+    """Rate, width and return of a vibrato."""
+
+    min_cycles: int = setting(3, "Fewest cycles of a vibrato.", BENCH_PITCH)
+    subtle_cents: float = setting(50.0, "Narrower than this is subtle.", PRACTICE)
+    wide_cents: float = setting(100.0, "Wider than this is wide.", PRACTICE)
+    least_swing_cents: float = setting(6.0, "Least swing.", BENCH_PITCH)
+    least_swing_sigmas: float = setting(6.0, "In standard deviations of the pitch's noise.", BENCH_PITCH)
+    shortest_period_s: float = setting(0.095, "Shortest period.", BENCH_PITCH)
+    bridged_gap_s: float = setting(0.04, "Longest gap in the pitch that is bridged.", BENCH_PITCH)
+    smoothed_s: float = setting(0.045, "Smoothing in which turns are looked for.", BENCH_PITCH)
+    end_s: float = setting(0.03, "Left out before the end.", BENCH_PITCH)
+    arc_share: float = setting(0.17, "Arc about a turn through which it is fitted, of a period.", BENCH_PITCH)
+    uneven_swing: float = setting(0.35, "A swing smaller or larger by this factor is not of the vibrato.", BENCH_PITCH)
+    uneven_time: float = setting(2.6, "Nor one shorter or longer by this factor.", BENCH_PITCH)
+    least_leaving: float = setting(0.4, "Share of the swing by which it leaves its line at the ends.", BENCH_PITCH)
+    ends_reach: float = setting(1.3, "Reach of the ends, in half periods.", BENCH_PITCH)
+    h_uncertain: float = setting(0.03, "Standard uncertainty of the swing's correction for the window.", BENCH_PITCH)
+    shape_uncertain: float = setting(0.002, "The same for its shape.", BENCH_PITCH)
+    time_sd_s: float = setting(0.001, "Least standard deviation of a turn's time.", BENCH_PITCH)
+    rate_cv_sd: float = setting(
+        0.007, "Standard uncertainty of the rate's evenness that the noise does not show.", BENCH_PITCH
+    )
+    extent_cv_sd: float = setting(0.003, "The same of the width's evenness.", BENCH_PITCH)
+    unplaced_sd_s: float = setting(0.0015, "Standard deviation of a turn that could not be fitted.", BENCH_PITCH)
+
+
+@dataclass(frozen=True)
+class WanderSettings:
+    """Whether plain notes waver."""
+
+    settled_s: float = setting(0.1, "Left out after the attack.", BENCH_TAKES)
+    end_s: float = setting(0.03, "Left out before the end.", BENCH_TAKES)
+    least_s: float = setting(0.35, "Shortest note that is looked at.", BENCH_TAKES)
+    wavers_cents: float = setting(2.0, "A note that wavers more is not a string's own.", BENCH_TAKES)
+    least_notes: int = setting(3, "Fewest notes.", BENCH_TAKES)
+    most_share: float = setting(0.6, "Share of them that waver.", BENCH_TAKES)
+
+
+@dataclass(frozen=True)
+class MeasureSettings:
+    """All of this stage."""
+
+    bend: BendSettings = field(default_factory=BendSettings)
+    chord: ChordSettings = field(default_factory=ChordSettings)
+    evidence: EvidenceSettings = field(default_factory=EvidenceSettings)
+    length: LengthSettings = field(default_factory=LengthSettings)
+    level: LevelSettings = field(default_factory=LevelSettings)
+    looking: LookingSettings = field(default_factory=LookingSettings)
+    overlap: OverlapSettings = field(default_factory=OverlapSettings)
+    pitch: PitchSettings = field(default_factory=PitchSettings)
+    quiet: QuietSettings = field(default_factory=QuietSettings)
+    release: ReleaseSettings = field(default_factory=ReleaseSettings)
+    ring: RingSettings = field(default_factory=RingSettings)
+    scrape: ScrapeSettings = field(default_factory=ScrapeSettings)
+    setup: SetupSettings = field(default_factory=SetupSettings)
+    slide: SlideSettings = field(default_factory=SlideSettings)
+    statistics: StatisticsSettings = field(default_factory=StatisticsSettings)
+    stop: StopSettings = field(default_factory=StopSettings)
+    strings: StringsSettings = field(default_factory=StringsSettings)
+    timing: TimingSettings = field(default_factory=TimingSettings)
+    together: TogetherSettings = field(default_factory=TogetherSettings)
+    unison: UnisonSettings = field(default_factory=UnisonSettings)
+    vibrato: VibratoSettings = field(default_factory=VibratoSettings)
+    wander: WanderSettings = field(default_factory=WanderSettings)
+
+
+MEASURE = stage("measure", MeasureSettings())
+BEND = MEASURE.bend
+CHORD = MEASURE.chord
+EVIDENCE = MEASURE.evidence
+LENGTH = MEASURE.length
+LEVEL = MEASURE.level
+LOOKING = MEASURE.looking
+OVERLAP = MEASURE.overlap
+PITCH = MEASURE.pitch
+QUIET = MEASURE.quiet
+RELEASE = MEASURE.release
+RING = MEASURE.ring
+SCRAPE = MEASURE.scrape
+SETUP = MEASURE.setup
+SLIDE = MEASURE.slide
+STATISTICS = MEASURE.statistics
+STOP = MEASURE.stop
+STRINGS = MEASURE.strings
+TIMING = MEASURE.timing
+TOGETHER = MEASURE.together
+UNISON = MEASURE.unison
+VIBRATO = MEASURE.vibrato
+WANDER = MEASURE.wander
