@@ -1,8 +1,10 @@
-"""What stands between a guitar and its recording: an amplifier in a room, a phone on a chair, codecs, noise suppression.
+"""What stands between a guitar and its recording: an amplifier in a room, a phone on a chair, codecs, noise
+suppression.
 
-Rooms are exponentially decaying noise of a stated reverberation time (ISO 3382's RT60) with a direct sound before it. Automatic
-gain is a compressor with slow release. Codecs are the real ones, through PyAV. Other sounds of a room are made of shaped noise and
-of a voice: glottal pulses through three formants of a vowel (Peterson and Barney, J. Acoust. Soc. Am. 24, 1952; from memory).
+Rooms are exponentially decaying noise of a stated reverberation time (ISO 3382's RT60) with a direct sound before it.
+Automatic gain is a compressor with slow release. Codecs are the real ones, through PyAV. Other sounds of a room are
+made of shaped noise and of a voice: glottal pulses through three formants of a vowel (Peterson and Barney, J. Acoust.
+Soc. Am. 24, 1952; from memory).
 """
 
 from __future__ import annotations
@@ -176,7 +178,9 @@ def voice(rng: np.random.Generator, seconds: float = 0.9) -> Samples:
 
 
 def with_room_sounds(sound: Samples, rng: np.random.Generator, first_note_s: float) -> Samples:
-    """A voice before the start, and a cough, a knock and a chair somewhere under the notes, as loud as notes or softer."""
+    """A voice before the start, and a cough, a knock and a chair somewhere under the notes, as loud as notes or
+    softer.
+    """
     found = sound.copy()
     peak = float(np.abs(sound).max())
 

@@ -1,10 +1,10 @@
 """The fixed takes: one short take of each family, played by others, whose results change only with the core's version.
 
-`python -m benchmarks._fixed [FILE]` writes takes and results to a file, by default the one the tests compare with; the drills
-are kept in it, so that the takes do not change with the library.
+`python -m benchmarks._fixed [FILE]` writes takes and results to a file, by default the one the tests compare with;
+the drills are kept in it, so that the takes do not change with the library.
 
-Three players in turn, FluidSynth's clean and steel guitars and recorded nylon notes, straight in, through an amplifier and in a
-room. No codec stands before them, for its sound differs between builds.
+Three players in turn, FluidSynth's clean and steel guitars and recorded nylon notes, straight in, through an
+amplifier and in a room. No codec stands before them, for its sound differs between builds.
 """
 
 from __future__ import annotations

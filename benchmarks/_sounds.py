@@ -1,9 +1,9 @@
 """Phrases with known pitch: a recorded note played back along an exact curve, then noise, hum, drive, click.
 
-What a note's own pitch does is read from the undisturbed note by the phases of its partials (band-pass, analytic signal),
-which none of the compared trackers uses; playing it back at a speed 2^(c/1200) adds c cents exactly. Real strings have no
-one pitch where their partials disagree (a body's resonance pulls one of them): the absolute pitch is judged only where
-partials, stiffness taken out, agree within AGREE_CENTS.
+What a note's own pitch does is read from the undisturbed note by the phases of its partials (band-pass, analytic
+signal), which none of the compared trackers uses; playing it back at a speed 2^(c/1200) adds c cents exactly. Real
+strings have no one pitch where their partials disagree (a body's resonance pulls one of them): the absolute pitch is
+judged only where partials, stiffness taken out, agree within AGREE_CENTS.
 """
 
 from __future__ import annotations

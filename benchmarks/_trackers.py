@@ -1,7 +1,7 @@
 """Pitch trackers behind one shape: mono samples in, times and Hz (NaN unvoiced) out.
 
-librosa pyin (Mauch & Dixon 2014) and yin (de Cheveigné & Kawahara 2002), praat-parselmouth (Boersma 1993), pyworld harvest
-(Morise 2017), aubio yinfft, swift-f0 (a small neural network whose weights ship in its package).
+librosa pyin (Mauch & Dixon 2014) and yin (de Cheveigné & Kawahara 2002), praat-parselmouth (Boersma 1993), pyworld
+harvest (Morise 2017), aubio yinfft, swift-f0 (a small neural network whose weights ship in its package).
 """
 
 from __future__ import annotations
@@ -97,8 +97,14 @@ _MODEL: list = []
 
 
 TRACKERS: dict[str, Callable[[Samples], Track]] = {
-    "fortimetra": ours, "pyin": pyin, "yin": yin, "praat": praat, "world": world, "aubio": aubio_yinfft, "swift-f0": neural,
-}  # fmt: skip
+    "fortimetra": ours,
+    "pyin": pyin,
+    "yin": yin,
+    "praat": praat,
+    "world": world,
+    "aubio": aubio_yinfft,
+    "swift-f0": neural,
+}
 
 
 def available() -> dict[str, Callable[[Samples], Track]]:

@@ -1,8 +1,8 @@
 """How well volume and length are read: notes of other makers' guitars in runs, against the same notes alone.
 
-Level: errors relative to each run's median (the product's levels are relative, too), beside librosa's frame RMS at the onsets.
-Velocity: FluidSynth's notes against the concave law of SoundFont 2.04, 8.4.1. Overlap: two strings, the first stopped at known
-times after the second begins. `./run bench level [--quick]`.
+Level: errors relative to each run's median (the product's levels are relative, too), beside librosa's frame RMS at
+the onsets. Velocity: FluidSynth's notes against the concave law of SoundFont 2.04, 8.4.1. Overlap: two strings, the
+first stopped at known times after the second begins. `./run bench level [--quick]`.
 """
 
 from __future__ import annotations
@@ -27,8 +27,19 @@ from benchmarks.time import drilled
 
 CONDITIONS = ("clean", "noise")
 PAIRS = (
-    (45, 50), (50, 55), (52, 55), (55, 59), (57, 60), (59, 64), (62, 64), (52, 57), (60, 57), (64, 59), (55, 50), (50, 48),
-)  # fmt: skip
+    (45, 50),
+    (50, 55),
+    (52, 55),
+    (55, 59),
+    (57, 60),
+    (59, 64),
+    (62, 64),
+    (52, 57),
+    (60, 57),
+    (64, 59),
+    (55, 50),
+    (50, 48),
+)
 OVERLAPS_S = (0.0, 0.02, 0.04, 0.08, 0.15)
 
 
@@ -75,7 +86,8 @@ def levels_table(corpus: Sequence[Line]) -> None:
             size = np.abs(np.array(values))
             ours = reader == "fortimetra"
             print(
-                f"{reader:12} {condition:9} {speed:9} {len(size):6} {np.median(size):9.2f} {np.percentile(size, 90):8.2f} "
+                f"{reader:12} {condition:9} {speed:9} {len(size):6} {np.median(size):9.2f} "
+                f"{np.percentile(size, 90):8.2f} "
                 + (f"{np.mean(inside[speed]):6.2f} {spent / heard:7.4f}" if ours else "")
             )
 

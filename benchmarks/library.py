@@ -1,8 +1,9 @@
 """The whole library played by other makers' guitars: what a clean take of each drill is judged as.
 
-Every drill is performed as it is asked (bends, vibratos and slides as exact pitch courses), with the small scatter of a good
-hand, on FluidSynth's guitars and, where no pitch has to move, on recorded single notes. What is judged outside is a false
-alarm; what is missed was not heard; what is unclear could not be told. `./run bench library [--quick] [--seed N] [--only WORDS]`.
+Every drill is performed as it is asked (bends, vibratos and slides as exact pitch courses), with the small scatter of
+a good hand, on FluidSynth's guitars and, where no pitch has to move, on recorded single notes. What is judged outside
+is a false alarm; what is missed was not heard; what is unclear could not be told. `./run bench library [--quick]
+[--seed N] [--only WORDS]`.
 """
 
 from __future__ import annotations
@@ -85,7 +86,8 @@ def main() -> int:
                     why = ", ".join(f"{k} {v}" for k, v in off.most_common())
                     codes = " ".join(c.code for c in found.causes)
                     print(
-                        f"{s.clean:4}/{s.asked:<4} out {s.not_clean:3} unclear {s.unclear:3} missed {s.missed:3} extra {s.extra:3}  "
+                        f"{s.clean:4}/{s.asked:<4} out {s.not_clean:3} unclear {s.unclear:3} missed {s.missed:3} extra "
+                        f"{s.extra:3}  "
                         f"{guitar.name:15} {drill.title}  [{why}] {codes}",
                         flush=True,
                     )

@@ -1,12 +1,12 @@
 """Which changed lines no test notices. `./run bench mutations [--part core|server|web] [--most N] [--tests FOLDER]`.
 
-One token at a time is changed in the lines that decide (verdicts, tolerances, ladders, doses, claims, access, exports, the
-sheet's arithmetic): a comparison by its neighbour or its opposite, and by or, + by -, * by /, a number by another, True by
-False, not away, min by max. A change is *killed* where the tests named beside the file fail. What survives is either
-equivalent, or the place for a test. --tests runs older tests against the same changes.
+One token at a time is changed in the lines that decide (verdicts, tolerances, ladders, doses, claims, access,
+exports, the sheet's arithmetic): a comparison by its neighbour or its opposite, and by or, + by -, * by /, a number
+by another, True by False, not away, min by max. A change is *killed* where the tests named beside the file fail. What
+survives is either equivalent, or the place for a test. --tests runs older tests against the same changes.
 
-Python's mutants are never written to disk: the loader is handed the changed source in a forked process that has the heavy
-packages loaded. The front end's are written in a copy of web/.
+Python's mutants are never written to disk: the loader is handed the changed source in a forked process that has the
+heavy packages loaded. The front end's are written in a copy of web/.
 """
 
 from __future__ import annotations
@@ -44,7 +44,9 @@ SWAPS = {
 
 @dataclass(frozen=True)
 class Target:
-    """A file of lines that decide, the functions in it that count (none: all of it), and the tests that should notice."""
+    """A file of lines that decide, the functions in it that count (none: all of it), and the tests that should
+    notice.
+    """
 
     part: str
     file: str
@@ -98,7 +100,9 @@ def _other_number(text: str) -> str:
 
 
 def _python_tokens(source: str, functions: Sequence[str]) -> Iterator[tuple[int, int, int, str]]:
-    """Line, from and to column, text of each token in a body of a function (or a table of numbers) that may be changed."""
+    """Line, from and to column, text of each token in a body of a function (or a table of numbers) that may be
+    changed.
+    """
     tree = ast.parse(source)
     lines: set[int] = set()
     for node in ast.walk(tree):

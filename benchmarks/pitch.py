@@ -1,7 +1,8 @@
 """How well pitch is read: contour, bends, vibrato, and whether the stated uncertainty is true.
 
-Every tracker gets the same sounds; its contour is read by the same windows and the same cycle-by-cycle reader. The last table
-is what the product says with its own windows, with uncertainty. `python -m benchmarks.pitch [--quick] [TRACKER …]`: fewer sounds, only these.
+Every tracker gets the same sounds; its contour is read by the same windows and the same cycle-by-cycle reader. The
+last table is what the product says with its own windows, with uncertainty. `python -m benchmarks.pitch [--quick]
+[TRACKER …]`: fewer sounds, only these.
 """
 
 from __future__ import annotations

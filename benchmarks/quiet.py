@@ -1,8 +1,8 @@
 """Which string rings that should not: detection by level and string, false alarms, level, speed, stops and scrapes.
 
-Lines and rings are FluidSynth's guitars and recorded ones other people made, mixed at stated levels (level: power of the ring against
-the line while both sound); conditions are those of `_sounds.under`. What FluidSynth and the packs do not have (stops, scrapes,
-leaks in chords) is played by the project's own player and says so.
+Lines and rings are FluidSynth's guitars and recorded ones other people made, mixed at stated levels (level: power of
+the ring against the line while both sound); conditions are those of `_sounds.under`. What FluidSynth and the packs do
+not have (stops, scrapes, leaks in chords) is played by the project's own player and says so.
 """
 
 from __future__ import annotations
@@ -177,7 +177,8 @@ def jobs(*, quick: bool) -> Iterator[Job]:
 def table(found: Sequence[Outcome], title: str, key: str) -> None:
     """Detection by one property of the takes."""
     print(
-        f"\n{title}\n{'':>26} {'takes':>6} {'found':>6} {'string':>7} {'covered':>8} {'missed':>7} {'other':>6} {'level dB':>9} {'90 %':>6} {'in u':>5}"
+        f"\n{title}\n{'':>26} {'takes':>6} {'found':>6} {'string':>7} {'covered':>8} {'missed':>7} "
+        f"{'other':>6} {'level dB':>9} {'90 %':>6} {'in u':>5}"
     )
     rung = [o for o in found if o.job.string]
     values = sorted({(o.job.condition, o.job.level_db, getattr(o.job, key)) for o in rung}, key=str)
@@ -191,7 +192,8 @@ def table(found: Sequence[Outcome], title: str, key: str) -> None:
             f"{np.mean([not o.hit for o in told]) if told else 0:>7.2f} {np.mean([len(o.others) for o in own]):>6.2f}"
         )
         if len(errors):
-            line += f" {np.median(np.abs(errors)):>9.1f} {np.percentile(np.abs(errors), 90):>6.1f} {np.mean([o.inside_u for o in own if o.inside_u is not None]):>5.2f}"
+            size, covered = np.abs(errors), [o.inside_u for o in own if o.inside_u is not None]
+            line += f" {np.median(size):>9.1f} {np.percentile(size, 90):>6.1f} {np.mean(covered):>5.2f}"
         print(line)
 
 
@@ -234,7 +236,8 @@ def own_player() -> None:
                 errors.append(note.noise.decay_ms - max(0.0, 1000 * (true.end_s - due) + HAND_TAKES_MS))
     e = np.abs(errors)
     print(
-        f"\nstops (own player): {len(e)}, decay against the hand: median {np.median(errors):+.0f} ms, |error| 50 % {np.median(e):.0f}, 90 % {np.percentile(e, 90):.0f} ms"
+        f"\nstops (own player): {len(e)}, decay against the hand: median {np.median(errors):+.0f} ms, "
+        f"|error| 50 % {np.median(e):.0f}, 90 % {np.percentile(e, 90):.0f} ms"
     )
     for family, strings in (("muted_double_stops", (2, 4, 5)), ("mute_check", (1, 4)), ("bottleneck", (2, 4, 5))):
         for level in (-20.0, -26.0):
@@ -257,7 +260,8 @@ def own_player() -> None:
                         string in n.noise.hidden_strings for n in found.notes if n.id == event.id and n.noise
                     )
             print(
-                f"{family} (own player), open string leaking at {level:.0f} dB: {total}, found {hits / total:.2f}, string {right / total:.2f}, covered {covered / total:.2f}, others {others}"
+                f"{family} (own player), open string leaking at {level:.0f} dB: {total}, found {hits / total:.2f}, "
+                f"string {right / total:.2f}, covered {covered / total:.2f}, others {others}"
             )
     for drive in (0.0, 12.0):
         for level in (-20.0, -25.0):

@@ -1,8 +1,9 @@
 """Which settings matter: each moved by a quarter, up and down, and whether any result on the fixed takes notices.
 
-`./run bench sensitivity [--only hear.onsets] [--takes 8] [--jobs 2]`. Each value is tried in a process of its own, through
-FORTIMETRA_SETTINGS. Printed: the settings whose change neither way changes a result, and how many results each stage's move.
-What no take here notices may still be held by a test: `./run test core` under the same variable tells.
+`./run bench sensitivity [--only hear.onsets] [--takes 8] [--jobs 2]`. Each value is tried in a process of its own,
+through FORTIMETRA_SETTINGS. Printed: the settings whose change neither way changes a result, and how many results
+each stage's move. What no take here notices may still be held by a test: `./run test core` under the same variable
+tells.
 """
 
 from __future__ import annotations

@@ -119,7 +119,9 @@ def hostile() -> list[Row]:
 
 
 def memory() -> list[Row]:
-    """The peak of a process that measures a take of 15 minutes, over that of one that only loads what it needs for it."""
+    """The peak of a process that measures a take of 15 minutes, over that of one that only loads what it needs for
+    it.
+    """
     took = {n: int(_child(n)) / 1024 for n in ("nothing", "take")}
     samples_mb = MINUTES * 60 * RATE_HZ * 4 / 1e6
     return [

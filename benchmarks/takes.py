@@ -1,9 +1,10 @@
 """Takes as students send them: whole drills of all families × three players × what stands before the recording.
 
-`./run bench takes [--players clean,faulty,messy] [--chains straight,amp,phone] [--guitars clean,steel] [--seeds 3] [--drills 1]
-[--only WORDS] [--jobs 2]`. Sounds are FluidSynth's and recorded notes of other makers, never the simulated student. Printed by
-chain and player, then by family: asked notes matched to the right sound within 30 ms; false alarms on notes that are clean; what
-cannot be told, by measure; recall and precision of faults; causes named; takes refused.
+`./run bench takes [--players clean,faulty,messy] [--chains straight,amp,phone] [--guitars clean,steel] [--seeds 3]
+[--drills 1] [--only WORDS] [--jobs 2]`. Sounds are FluidSynth's and recorded notes of other makers, never the
+simulated student. Printed by chain and player, then by family: asked notes matched to the right sound within 30 ms;
+false alarms on notes that are clean; what cannot be told, by measure; recall and precision of faults; causes named;
+takes refused.
 """
 
 from __future__ import annotations
@@ -35,9 +36,14 @@ MOST_NOTES = 60
 MEASURES = ("pitch", "bend", "vibrato", "timing", "level", "length", "noise")
 # A fault is found where one of these says so; an unheard note is told by its status.
 FOUND_BY = {
-    "bend": ("bend",), "timing": ("timing",), "level": ("level",), "length": ("length", "level"), "noise": ("noise", "length"),
-    "wrong": ("pitch", "bend"), "missed": (),
-}  # fmt: skip
+    "bend": ("bend",),
+    "timing": ("timing",),
+    "level": ("level",),
+    "length": ("length", "level"),
+    "noise": ("noise", "length"),
+    "wrong": ("pitch", "bend"),
+    "missed": (),
+}
 
 
 @dataclass(frozen=True)
@@ -244,8 +250,10 @@ def main() -> int:
         for name in (*MEASURES, "missed", "wrong"):
             if row[f"judged {name}"] or row[f"fault {name}"]:
                 print(
-                    f"| {chain} | {name} | {row[f'judged {name}']} | {_share(row[f'open {name}'], row[f'judged {name}'])} | "
-                    f"{row[f'false {name}']} | {row[f'fault {name}']} | {_share(row[f'found {name}'], row[f'fault {name}'])} |"
+                    f"| {chain} | {name} | {row[f'judged {name}']}"
+                    f" | {_share(row[f'open {name}'], row[f'judged {name}'])}"
+                    f" | {row[f'false {name}']} | {row[f'fault {name}']}"
+                    f" | {_share(row[f'found {name}'], row[f'fault {name}'])} |"
                 )
     for line in why:
         print(f"refused: {line}")

@@ -1,7 +1,8 @@
 """How well onsets are found and told: runs of other makers' guitars with known ticks, beside general onset detectors.
 
-Scores are mir_eval.onset's F at 50, 25 and 10 ms; errors are of what was found within 50 ms; `missed` and `extra` are of what the
-product says. Then slurs (FluidSynth, steps of the pitch wheel), faults put in on purpose, clean takes, the click.
+Scores are mir_eval.onset's F at 50, 25 and 10 ms; errors are of what was found within 50 ms; `missed` and `extra` are
+of what the product says. Then slurs (FluidSynth, steps of the pitch wheel), faults put in on purpose, clean takes,
+the click.
 `./run bench time [--quick] [detector …]`.
 """
 
@@ -123,7 +124,8 @@ DETECTORS: dict[str, Callable[[Samples, Drill], Heard]] = {
 def onsets_table(corpus: Sequence[Line], only: Sequence[str]) -> None:
     """Every detector under every condition; sounds that swell apart."""
     print(
-        "detector        sounds    condition   F 50    F 25    F 10   bias ms  median ms  95 % ms  in u   missed  extra   s per s"
+        "detector        sounds    condition   F 50    F 25    F 10   bias ms  median ms  95 % ms "
+        " in u   missed  extra   s per s"
     )
     for name, run in DETECTORS.items():
         if only and name not in only:
@@ -164,7 +166,9 @@ def _row(name: str, sounds: str, condition: str, own: Sequence[Line], run: Calla
 
 
 def legato(groups: Sequence[Sequence[int]], speed: float, program: int, folder: Path, rng: np.random.Generator):
-    """Groups whose first note is picked and the others are steps of the pitch wheel, 2 ms long: sound, truth, keys, ways."""
+    """Groups whose first note is picked and the others are steps of the pitch wheel, 2 ms long: sound, truth, keys,
+    ways.
+    """
     slot, at = 1.0 / speed, START_S
     tones, truth, keys, ways = [], [], [], []
     for group in groups:
@@ -198,7 +202,8 @@ def slurs_table(folder: Path, quick: bool) -> None:
     """Slurred notes with no attack at all."""
     rng = np.random.default_rng(4)
     print(
-        "\nslurs: steps of pitch without an attack (FluidSynth)\ncondition  a second  notes  missed  bias ms  median ms  95 % ms  in u"
+        "\nslurs: steps of pitch without an attack (FluidSynth)\ncondition  a second  notes  missed "
+        " bias ms  median ms  95 % ms  in u"
     )
     names = ("steel", "clean") if quick else [p for p in PROGRAMS if p not in ("overdriven", "distorted")]
     for condition in ("clean", "drive"):
@@ -219,8 +224,8 @@ def slurs_table(folder: Path, quick: bool) -> None:
                             us.append(note.onset_u_ms)
             size = np.abs(np.array(errors))
             print(
-                f"{condition:9} {speed:9} {len(errors) + missed:6} {missed:7} {np.median(errors):8.2f} {np.median(size):10.2f} "
-                f"{np.percentile(size, 95):8.2f} {np.mean(size <= np.array(us)):5.2f}"
+                f"{condition:9} {speed:9} {len(errors) + missed:6} {missed:7} {np.median(errors):8.2f} "
+                f"{np.median(size):10.2f} {np.percentile(size, 95):8.2f} {np.mean(size <= np.array(us)):5.2f}"
             )
 
 
@@ -297,7 +302,8 @@ def _add(count: list[int], right: int, said: int, true: int) -> None:
 def clean_table(folder: Path, quick: bool) -> None:
     """Clean takes through the whole product with a click at a known place: how many notes are called outside."""
     print(
-        "\nclean takes, hands 4 ms (sd) off, steady tolerances: notes called outside, of all\ncondition   notes  timing  level  length  dies  extra"
+        "\nclean takes, hands 4 ms (sd) off, steady tolerances: notes called outside, of all\ncondition "
+        "  notes  timing  level  length  dies  extra"
     )
     rng = np.random.default_rng(12)
     names = ("steel", "clean", "electric recorded") if quick else None
@@ -320,7 +326,8 @@ def clean_table(folder: Path, quick: bool) -> None:
                         part = getattr(note, measure)
                         outside[measure] += part is not None and part.verdict == "outside"
         print(
-            f"{condition:9} {total:7} {outside['timing']:7} {outside['level']:6} {outside['length']:7} {dies:5} {extra:6}"
+            f"{condition:9} {total:7} {outside['timing']:7} {outside['level']:6} {outside['length']:7} "
+            f"{dies:5} {extra:6}"
         )
 
 

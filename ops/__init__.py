@@ -1,1 +1,3 @@
-"""Setting up and running the application on one machine. Standard library only: it runs before anything is installed."""
+"""Setting up and running the application on one machine. Standard library only: it runs before anything is
+installed.
+"""

@@ -28,7 +28,9 @@ PATIENCE_S = 240.0
 
 
 def free_port() -> int:
-    """A loopback port nobody listens on now. Another program may still take it: whoever listens looks whether it got it."""
+    """A loopback port nobody listens on now. Another program may still take it: whoever listens looks whether it got
+    it.
+    """
     while True:
         port = secrets.choice(PORTS)
         with socket.socket() as s:

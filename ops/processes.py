@@ -48,7 +48,9 @@ def spawn(
 
 
 def stop_left_over(pid_file: Path, *, marker: str) -> None:
-    """End the process a killed run left behind, if the file's number still is that process (its command line has `marker`)."""
+    """End the process a killed run left behind, if the file's number still is that process (its command line has
+    `marker`).
+    """
     try:
         pid = int(pid_file.read_text())
         command = Path(f"/proc/{pid}/cmdline").read_bytes().replace(b"\0", b" ").decode(errors="replace")

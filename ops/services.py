@@ -1,4 +1,6 @@
-"""The application's processes on one machine: database, broker, web server, worker. Started in order, stopped in reverse."""
+"""The application's processes on one machine: database, broker, web server, worker. Started in order, stopped in
+reverse.
+"""
 
 from __future__ import annotations
 

@@ -119,8 +119,11 @@ def _compiled(env: dict[str, str]) -> None:
         stamp.parent.mkdir(parents=True, exist_ok=True)
         call(
             [setup.PYTHON, "-c", "from fortimetra.warm_up import warm_up; warm_up()"],
-            log=setup.LOGS / "compiled.log", what="Could not compile the measuring", do="read var/log/compiled.log", env=env,
-        )  # fmt: skip
+            log=setup.LOGS / "compiled.log",
+            what="Could not compile the measuring",
+            do="read var/log/compiled.log",
+            env=env,
+        )
         stamp.write_text(core)
 
 

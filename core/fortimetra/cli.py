@@ -20,7 +20,9 @@ if TYPE_CHECKING:
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
-    """Exit status 0 with a result; 1 where a batch could not measure all; 2 with one line on standard error for input that cannot be used."""
+    """Exit status 0 with a result; 1 where a batch could not measure all; 2 with one line on standard error for input
+    that cannot be used.
+    """
     options = _parser().parse_args(arguments)
     run: Callable[[argparse.Namespace], int | None] = options.run
     try:

@@ -1,7 +1,7 @@
 """How settings are written: frozen fields with a meaning and a source, a stage of the pipeline each.
 
-`FORTIMETRA_SETTINGS` holds other values for an experiment, as JSON: {"hear.onsets.rise_db": 2.5}. The digest says so in every
-analysis.
+`FORTIMETRA_SETTINGS` holds other values for an experiment, as JSON: {"hear.onsets.rise_db": 2.5}. The digest says so
+in every analysis.
 """
 
 from __future__ import annotations
@@ -52,8 +52,8 @@ def stage(name: str, made: T) -> T:
 def for_compiled(group: Any, module: str) -> Any:
     """A group as a named tuple, which compiled functions take.
 
-    Its type is named for the group's, with Tuple after it, and has to be held under that name in `module`: what is compiled
-    is kept by the name of its arguments' types.
+    Its type is named for the group's, with Tuple after it, and has to be held under that name in `module`: what is
+    compiled is kept by the name of its arguments' types.
     """
     own = namedtuple(f"{type(group).__name__}Tuple", [f.name for f in fields(group)])  # type: ignore[misc]
     own.__module__ = module

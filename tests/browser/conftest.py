@@ -38,7 +38,9 @@ def browser():
 
 @pytest.fixture
 def page(app, browser):
-    """Signed in as the demo's teacher, at an address of the application that shows nothing yet: a test opens its own."""
+    """Signed in as the demo's teacher, at an address of the application that shows nothing yet: a test opens its
+    own.
+    """
     page = Pages(browser, app.url)
     page.open("/api/v1/health")
     if not page.fetch("/api/v1/me").get("email"):

@@ -14,7 +14,8 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
-# How long a state is waited for before it is said not to come. A busy machine takes its time; a test that passes never does.
+# How long a state is waited for before it is said not to come. A busy machine takes its time; a test that passes
+# never does.
 PATIENCE_S = 180.0
 DROP = """
 const [name, base64] = arguments;
@@ -37,7 +38,9 @@ class Pages:
         self.driver.get(self.url + path)
 
     def wait(self, condition: Callable[[], Any]) -> Any:
-        """Until the condition is true; its value. Asked often at first, then less: asking takes a share of the machine."""
+        """Until the condition is true; its value. Asked often at first, then less: asking takes a share of the
+        machine.
+        """
         until, pause = time.monotonic() + PATIENCE_S, 0.03
         while True:
             try:

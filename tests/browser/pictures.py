@@ -51,9 +51,12 @@ def main(url: str) -> None:
         picture(driver, FOLDER / "desk.png")
         takes = page.fetch("/api/v1/takes")
         shown = next(
-            t for t in takes
-            if t["student"] == "Oda Vintersee" and t["headline"] == "Bends stop short" and t["drill"].startswith("String 3")
-        )  # fmt: skip
+            t
+            for t in takes
+            if t["student"] == "Oda Vintersee"
+            and t["headline"] == "Bends stop short"
+            and t["drill"].startswith("String 3")
+        )
         page.open(f"/takes/{shown['id']}")
         page.sheet()
         page.wait(lambda: page.button("Play note").is_enabled())

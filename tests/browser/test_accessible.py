@@ -12,7 +12,10 @@ from selenium.webdriver.common.keys import Keys
 from tests.browser.conftest import DRILL
 
 AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_text()
-RUN = "const done = arguments[0]; axe.run(document, {resultTypes: ['violations']}).then((r) => done(r.violations), (e) => done([{id: String(e), impact: 'critical', nodes: []}]))"
+RUN = (
+    "const done = arguments[0]; axe.run(document, {resultTypes: ['violations']}).then((r) => done(r.violations), "
+    "(e) => done([{id: String(e), impact: 'critical', nodes: []}]))"
+)
 
 
 def serious(page) -> list[str]:
@@ -63,18 +66,31 @@ def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
     # Of the demo's student: others send takes of that drill in these tests, too, and one take alone has no line.
     bend = page.measured(lambda t: t["drill"] == DRILL and t["student"].startswith("Oda"))
     path = {
-        "desk": "/", "drills": "/drills", "students": "/students", "dialog": "/", "bench": "/bench/push", "targets": "/bench", "make": "/drills/new/sweep",
-        "student": f"/students/{take['student_id']}", "guitar": f"/guitars/{take['guitar_id']}",
-        "drill": f"/drills/{take['drill_id']}", "sheet": f"/takes/{take['id']}",
-        "write": f"/drills/{take['drill_id']}/write", "import": "/drills",
-        "record": f"/record/{take['drill_id']}", "said": f"/takes/{take['id']}",
-        "compare": f"/compare/{bend['id']}", "studio": "/studio", "account": "/account",
+        "desk": "/",
+        "drills": "/drills",
+        "students": "/students",
+        "dialog": "/",
+        "bench": "/bench/push",
+        "targets": "/bench",
+        "make": "/drills/new/sweep",
+        "student": f"/students/{take['student_id']}",
+        "guitar": f"/guitars/{take['guitar_id']}",
+        "drill": f"/drills/{take['drill_id']}",
+        "sheet": f"/takes/{take['id']}",
+        "write": f"/drills/{take['drill_id']}/write",
+        "import": "/drills",
+        "record": f"/record/{take['drill_id']}",
+        "said": f"/takes/{take['id']}",
+        "compare": f"/compare/{bend['id']}",
+        "studio": "/studio",
+        "account": "/account",
         "set": "/drills/new/alternate_picking?set-field=position&set-values=5-8",
         "course": f"/students/{bend['student_id']}/plan",
         **{name: f"/students/{bend['student_id']}/{name}" for name in ("plan", "progress", "log")},
-        "ladder": f"/students/{bend['student_id']}/plan", "lesson": f"/students/{bend['student_id']}/sheets",
+        "ladder": f"/students/{bend['student_id']}/plan",
+        "lesson": f"/students/{bend['student_id']}/sheets",
         "one-progress": f"/students/{bend['student_id']}/progress/{bend['drill_id']}",
-    }[place]  # fmt: skip
+    }[place]
     page.open(path)
     page.wait(lambda: page.all("h1"))
     if place in ("sheet", "said"):

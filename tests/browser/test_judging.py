@@ -1,4 +1,6 @@
-"""A teacher's evening: the Desk by keyboard, the last word, comparing, measuring otherwise, and what goes wrong meanwhile."""
+"""A teacher's evening: the Desk by keyboard, the last word, comparing, measuring otherwise, and what goes wrong
+meanwhile.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,8 @@ def judge(page, ids, judged):
     takes = [t for t in page.fetch("/api/v1/takes") if t["id"] in ids]
     page.driver.execute_async_script(
         "const [takes, judged, done] = arguments; const csrf = document.cookie.match(/csrftoken=([^;]+)/)[1];"
-        "fetch('/api/v1/takes/judge', {method: 'POST', headers: {'Content-Type': 'application/json', 'X-CSRFToken': csrf},"
+        "fetch('/api/v1/takes/judge', {method: 'POST', headers: {'Content-Type': 'application/json', "
+        "'X-CSRFToken': csrf},"
         "body: JSON.stringify({takes, judged})}).then((r) => r.json()).then(done)",
         [{"id": t["id"], "word_version": t["word_version"]} for t in takes],
         judged,
@@ -203,7 +206,8 @@ def test_a_tolerance_shows_what_it_does_before_it_is_kept(page, own):
     page.one("[data-testid=trial-counts]")
     # It comes into sight by itself, over the strips.
     assert page.driver.execute_script(
-        "const b = document.querySelector('[data-testid=trial]').getBoundingClientRect(); return b.top >= 0 && b.top < innerHeight"
+        "const b = document.querySelector('[data-testid=trial]').getBoundingClientRect(); return b.top "
+        ">= 0 && b.top < innerHeight"
     )
     shown = {c.get_attribute("data-count"): int(c.text) for c in page.all("[data-testid=trial-counts] [data-count]")}
     assert shown["clean/0"] == before["clean"]

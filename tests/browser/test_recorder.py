@@ -1,7 +1,7 @@
 """Takes made in the page: with the simulated sound card, with Chromium's fake microphone, refused, offline.
 
-Chromium's fake microphone plays a file of ours (44.1 kHz, stereo); what comes out of the page is compared with it sample
-by sample.
+Chromium's fake microphone plays a file of ours (44.1 kHz, stereo); what comes out of the page is compared with it
+sample by sample.
 """
 
 from __future__ import annotations
@@ -27,7 +27,8 @@ RATE = 44_100
 TRIES = 3
 ORIGINAL = (
     "const [id, done] = arguments; fetch(`/api/v1/takes/${id}/original`).then((r) => r.arrayBuffer()).then((b) => {"
-    "let s = ''; const u = new Uint8Array(b); for (let i = 0; i < u.length; i += 8192) s += String.fromCharCode(...u.subarray(i, i + 8192));"
+    "let s = ''; const u = new Uint8Array(b); for (let i = 0; i < u.length; i += 8192) "
+    "s += String.fromCharCode(...u.subarray(i, i + 8192));"
     "done(btoa(s)); });"
 )
 

@@ -1,4 +1,6 @@
-"""The week between two lessons in the real page: invitation, a student's telephone, the ladder, the lesson sheet; the archive."""
+"""The week between two lessons in the real page: invitation, a student's telephone, the ladder, the lesson sheet; the
+archive.
+"""
 
 from __future__ import annotations
 
@@ -288,7 +290,12 @@ def test_a_day_is_put_off_and_practice_times_are_kept(page):
     page.button("Leave it out").click()
     page.wait(lambda: not page.all("[role=dialog]"))
     page.wait(
-        lambda: len(
-            next(d for d in page.all("[data-day]") if d.get_attribute("data-day") == since).find_elements("css selector", "li button")
-        ) < blocks[since]
-    )  # fmt: skip
+        lambda: (
+            len(
+                next(d for d in page.all("[data-day]") if d.get_attribute("data-day") == since).find_elements(
+                    "css selector", "li button"
+                )
+            )
+            < blocks[since]
+        )
+    )

@@ -174,7 +174,8 @@ def test_a_drill_changed_elsewhere_is_not_overwritten(empty):
     drill = drill_of(page)
     page.driver.execute_async_script(
         "const [id, done] = arguments; const c = document.cookie.match(/csrftoken=([^;]+)/)[1];"
-        "fetch(`/api/v1/drills/${id}`).then((r) => r.json()).then((d) => fetch(`/api/v1/drills/${id}/content`, {method: 'PUT',"
+        "fetch(`/api/v1/drills/${id}`).then((r) => r.json()).then((d) => fetch(`/api/v1/drills/${id}/content`, "
+        "{method: 'PUT',"
         "headers: {'Content-Type': 'application/json', 'X-CSRFToken': c},"
         "body: JSON.stringify({content: {...d.content, title: 'Elsewhere'}, number: d.version})})).then(done)",
         drill,

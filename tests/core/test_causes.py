@@ -1,4 +1,5 @@
-"""Faults the simulated student is told to make lead to the cause that belongs to them (drills.md's table), and clean takes to none.
+"""Faults the simulated student is told to make lead to the cause that belongs to them (drills.md's table), and clean
+takes to none.
 
 That the advice helps is common practice, no source.
 """

@@ -46,21 +46,46 @@ def chord(*notes):
 
 FLAT = "underside 1"
 POSTURES = [
-    # Power chords: all six struck; the first finger's print lies over the thinner strings, its tip leans on the next thicker,
-    # the idle second finger lies across what is thicker still.
+    # Power chords: all six struck; the first finger's print lies over the thinner strings, its tip leans on the next
+    # thicker, the idle second finger lies across what is thicker still.
     ("root 6, two notes", "mute_check", chord((6, 3, "1"), (5, 5, "3")), dict.fromkeys((1, 2, 3, 4), FLAT)),
     ("root 6, three notes", "mute_check", chord((6, 3, "1"), (5, 5, "3"), (4, 5, "4")), dict.fromkeys((1, 2, 3), FLAT)),
     ("root 6, one note", "mute_check", chord((6, 3, "1")), dict.fromkeys((1, 2, 3, 4, 5), FLAT)),
     ("root 5, two notes", "mute_check", chord((5, 3, "1"), (4, 5, "3")), dict.fromkeys((1, 2, 3), FLAT) | {6: "tip 1"}),
     ("root 5, three notes", "mute_check", chord((5, 3, "1"), (4, 5, "3"), (3, 5, "4")), {1: FLAT, 2: FLAT, 6: "tip 1"}),
     ("root 5, one note", "mute_check", chord((5, 3, "1")), dict.fromkeys((1, 2, 3, 4), FLAT) | {6: "tip 1"}),
-    ("root 4, two notes", "mute_check", chord((4, 5, "1"), (3, 7, "3")), {1: FLAT, 2: FLAT, 5: "tip 1", 6: "idle_finger 2"}),
-    ("root 4, three notes", "mute_check", chord((4, 5, "1"), (3, 7, "3"), (2, 8, "4")), {1: FLAT, 5: "tip 1", 6: "idle_finger 2"}),
-    ("root 4, one note", "mute_check", chord((4, 5, "1")), dict.fromkeys((1, 2, 3), FLAT) | {5: "tip 1", 6: "idle_finger 2"}),
+    (
+        "root 4, two notes",
+        "mute_check",
+        chord((4, 5, "1"), (3, 7, "3")),
+        {1: FLAT, 2: FLAT, 5: "tip 1", 6: "idle_finger 2"},
+    ),
+    (
+        "root 4, three notes",
+        "mute_check",
+        chord((4, 5, "1"), (3, 7, "3"), (2, 8, "4")),
+        {1: FLAT, 5: "tip 1", 6: "idle_finger 2"},
+    ),
+    (
+        "root 4, one note",
+        "mute_check",
+        chord((4, 5, "1")),
+        dict.fromkeys((1, 2, 3), FLAT) | {5: "tip 1", 6: "idle_finger 2"},
+    ),
     # Octaves struck over muted strings: the first finger quiets the string between and the one outside.
     ("octave 6-4", "muted_double_stops", chord((6, 3, "1"), (4, 5, "3")), dict.fromkeys((1, 2, 3, 5), FLAT)),
-    ("octave 5-3", "muted_double_stops", chord((5, 3, "1"), (3, 5, "3")), dict.fromkeys((1, 2, 4), FLAT) | {6: "tip 1"}),
-    ("octave 4-2", "muted_double_stops", chord((4, 5, "1"), (2, 8, "4")), {1: FLAT, 3: FLAT, 5: "tip 1", 6: "idle_finger 2"}),
+    (
+        "octave 5-3",
+        "muted_double_stops",
+        chord((5, 3, "1"), (3, 5, "3")),
+        dict.fromkeys((1, 2, 4), FLAT) | {6: "tip 1"},
+    ),
+    (
+        "octave 4-2",
+        "muted_double_stops",
+        chord((4, 5, "1"), (2, 8, "4")),
+        {1: FLAT, 3: FLAT, 5: "tip 1", 6: "idle_finger 2"},
+    ),
     ("octave 3-1", "muted_double_stops", chord((3, 5, "1"), (1, 8, "4")), {2: FLAT, 4: "tip 1", 5: "idle_finger 2"}),
     ("octave 6-3, stretched", "muted_double_stops", chord((6, 5, "4"), (3, 2, "1")), {1: FLAT, 2: FLAT}),
     ("octave 5-2", "muted_double_stops", chord((5, 5, "4"), (2, 3, "1")), {1: FLAT, 6: "tip 4"}),
@@ -69,21 +94,51 @@ POSTURES = [
     ("octave 5-3, plucked", "free", [(5, 3, "1"), (3, 5, "3")], {1: FLAT, 2: FLAT, 6: "palm"}),
     ("octave 4-2, plucked", "free", [(4, 5, "1"), (2, 8, "4")], {1: FLAT, 5: "palm", 6: "palm"}),
     # Sixths between muted strings: two fingers hold them, the first lies flat over the string between or stays out.
-    ("sixth 3-1, plucked", "muted_double_stops", [(3, 6, "3"), (1, 5, "2")], {2: FLAT, 4: "palm", 5: "palm", 6: "palm"}),
+    (
+        "sixth 3-1, plucked",
+        "muted_double_stops",
+        [(3, 6, "3"), (1, 5, "2")],
+        {2: FLAT, 4: "palm", 5: "palm", 6: "palm"},
+    ),
     ("sixth 4-2, plucked", "muted_double_stops", [(4, 7, "3"), (2, 6, "2")], {1: FLAT, 3: FLAT, 5: "palm", 6: "palm"}),
-    ("sixth 4-2 at one fret", "muted_double_stops", [(4, 7, "2"), (2, 7, "3")], {1: FLAT, 3: FLAT, 5: "palm", 6: "palm"}),
+    (
+        "sixth 4-2 at one fret",
+        "muted_double_stops",
+        [(4, 7, "2"), (2, 7, "3")],
+        {1: FLAT, 3: FLAT, 5: "palm", 6: "palm"},
+    ),
     ("thirds 2-1", "muted_double_stops", [(2, 8, "2"), (1, 7, "1")], {3: "palm", 4: "palm", 5: "palm", 6: "palm"}),
     # Long bends: what the bend pushes along is the picking hand's; above lies the first finger.
-    ("bend on 2", "long_note_noise", ([(2, 8, "3")], {"bend": {"kind": "bend", "target_cents": 200}}),
-     {1: FLAT, 3: "palm", 4: "palm", 5: "palm", 6: "palm"}),
-    ("bend on 3", "long_note_noise", ([(3, 7, "3")], {"bend": {"kind": "bend", "target_cents": 200}}),
-     {1: FLAT, 2: FLAT, 4: "palm", 5: "palm", 6: "palm"}),
-    ("bend on 4", "long_note_noise", ([(4, 7, "3")], {"bend": {"kind": "bend", "target_cents": 100}}),
-     {1: FLAT, 2: FLAT, 3: FLAT, 5: "palm", 6: "palm"}),
-    ("bend on 5, pulled in", "long_note_noise", ([(5, 7, "3")], {"bend": {"kind": "bend", "target_cents": 100}}),
-     {1: FLAT, 2: FLAT, 3: FLAT, 4: FLAT, 6: "palm"}),
-    ("unison bend 3 to 2", "unison_bend", ([(3, 12, "3"), (2, 10, "1")], {"bend": {"kind": "unison", "target_cents": 200}}),
-     {1: FLAT, 4: "palm", 5: "palm", 6: "palm"}),
+    (
+        "bend on 2",
+        "long_note_noise",
+        ([(2, 8, "3")], {"bend": {"kind": "bend", "target_cents": 200}}),
+        {1: FLAT, 3: "palm", 4: "palm", 5: "palm", 6: "palm"},
+    ),
+    (
+        "bend on 3",
+        "long_note_noise",
+        ([(3, 7, "3")], {"bend": {"kind": "bend", "target_cents": 200}}),
+        {1: FLAT, 2: FLAT, 4: "palm", 5: "palm", 6: "palm"},
+    ),
+    (
+        "bend on 4",
+        "long_note_noise",
+        ([(4, 7, "3")], {"bend": {"kind": "bend", "target_cents": 100}}),
+        {1: FLAT, 2: FLAT, 3: FLAT, 5: "palm", 6: "palm"},
+    ),
+    (
+        "bend on 5, pulled in",
+        "long_note_noise",
+        ([(5, 7, "3")], {"bend": {"kind": "bend", "target_cents": 100}}),
+        {1: FLAT, 2: FLAT, 3: FLAT, 4: FLAT, 6: "palm"},
+    ),
+    (
+        "unison bend 3 to 2",
+        "unison_bend",
+        ([(3, 12, "3"), (2, 10, "1")], {"bend": {"kind": "unison", "target_cents": 200}}),
+        {1: FLAT, 4: "palm", 5: "palm", 6: "palm"},
+    ),
     # Scales with drive: on 6 the fretting hand covers all above; from then on the thumb's side follows inward.
     ("scale, on 6", "low_string_muting", [(6, 5, "1")], dict.fromkeys((1, 2, 3, 4, 5), FLAT)),
     ("scale, on 5", "low_string_muting", [(5, 7, "3")], dict.fromkeys((1, 2, 3, 4), FLAT) | {6: "palm"}),
@@ -93,19 +148,38 @@ POSTURES = [
     ("scale, on 1", "low_string_muting", [(1, 5, "1")], {2: "tip 1", 3: "palm", 4: "palm", 5: "palm", 6: "palm"}),
     # Tapping: the side of the tapping hand lies on the thick strings.
     ("tap on 2", "tapping", ([(2, 12, "tap")], {"articulation": "tap"}), {3: "palm", 4: "palm", 5: "palm", 6: "palm"}),
-    ("hammer on 3", "finger_pairs", ([(3, 7, "3")], {"articulation": "hammer"}), {1: FLAT, 2: FLAT, 4: "palm", 5: "palm", 6: "palm"}),
-    ("legato on 1", "legato_cycle", ([(1, 8, "4")], {"articulation": "hammer"}), {3: "palm", 4: "palm", 5: "palm", 6: "palm"}),
+    (
+        "hammer on 3",
+        "finger_pairs",
+        ([(3, 7, "3")], {"articulation": "hammer"}),
+        {1: FLAT, 2: FLAT, 4: "palm", 5: "palm", 6: "palm"},
+    ),
+    (
+        "legato on 1",
+        "legato_cycle",
+        ([(1, 8, "4")], {"articulation": "hammer"}),
+        {3: "palm", 4: "palm", 5: "palm", 6: "palm"},
+    ),
     # Slide: the first finger of the picking hand stays on the string between, the thumb's side below.
-    ("slide 3-1", "bottleneck", [(3, 5, "slide"), (1, 5, "slide")], {2: "picking_finger", 4: "palm", 5: "palm", 6: "palm"}),
-    ("slide 4-2", "bottleneck", [(4, 7, "slide"), (2, 6, "slide")],
-     {1: "free_fingers", 3: "picking_finger", 5: "palm", 6: "palm"}),
+    (
+        "slide 3-1",
+        "bottleneck",
+        [(3, 5, "slide"), (1, 5, "slide")],
+        {2: "picking_finger", 4: "palm", 5: "palm", 6: "palm"},
+    ),
+    (
+        "slide 4-2",
+        "bottleneck",
+        [(4, 7, "slide"), (2, 6, "slide")],
+        {1: "free_fingers", 3: "picking_finger", 5: "palm", 6: "palm"},
+    ),
     ("slide on 2", "bottleneck", [(2, 5, "slide")], {1: "free_fingers", 3: "palm", 4: "palm", 5: "palm", 6: "palm"}),
     # An open string that has to sound: nothing may lie flat over it.
     ("drone on open 1", "free", [(3, 5, "1"), (1, 0, None)], {4: "palm", 5: "palm", 6: "palm"}),
     ("open 5 alone", "free", [(5, 0, None)], {6: "palm"}),
     # A rest: both hands lie on everything.
     ("a stop", "stop_and_rest", [], dict.fromkeys(range(1, 7), "palm")),
-]  # fmt: skip
+]
 
 
 def posture_of(family, event, **more):

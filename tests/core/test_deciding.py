@@ -1,6 +1,7 @@
 """The lines that decide, each at its limit: the house's tolerances, the edge of a verdict, of a caution, of a break.
 
-Tolerances and doses are the house's (common practice, no source), written out here by hand from the table that teachers see.
+Tolerances and doses are the house's (common practice, no source), written out here by hand from the table that
+teachers see.
 """
 
 from __future__ import annotations
@@ -146,9 +147,17 @@ def even(per_click, *, count=24, odd=()):
         )  # fmt: skip
         beat += length
     return Drill.model_validate(
-        {"format": "fortimetra-drill", "version": 1, "title": "line", "family": "alternate_picking",
-         "tuning": ["E4", "B3", "G3", "D3", "A2", "E2"], "tempo": {"bpm": 60.0}, "measures": ["timing"], "events": events}
-    )  # fmt: skip
+        {
+            "format": "fortimetra-drill",
+            "version": 1,
+            "title": "line",
+            "family": "alternate_picking",
+            "tuning": ["E4", "B3", "G3", "D3", "A2", "E2"],
+            "tempo": {"bpm": 60.0},
+            "measures": ["timing"],
+            "events": events,
+        }
+    )
 
 
 @pytest.mark.parametrize("count", [1, 2, 3, 4, 6, 8, 12])
@@ -346,8 +355,13 @@ def note(clean, status="played", pitch=None):
 
 
 def test_a_missed_note_is_missed_and_nothing_else():
-    notes = [note("inside", pitch="inside"), note("outside", "wrong_pitch", "outside"), note("unclear", pitch="unclear"),
-             note("outside", "missed"), note("inside", pitch="inside")]  # fmt: skip
+    notes = [
+        note("inside", pitch="inside"),
+        note("outside", "wrong_pitch", "outside"),
+        note("unclear", pitch="unclear"),
+        note("outside", "missed"),
+        note("inside", pitch="inside"),
+    ]
     found = summarise(notes, measures=("pitch",), extra=2)
     assert (found.asked, found.clean, found.not_clean, found.unclear, found.missed, found.extra) == (5, 2, 1, 1, 1, 2)
     counts = found.by_measure["pitch"]

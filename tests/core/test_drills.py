@@ -305,9 +305,15 @@ def drill_of(*write):
     ("write", "found"),
     [
         ([lambda s: s.note(3, 7, 1, "pull")], ("error", "slur_from_nothing")),
-        ([lambda s: s.note(3, 7, 1), lambda s: s.rest(1), lambda s: s.note(3, 5, 1, "pull")], ("error", "slur_from_nothing")),
+        (
+            [lambda s: s.note(3, 7, 1), lambda s: s.rest(1), lambda s: s.note(3, 5, 1, "pull")],
+            ("error", "slur_from_nothing"),
+        ),
         ([lambda s: s.note(2, 7, 1), lambda s: s.note(3, 5, 1, "slide")], ("error", "slur_from_nothing")),
-        ([lambda s: s.note(3, 7, 1), lambda s: s.rest(1), lambda s: s.note(3, 0, 1, "hammer")], ("error", "slur_from_nothing")),
+        (
+            [lambda s: s.note(3, 7, 1), lambda s: s.rest(1), lambda s: s.note(3, 0, 1, "hammer")],
+            ("error", "slur_from_nothing"),
+        ),
         ([lambda s: s.note(3, 7, 1), lambda s: s.note(3, 5, 1, "hammer")], ("error", "slur_direction")),
         ([lambda s: s.note(3, 7, 1), lambda s: s.note(3, 9, 1, "pull")], ("error", "slur_direction")),
         ([lambda s: s.note(3, 7, 1), lambda s: s.note(3, 7, 1, "slide")], ("error", "slur_direction")),
@@ -316,9 +322,15 @@ def drill_of(*write):
         ([lambda s: s.note(3, 0, 1, bend=Bend(kind="bend", target_cents=100.0))], ("error", "bend_open")),
         ([lambda s: s.note(3, 5, 1, bend=Bend(kind="bend", target_cents=400.0))], ("warning", "bend_far")),
         ([lambda s: s.note(3, 1, 0.1), lambda s: s.note(3, 19, 0.1)], ("warning", "shift")),
-        ([lambda s: s.note(3, 8, 1), lambda s: s.note(3, 7, 1, bend=Bend(kind="bend", target_cents=200.0, reference="e1"))], ("error", "reference_pitch")),
+        (
+            [
+                lambda s: s.note(3, 8, 1),
+                lambda s: s.note(3, 7, 1, bend=Bend(kind="bend", target_cents=200.0, reference="e1")),
+            ],
+            ("error", "reference_pitch"),
+        ),
     ],
-)  # fmt: skip
+)
 def test_what_cannot_be_played_is_said_with_its_place(write, found):
     drill = drill_of(*write)
     assert codes(drill) == [found]

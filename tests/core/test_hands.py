@@ -42,7 +42,8 @@ def changes(drill):
 
 def test_late_after_up_strokes_toward_the_thin_strings_is_laid_to_the_stroke():
     drill = generate(GENERATORS["picking_scale"], THREES)
-    # Toward the thinner strings a down-stroke leads on, an up-stroke has to come back over its string (common practice, no source).
+    # Toward the thinner strings a down-stroke leads on, an up-stroke has to come back over its string (common
+    # practice, no source).
     late = {name: NoteFault(late_ms=70.0) for name in changes(drill)["up"]}
     assert late
     _drill, found = judged("picking_scale", THREES, late)

@@ -1,4 +1,5 @@
-"""Ladders against the table of the handbook (common practice, no source): three clean takes up, two under 80 % down, and what holds.
+"""Ladders against the table of the handbook (common practice, no source): three clean takes up, two under 80 % down,
+and what holds.
 
 Each row of the worked tables is written out by hand.
 """
@@ -171,9 +172,16 @@ def test_a_rule_that_contradicts_itself_is_refused(wrong):
 
 @pytest.mark.parametrize(
     ("title", "per_click"),
-    [("Alternate picking 1 2 3 4, up", 2), ("Alternate picking 1 2 4, up", 3), ("Legato 3+3", 4), ("Vibrato, slow", None),
-     ("String 3: full bend", None), ("Fastest even run", 4), ("Set-up", None)],
-)  # fmt: skip
+    [
+        ("Alternate picking 1 2 3 4, up", 2),
+        ("Alternate picking 1 2 4, up", 3),
+        ("Legato 3+3", 4),
+        ("Vibrato, slow", None),
+        ("String 3: full bend", None),
+        ("Fastest even run", 4),
+        ("Set-up", None),
+    ],
+)
 def test_even_lines_have_notes_to_a_click_and_bends_have_none(title, per_click):
     drill = next(b.drill for b in library() if b.drill.title.startswith(title))
     assert notes_per_click(drill) == per_click

@@ -32,9 +32,18 @@ def line(keys_or_places, *, beats=1.0, bpm=90.0, measures=("noise",), family="fr
         )
         beat += beats
     return Drill.model_validate(
-        {"format": "fortimetra-drill", "version": 1, "title": "line", "family": family,
-         "tuning": ["E4", "B3", "G3", "D3", "A2", "E2"], "tempo": {"bpm": bpm}, "measures": measures, "events": events} | changes
-    )  # fmt: skip
+        {
+            "format": "fortimetra-drill",
+            "version": 1,
+            "title": "line",
+            "family": family,
+            "tuning": ["E4", "B3", "G3", "D3", "A2", "E2"],
+            "tempo": {"bpm": bpm},
+            "measures": measures,
+            "events": events,
+        }
+        | changes
+    )
 
 
 SCALE = line([(3, 5), (3, 7), (2, 5), (2, 8), (2, 5), (3, 7), (3, 5), (3, 7)])

@@ -1,4 +1,6 @@
-"""Scores that are broken, hostile, too long or cannot be played: a sentence with bar and beat, and nothing half read."""
+"""Scores that are broken, hostile, too long or cannot be played: a sentence with bar and beat, and nothing half
+read.
+"""
 
 import io
 import itertools
@@ -25,8 +27,8 @@ def score(*bars, head="", attributes="<divisions>4</divisions><time><beats>4</be
         for i, bar in enumerate(bars, 1)
     )
     return (
-        f'<?xml version="1.0"?>{head}<score-partwise version="4.0"><part-list><score-part id="P1"><part-name>G</part-name>'
-        f'</score-part></part-list><part id="P1">{measures}</part></score-partwise>'
+        f'<?xml version="1.0"?>{head}<score-partwise version="4.0"><part-list><score-part id="P1">'
+        f'<part-name>G</part-name></score-part></part-list><part id="P1">{measures}</part></score-partwise>'
     ).encode()
 
 
@@ -55,13 +57,31 @@ OUTSIDE = '<!DOCTYPE s [<!ENTITY x SYSTEM "file:///etc/passwd">]>'
         (score(tone() * 4, tone() + tone("C", 8)), "off_the_fretboard", "Bar 2, beat 2: C8"),
         (score(*[tone(duration=1) * 16] * 126), "score_too_long", "bar 126, beat 1"),
         (score(*[tone(duration=1) * 16] * 625), "score_too_long", "bar 501, beat 1"),
-        (score(tone() + tone("F", 2, more="<chord/>") + tone("F", 6, more="<chord/>")), "off_the_fretboard", "together"),
+        (
+            score(tone() + tone("F", 2, more="<chord/>") + tone("F", 6, more="<chord/>")),
+            "off_the_fretboard",
+            "together",
+        ),
         (b"PK\x03\x04 no zip at all", "score_invalid", "damaged"),
         (b" " * 4_000_001, "score_too_large", "4 MB"),
     ],
-    ids=["empty", "text", "entities", "outside", "timewise", "html", "rests", "low", "high", "2016 notes", "10 000 notes",
-         "chord", "zip", "large"],
-)  # fmt: skip
+    ids=[
+        "empty",
+        "text",
+        "entities",
+        "outside",
+        "timewise",
+        "html",
+        "rests",
+        "low",
+        "high",
+        "2016 notes",
+        "10 000 notes",
+        "chord",
+        "zip",
+        "large",
+    ],
+)
 def test_what_cannot_be_read_is_said_with_its_place(content, code, says):
     with pytest.raises(DrillError) as raised:
         read_musicxml(content)

@@ -49,8 +49,12 @@ def test_tuning_and_intonation_come_back_string_by_string(colour):
 
 
 def test_advice_comes_in_the_order_in_which_to_follow_it():
-    found = found_in(notes={"twelfth2": N(cents=12.0), "open4": N(missed=True)}, tuning_offset_cents=(15, 0, 0, 0, 0, 0),
-                     peak_dbfs=-32.0, floor_dbfs=-85.0)  # fmt: skip
+    found = found_in(
+        notes={"twelfth2": N(cents=12.0), "open4": N(missed=True)},
+        tuning_offset_cents=(15, 0, 0, 0, 0, 0),
+        peak_dbfs=-32.0,
+        floor_dbfs=-85.0,
+    )
     steps = [a.step for a in found.setup.advice]
     assert steps == ["record_again", "tune", "saddle", "rig"]
     assert all(a.text.endswith(".") for a in found.setup.advice)
@@ -155,8 +159,12 @@ def test_other_strings_that_ring_along_do_not_bend_the_readings():
 
 @pytest.mark.parametrize(
     ("tuning", "capo"),
-    [(("E4", "B3", "G3", "D3", "A2", "E2", "B1"), 0), (("D4", "A3", "F3", "C3", "G2", "C2"), 0), (("E4", "B3", "G3", "D3", "A2", "E2"), 2)],
-)  # fmt: skip
+    [
+        (("E4", "B3", "G3", "D3", "A2", "E2", "B1"), 0),
+        (("D4", "A3", "F3", "C3", "G2", "C2"), 0),
+        (("E4", "B3", "G3", "D3", "A2", "E2"), 2),
+    ],
+)
 def test_other_tunings_string_counts_and_a_capo(tuning, capo):
     off = tuple(float(v) for v in np.linspace(-8, 8, len(tuning)))
     found = found_in(set_up(tuning=tuning, capo=capo), tuning_offset_cents=off)

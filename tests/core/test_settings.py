@@ -1,4 +1,6 @@
-"""Settings are data: each with a unit in its name or none to have, a meaning, a source; and an experiment shows in the digest."""
+"""Settings are data: each with a unit in its name or none to have, a meaning, a source; and an experiment shows in
+the digest.
+"""
 
 import dataclasses
 import json

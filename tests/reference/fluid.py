@@ -3,8 +3,8 @@
 Sources: MIDI 1.0 Detailed Specification (pitch bend: 14 bits, centre 8192; range set by registered parameter 0,0);
 SoundFont 2.04 Technical Specification, 8.4.10 (default modulator of the pitch wheel: 12700 cents times wheel times
 sensitivity) and 8.2 (a 7-bit controller runs from 0 to 127/128). By the second a range of 12 sounds 12/128 of 12700
-cents, 0.8 % less than MIDI means; FluidSynth 2.3 then takes whole cents (seen in its output: ours and Praat's readings agree to 0.02 cents on both effects). Debian's timgm6mb-soundfont, program numbers
-of General MIDI.
+cents, 0.8 % less than MIDI means; FluidSynth 2.3 then takes whole cents (seen in its output: ours and Praat's
+readings agree to 0.02 cents on both effects). Debian's timgm6mb-soundfont, program numbers of General MIDI.
 """
 
 from __future__ import annotations
@@ -26,7 +26,9 @@ GUITARS = {"nylon": 24, "steel": 25, "jazz": 26, "clean": 27, "muted": 28, "over
 
 @dataclass(frozen=True)
 class Tone:
-    """One note: MIDI number, when it sounds, and breakpoints (s after the onset, cents) of its bend; strings are channels."""
+    """One note: MIDI number, when it sounds, and breakpoints (s after the onset, cents) of its bend; strings are
+    channels.
+    """
 
     midi: int
     onset_s: float

@@ -1,7 +1,7 @@
 """Drills written as MIDI and text, read by others.
 
-Sources: MIDI 1.0 Detailed Specification (pitch bend and registered parameter 0; Standard MIDI Files 1.0); FluidSynth with
-Debian's timgm6mb-soundfont plays the file, Praat (praat-parselmouth) reads the pitches, mido the events.
+Sources: MIDI 1.0 Detailed Specification (pitch bend and registered parameter 0; Standard MIDI Files 1.0); FluidSynth
+with Debian's timgm6mb-soundfont plays the file, Praat (praat-parselmouth) reads the pitches, mido the events.
 """
 
 import io

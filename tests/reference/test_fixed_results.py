@@ -1,6 +1,7 @@
 """Results on fixed takes change only with the version of the core: trends and comparisons rest on it.
 
-The takes are played by other makers' sounds (FluidSynth, recorded guitar notes), clean, with mistakes, and as students send them.
+The takes are played by other makers' sounds (FluidSynth, recorded guitar notes), clean, with mistakes, and as
+students send them.
 """
 
 import math

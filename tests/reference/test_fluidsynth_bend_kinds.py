@@ -1,7 +1,8 @@
-"""Vibrato, pre-bends and unison bends rendered by FluidSynth from MIDI files with exact pitch-bend values; sources in fluid.py.
+"""Vibrato, pre-bends and unison bends rendered by FluidSynth from MIDI files with exact pitch-bend values; sources in
+fluid.py.
 
-Raw pitch accuracy is mir_eval.melody's (Salamon et al., IEEE Signal Process. Mag. 31(2), 2014), at its own 50 cents and at 5.
-Praat's contour (Boersma 1993) is read by the same cycle reader where the two are compared.
+Raw pitch accuracy is mir_eval.melody's (Salamon et al., IEEE Signal Process. Mag. 31(2), 2014), at its own 50 cents
+and at 5. Praat's contour (Boersma 1993) is read by the same cycle reader where the two are compared.
 """
 
 import json

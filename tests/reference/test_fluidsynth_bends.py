@@ -35,7 +35,8 @@ def test_bends_are_read_against_the_unbent_note(guitar, tmp_path):
             by_midi.append(read - midi_cents(word))
             by_soundfont.append(read - soundfont_cents(word))
     assert np.median(np.abs(by_midi)) < MEDIAN_CENTS
-    # Whole cents: what sounds is up to one cent under (or, where the unbent note was rounded too, over) what is written.
+    # Whole cents: what sounds is up to one cent under (or, where the unbent note was rounded too, over) what is
+    # written.
     assert np.max(np.abs(by_soundfont)) < 1.25
 
 

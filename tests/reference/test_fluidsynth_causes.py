@@ -1,6 +1,7 @@
 """Causes from another maker's sound: MIDI files with written faults, rendered by FluidSynth (sources in fluid.py).
 
-Which cause belongs to which fault is the handbook's table of families and causes; that it is so is common practice, no source.
+Which cause belongs to which fault is the handbook's table of families and causes; that it is so is common practice,
+no source.
 """
 
 import re

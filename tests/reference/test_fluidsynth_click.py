@@ -1,7 +1,7 @@
 """The click of a recording, with another maker's guitar and another maker's click.
 
-Sources: FluidSynth with Debian's timgm6mb-soundfont; General MIDI level 1 percussion map: 76 high wood block, 77 low wood
-block, 37 side stick; guitars 24 to 30.
+Sources: FluidSynth with Debian's timgm6mb-soundfont; General MIDI level 1 percussion map: 76 high wood block, 77 low
+wood block, 37 side stick; guitars 24 to 30.
 """
 
 import io
@@ -46,9 +46,25 @@ def played(drill, folder, *, program, click=None):
     midi, wav = folder / "d.mid", folder / "d.wav"
     file.save(str(midi))
     subprocess.run(
-        ["fluidsynth", "-ni", "-r", "48000", "-g", "0.5", "-R", "0", "-C", "0", "-F", str(wav), str(SOUNDFONT), str(midi)],
-        check=True, capture_output=True,
-    )  # fmt: skip
+        [
+            "fluidsynth",
+            "-ni",
+            "-r",
+            "48000",
+            "-g",
+            "0.5",
+            "-R",
+            "0",
+            "-C",
+            "0",
+            "-F",
+            str(wav),
+            str(SOUNDFONT),
+            str(midi),
+        ],
+        check=True,
+        capture_output=True,
+    )
     return wav
 
 

@@ -1,10 +1,10 @@
 """Runs of another maker's guitars with exact ticks and velocities: onsets, notes, levels, slurs.
 
 Sources: MIDI 1.0 (ticks, velocities); SoundFont 2.04 Technical Specification, 8.4.1 (velocity to attenuation: concave,
-40·log10(127/velocity) dB); scores by mir_eval (Raffel et al., Proc. ISMIR, 2014): onsets within 50 ms and the project's own
-25 and 10 ms, notes by onset and pitch within 50 cents. Smallest difference in level heard, about 1 dB; in time, about 6 ms at
-these tempi or 2.5 % of slower ones (Jesteadt, Wier & Green, J. Acoust. Soc. Am. 61(1), 1977; Friberg & Sundberg, J. Acoust.
-Soc. Am. 98(5), 1995; both from memory): what is read here has to lie well under both.
+40·log10(127/velocity) dB); scores by mir_eval (Raffel et al., Proc. ISMIR, 2014): onsets within 50 ms and the
+project's own 25 and 10 ms, notes by onset and pitch within 50 cents. Smallest difference in level heard, about 1 dB;
+in time, about 6 ms at these tempi or 2.5 % of slower ones (Jesteadt, Wier & Green, J. Acoust. Soc. Am. 61(1), 1977;
+Friberg & Sundberg, J. Acoust. Soc. Am. 98(5), 1995; both from memory): what is read here has to lie well under both.
 """
 
 import mir_eval

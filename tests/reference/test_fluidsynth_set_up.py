@@ -23,7 +23,9 @@ CENTS = 1.0
 
 
 def sounded(cents):
-    """What the sound font's rules make of it; FluidSynth then takes one of the two whole cents beside it (see fluid.py)."""
+    """What the sound font's rules make of it; FluidSynth then takes one of the two whole cents beside it (see
+    fluid.py).
+    """
     return soundfont_cents(bend_word(cents))
 
 

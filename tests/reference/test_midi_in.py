@@ -1,7 +1,7 @@
 """MIDI files by another writer, read as drills.
 
-Sources: Standard MIDI Files 1.0 and MIDI 1.0 Detailed Specification (500 000 µs a quarter where no tempo is set, a wheel
-of ±2 semitones without registered parameter 0); mido writes the files. music21 reads our own files beside.
+Sources: Standard MIDI Files 1.0 and MIDI 1.0 Detailed Specification (500 000 µs a quarter where no tempo is set, a
+wheel of ±2 semitones without registered parameter 0); mido writes the files. music21 reads our own files beside.
 """
 
 import io
@@ -113,7 +113,11 @@ def test_triplets_keep_their_thirds_and_played_notes_find_the_grid():
     [
         (b"", "score_invalid", "not a MIDI file"),
         (b"MThd", "score_invalid", "not a MIDI file"),
-        (b"MThd\x00\x00\x00\x06\x00\x00\x00\x01\xe7\x28MTrk\x00\x00\x00\x04\x00\xff\x2f\x00", "score_invalid", "film frames"),
+        (
+            b"MThd\x00\x00\x00\x06\x00\x00\x00\x01\xe7\x28MTrk\x00\x00\x00\x04\x00\xff\x2f\x00",
+            "score_invalid",
+            "film frames",
+        ),
         (midi_file(), "score_invalid", "no notes"),
         (midi_file(*tone(60), *tone(20)), "off_the_fretboard", "Bar 1, beat 2: G#0"),
         (midi_file(*(m for i in range(2100) for m in tone(57 + i % 9, 240))), "score_too_long", "bar 251, beat 1"),
@@ -121,7 +125,7 @@ def test_triplets_keep_their_thirds_and_played_notes_find_the_grid():
         (b"MThd" + bytes(5_000_000), "score_too_large", "4 MB"),
     ],
     ids=["empty", "cut", "frames", "no notes", "too low", "too many", "10 000 notes", "too large"],
-)  # fmt: skip
+)
 def test_what_cannot_be_read_is_said_with_its_place(content, code, says):
     with pytest.raises(DrillError) as raised:
         read_midi(content)

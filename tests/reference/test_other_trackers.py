@@ -1,8 +1,8 @@
 """The contour beside independent pitch trackers on the same sound.
 
 Sources: autocorrelation after Boersma (Proc. Institute of Phonetic Sciences 17, 1993) in praat-parselmouth; raw pitch
-accuracy as in mir_eval.melody (Salamon et al., IEEE Signal Process. Mag. 31(2), 2014). The sounds are FluidSynth's, which
-none of the trackers is tuned to. More trackers, pYIN among them, stand beside ours in `./run bench pitch`.
+accuracy as in mir_eval.melody (Salamon et al., IEEE Signal Process. Mag. 31(2), 2014). The sounds are FluidSynth's,
+which none of the trackers is tuned to. More trackers, pYIN among them, stand beside ours in `./run bench pitch`.
 """
 
 import mir_eval

@@ -1,8 +1,10 @@
-"""Open strings mixed under lines at stated levels, all of another maker's sounds: what rings, how loud, and nothing else.
+"""Open strings mixed under lines at stated levels, all of another maker's sounds: what rings, how loud, and nothing
+else.
 
-Sounds: FluidSynth with Debian's timgm6mb-soundfont (MIDI 1.0 keys and ticks). Levels against an independent decomposition:
-non-negative matrix factorisation (Lee & Seung, Nature 401, 1999) by scikit-learn on librosa's spectrogram, with the spectra of
-the two notes alone as its fixed components. Mains frequencies: 50 and 60 Hz with their harmonics (IEC 60038, from memory).
+Sounds: FluidSynth with Debian's timgm6mb-soundfont (MIDI 1.0 keys and ticks). Levels against an independent
+decomposition: non-negative matrix factorisation (Lee & Seung, Nature 401, 1999) by scikit-learn on librosa's
+spectrogram, with the spectra of the two notes alone as its fixed components. Mains frequencies: 50 and 60 Hz with
+their harmonics (IEC 60038, from memory).
 """
 
 import librosa

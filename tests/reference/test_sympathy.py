@@ -1,9 +1,9 @@
 """What answers, against physics that is not ours: a bank of damped resonators driven by another maker's guitar.
 
-A free string is its modes, each a second-order resonator (scipy.signal.lfilter) at f_n = n·f0·sqrt(1 + B·n²) that decays as a
-free string does; the force at the bridge is the recorded note. What is compared is the energy that is left after the note.
-Pairs a guitarist knows by ear (common practice, no source): fretted A makes the open A ring, E all three of E, B and A,
-a semitone beside nothing.
+A free string is its modes, each a second-order resonator (scipy.signal.lfilter) at f_n = n·f0·sqrt(1 + B·n²) that
+decays as a free string does; the force at the bridge is the recorded note. What is compared is the energy that is
+left after the note. Pairs a guitarist knows by ear (common practice, no source): fretted A makes the open A ring, E
+all three of E, B and A, a semitone beside nothing.
 """
 
 import numpy as np
@@ -94,7 +94,8 @@ def test_partials_are_the_textbooks():
     f = partials_hz(100.0, b=1e-3, most=10)
     assert f[0] == pytest.approx(100.0)
     assert f[9] / f[0] == pytest.approx(10 * np.sqrt(1.1 / 1.001))
-    # From memory: a plain steel string's B is of the order of 1e-5 to 1e-4, a thick plain third's the largest of the thin ones.
+    # From memory: a plain steel string's B is of the order of 1e-5 to 1e-4, a thick plain third's the largest of the
+    # thin ones.
     guitar = preset("solid")
     asked = drill([(3, 5, "1")])
     found = [stiffness(asked, s, guitar=guitar) for s in range(1, 7)]

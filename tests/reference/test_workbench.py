@@ -4,7 +4,8 @@ Sources: OpenStax, University Physics 1, chapter on waves (guitar strings of 3.0
 56.40 N and 1055 N for the same speed; string of 2 m, 0.006 kg/m, weight of 2 kg: 57.15 m/s, 14.29 Hz), from memory.
 ISO 16 (A4 = 440 Hz). Mersenne, Harmonie universelle (1636): f ∝ 1/L, √T, 1/√μ. Makers' charts of plain and wound
 strings, from memory: .010 plain at E4 on 25.5 inch about 16.2 lbf, .046 wound at E2 about 17.5 lbf. Fret rule 2^(1/12).
-librosa's converters and Praat's pitch tracker as independent readings. Psychometrics: Levitt 1971; a simulated listener with known noise.
+librosa's converters and Praat's pitch tracker as independent readings. Psychometrics: Levitt 1971; a simulated
+listener with known noise.
 """
 
 import io

@@ -183,7 +183,11 @@ def test_a_drill_of_a_course_that_is_gone_comes_back(client, student, teacher, g
 
 
 def test_a_set_is_followed_drill_by_drill(client, student):
-    body = {"form": "alternate_picking", "values": {"strings": "one", "groups": "1"}, "varied": [{"field": "position", "values": "5-6"}]}  # fmt: skip
+    body = {
+        "form": "alternate_picking",
+        "values": {"strings": "one", "groups": "1"},
+        "varied": [{"field": "position", "values": "5-6"}],
+    }
     drill = Drill.objects.get(pk=post(client, "drills/make", body).json()["id"])
     for ago_min, clean in ((60, 3), (30, 6), (0, 12)):
         member = {

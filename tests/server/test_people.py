@@ -1,4 +1,6 @@
-"""How people come into a studio and leave it: invitations, new passwords, colleagues, guests, the record of who did what."""
+"""How people come into a studio and leave it: invitations, new passwords, colleagues, guests, the record of who did
+what.
+"""
 
 import json
 from datetime import timedelta

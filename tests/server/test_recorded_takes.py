@@ -19,9 +19,15 @@ from tests.server.conftest import client_of
 pytestmark = pytest.mark.django_db
 LATENCY_MS = 43.7
 CLICK = {
-    "format": "fortimetra-click", "version": 1, "source": "recorder", "bpm": 66.0, "first_beat_s": 1.0, "beats_per_bar": 4,
-    "latency_ms": LATENCY_MS, "channel": None,
-}  # fmt: skip
+    "format": "fortimetra-click",
+    "version": 1,
+    "source": "recorder",
+    "bpm": 66.0,
+    "first_beat_s": 1.0,
+    "beats_per_bar": 4,
+    "latency_ms": LATENCY_MS,
+    "channel": None,
+}
 CAPTURE = {"device": "A box", "sample_rate_hz": 48_000, "processing": [], "gaps": []}
 
 

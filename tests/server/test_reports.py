@@ -203,7 +203,8 @@ def test_heard_notes_as_midi_bend_as_they_were_heard(taken_out, measured):
             starts.append(now)
             on = {message.note}
     assert starts == pytest.approx(sorted(n.onset_s for n in heard), abs=0.002)
-    # Fret 7 of string 3, which the other notes of the drill do not begin at. The furthest the wheel bends a sounding key is the pitch the bend reached, to the wheel's own step and the overshoot.
+    # Fret 7 of string 3, which the other notes of the drill do not begin at. The furthest the wheel bends a sounding
+    # key is the pitch the bend reached, to the wheel's own step and the overshoot.
     reached = [6900 + 1200 * math.log2(n.bend.reference_hz / 440) + n.bend.error_cents for n in content.notes if n.bend]
     assert max(top) == pytest.approx(max(reached), abs=6)
 

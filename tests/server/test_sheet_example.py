@@ -45,11 +45,20 @@ def answered(client, teacher, student, queued):
     base = fretted_then_bend(title="Bends to hear and to mend", string=3, fret=7, repeats=3, bpm=96)
     content = base.model_copy(update={"measures": ("pitch", "bend", "timing", "level", "length", "noise")})
     faults = Faults(
-        seed=4, random_ms=4.0, random_cents=1.5, random_db=0.6, floor_dbfs=-70.0,
-        notes={"bend@0": N(cents=-31.0), "bend@1": N(cents=-26.0), "bend@2": N(cents=-34.0), "target@1": N(late_ms=95.0),
-               "target@2": N(double_ms=48.0)},
+        seed=4,
+        random_ms=4.0,
+        random_cents=1.5,
+        random_db=0.6,
+        floor_dbfs=-70.0,
+        notes={
+            "bend@0": N(cents=-31.0),
+            "bend@1": N(cents=-26.0),
+            "bend@2": N(cents=-34.0),
+            "target@1": N(late_ms=95.0),
+            "target@2": N(double_ms=48.0),
+        },
         rings=(Ring(string=4, event="bend", repeat=1, level_db=-14.0, length_s=1.2),),
-    )  # fmt: skip
+    )
     sound, truth = render(content, faults)
     out = io.BytesIO()
     soundfile.write(out, sound, truth.sample_rate_hz, format="FLAC", subtype="PCM_16")

@@ -1,4 +1,6 @@
-"""Takes at a step of a ladder, from the recorder to the result; what the students' page and the pictures on paper say."""
+"""Takes at a step of a ladder, from the recorder to the result; what the students' page and the pictures on paper
+say.
+"""
 
 import io
 import json
@@ -73,9 +75,14 @@ def test_the_same_take_said_to_be_as_written_does_not_fit(client, student, picki
     assert clean < 0.5 * 128
 
 
-@pytest.mark.parametrize(("title", "per_click", "code"), [
-    ("String 3: full bend at fret 7", 2, "not_even"), (PICKING, 99, "per_click_invalid"), (PICKING, 0, "per_click_invalid"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("title", "per_click", "code"),
+    [
+        ("String 3: full bend at fret 7", 2, "not_even"),
+        (PICKING, 99, "per_click_invalid"),
+        (PICKING, 0, "per_click_invalid"),
+    ],
+)
 def test_notes_a_click_that_cannot_be_are_refused_before_anything_is_kept(
     client, teacher, student, flac, title, per_click, code
 ):

@@ -117,10 +117,15 @@ REFUSED = {
     "not_finite": lambda flac: _nan(),
     "too_long": lambda flac: _wav(np.tile(np.float32([0.1, -0.1]), 8_000 * 40), 8_000, "PCM_U8"),
     "wrong_drill": lambda flac: _wav(
-        np.concatenate([np.sin(np.arange(12_000) * 2 * np.pi * hz / 48_000) * np.linspace(0.5, 0, 12_000) for hz in (90, 120, 160, 95, 130, 170, 101) * 3]),
+        np.concatenate(
+            [
+                np.sin(np.arange(12_000) * 2 * np.pi * hz / 48_000) * np.linspace(0.5, 0, 12_000)
+                for hz in (90, 120, 160, 95, 130, 170, 101) * 3
+            ]
+        ),
         48_000,
     ),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("code", REFUSED)

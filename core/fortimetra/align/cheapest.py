@@ -1,4 +1,5 @@
-"""The search behind `match`: the cheapest path through heard and asked notes, with going back and going on after a stop.
+"""The search behind `match`: the cheapest path through heard and asked notes, with going back and going on after a
+stop.
 
 Costs are in units of "one semitone wrong". Compiled; everything that is known of drill and sound comes as arrays.
 """
@@ -21,14 +22,29 @@ SearchSettingsTuple = type(COSTS)
 
 @njit(cache=True)
 def cheapest(
-    heard_s: Any, pitch_cost: Any, unclear_cost: Any, leave_cost: Any, asked_s: Any, kind: Any, sort: Any,
-    tempo_cost: float, pinned: Any, owner: Any, first_s: float, beat_s: float, repeat: Any, again: Any, slot_s: Any, s: Any,
-) -> Any:  # fmt: skip
+    heard_s: Any,
+    pitch_cost: Any,
+    unclear_cost: Any,
+    leave_cost: Any,
+    asked_s: Any,
+    kind: Any,
+    sort: Any,
+    tempo_cost: float,
+    pinned: Any,
+    owner: Any,
+    first_s: float,
+    beat_s: float,
+    repeat: Any,
+    again: Any,
+    slot_s: Any,
+    s: Any,
+) -> Any:
     """(heard, asked) pairs in order of time, shape (n_pairs, 2); an event comes again where it was begun again.
 
-    Of each heard note, shape (n,): heard_s, leave_cost, owner (FREE, or the event it is pinned to); pitch_cost (n, kinds) and
-    unclear_cost (n, sorts). Of each asked event, shape (m,): asked_s, kind, sort, pinned (FREE, NOT_PLAYED or a heard note),
-    repeat, again (what beginning again there costs), slot_s. s: COSTS. first_s: when beat 0 is heard, beat_s: a beat; NaN: not known.
+    Of each heard note, shape (n,): heard_s, leave_cost, owner (FREE, or the event it is pinned to); pitch_cost (n,
+    kinds) and unclear_cost (n, sorts). Of each asked event, shape (m,): asked_s, kind, sort, pinned (FREE, NOT_PLAYED
+    or a heard note), repeat, again (what beginning again there costs), slot_s. s: COSTS. first_s: when beat 0 is
+    heard, beat_s: a beat; NaN: not known.
     """
     n, m = len(heard_s), len(asked_s)
     width = min(m, 2 * s.band + 1)
@@ -43,8 +59,8 @@ def cheapest(
         share = s.belongs_share if pitch_cost[i].min() < s.fits_cost else outside
         belong[i + 1] = belong[i] + share * leave_cost[i]
     best, best_i, best_j = np.inf, -1, -1
-    # The cheapest way so far to have broken off somewhere from event j of its repeat on, or to have played up to event j.
-    # What is heard after it until the next attempt costs as what lies outside the playing.
+    # The cheapest way so far to have broken off somewhere from event j of its repeat on, or to have played up to
+    # event j. What is heard after it until the next attempt costs as what lies outside the playing.
     broken, broken_i, broken_j = np.full(m, np.inf), np.full(m, -1, np.int64), np.full(m, -1, np.int64)
     stopped, stopped_i = np.full(m, np.inf), np.full(m, -1, np.int64)
     repeats = repeat[m - 1] + 1
@@ -56,7 +72,8 @@ def cheapest(
             here = pinned[j] == i
             if not here and (pinned[j] != FREE or owner[i] != FREE):
                 continue
-            # Of repeats that fit alike the one where the click says, or the first: too little to outweigh anything heard.
+            # Of repeats that fit alike the one where the click says, or the first: too little to outweigh anything
+            # heard.
             away = float(j) if np.isnan(first_s) else abs(heard_s[i] - first_s - asked_s[j])
             cost = min(s.more_most, belong[i]) + s.missed_cost * j + s.which_repeat_cost * away
             for back_i in range(max(0, i - s.reach_heard), i):

@@ -1,8 +1,8 @@
 """The click of a take that nobody told us about: on a channel of its own, or heard with the guitar.
 
-On a channel of its own nothing sounds between the clicks. Heard with the guitar, the count-in gives it away: bursts that
-are alike and evenly spaced before the first note; what they sound like is then looked for at every beat (matched filter).
-A guitar that plays on every beat is no click: its notes are not alike to the sample.
+On a channel of its own nothing sounds between the clicks. Heard with the guitar, the count-in gives it away: bursts
+that are alike and evenly spaced before the first note; what they sound like is then looked for at every beat (matched
+filter). A guitar that plays on every beat is no click: its notes are not alike to the sample.
 """
 
 from __future__ import annotations
@@ -21,7 +21,9 @@ from fortimetra.units import FloatArray
 
 @dataclass(frozen=True)
 class FoundClick:
-    """Clicks on a line: click k stands at first_s + k · spacing_s. times_s: those that were found, shape (n_clicks,)."""
+    """Clicks on a line: click k stands at first_s + k · spacing_s. times_s: those that were found, shape
+    (n_clicks,).
+    """
 
     source: Literal["channel", "audible"]
     times_s: FloatArray
@@ -195,7 +197,9 @@ def _likeness(sound: FloatArray, template: FloatArray) -> FloatArray:
 def _followed(
     bright: FloatArray, templates: list[FloatArray], run: FloatArray, rate: int
 ) -> tuple[FloatArray, float, float, float] | None:
-    """The templates looked for at every further click: (times, first, spacing, scatter), or None where it is not there."""
+    """The templates looked for at every further click: (times, first, spacing, scatter), or None where it is not
+    there.
+    """
     spacing = float(np.median(np.diff(run)))
     first = float(run[0])
     attacks = [int(np.argmax(np.abs(t) >= CLICK.attack_share * np.abs(t).max())) for t in templates]

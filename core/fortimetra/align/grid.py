@@ -1,7 +1,8 @@
 """Where the beats of the drill lie in the take, and when each asked note is due.
 
-A student who loses a beat, breaks off or begins again leaves the grid by a jump; the notes after it are read against the grid
-moved by that jump (by whole beats where a click is heard), so one slip is one slip and the rest of the take stays judged.
+A student who loses a beat, breaks off or begins again leaves the grid by a jump; the notes after it are read against
+the grid moved by that jump (by whole beats where a click is heard), so one slip is one slip and the rest of the take
+stays judged.
 """
 
 from __future__ import annotations
@@ -25,7 +26,9 @@ NO_GRID = Grid(source="none", bpm=None, first_beat_s=None, u_ms=None)
 
 @dataclass(frozen=True)
 class DueTimes:
-    """When each event is due, s (NaN where there is no grid), and how many beats its stretch of the take is moved by."""
+    """When each event is due, s (NaN where there is no grid), and how many beats its stretch of the take is moved
+    by.
+    """
 
     time_s: FloatArray
     moved_beats: FloatArray

@@ -79,7 +79,9 @@ def _with_pinned(found: list[HeardNote], contour: Contour, times_s: Sequence[flo
 
 
 def _pinned(found: list[HeardNote], n_events: int, said: Sequence[tuple[int, float | None]]) -> NDArray[np.int64]:
-    """For each asked event what was said of it; later words over earlier ones, pins to sounds that are not there left out."""
+    """For each asked event what was said of it; later words over earlier ones, pins to sounds that are not there left
+    out.
+    """
     pinned = np.full(n_events, FREE)
     onsets = np.array([n.onset_s for n in found])
     for event, at_s in said:
@@ -242,7 +244,9 @@ def _slur(matched: Match, heard: list[HeardNote | None], i: int, drill: Drill) -
 
 
 def _begins(note: HeardNote, contour: Contour) -> bool:
-    """Whether an extra begins something: it has a pitch or is very clear, and the sound does not fall as where a note is stopped."""
+    """Whether an extra begins something: it has a pitch or is very clear, and the sound does not fall as where a note
+    is stopped.
+    """
     if np.isnan(note.start_midi) and note.contrast_db < LISTEN.clear_extra_db:
         return False
     if note.kind == "step":
@@ -291,7 +295,9 @@ def _doubles(matched: Match, drill: Drill) -> set[int]:
 
 
 def _first_of_doubles(matched: Match, contour: Contour, drill: Drill, fixed: frozenset[int]) -> Match:
-    """Of two strokes for one note the first is the note, the second its double; soft chances that are far too soft are none."""
+    """Of two strokes for one note the first is the note, the second its double; soft chances that are far too soft
+    are none.
+    """
     heard, extras = list(matched.heard), list(matched.extras)
     known = [n.level_dbfs for n in heard if n is not None]
     usual = float(np.median(known)) if known else 0.0

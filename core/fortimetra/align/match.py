@@ -3,12 +3,12 @@
 Method: dynamic programming over pairs (heard note, asked event), each pair costing what pitch and the time since
 the last pair say against it, each note left out on either side costing too (global alignment with gaps; Needleman
 & Wunsch, J. Mol. Biol. 48(3), 1970). The whole take is solved at once, so one wrong note does not shift the rest.
-Two more steps follow what people do: breaking off and beginning again, which goes back to an earlier event of the same repeat,
-and stopping for a while, after which the next event follows however long that took. What is heard in between costs little, it is
-not of the drill. Of several attempts at an event the last counts.
-Costs are in units of "one semitone wrong", capped: they say what is likelier, not how clean it is. Rises too soft to be an
-attack by themselves take part: leaving one out costs little, and taking one for an asked note costs the more the less clear
-it is. What is sought decides, so a soft note is found where the drill has one and nowhere else.
+Two more steps follow what people do: breaking off and beginning again, which goes back to an earlier event of the
+same repeat, and stopping for a while, after which the next event follows however long that took. What is heard in
+between costs little, it is not of the drill. Of several attempts at an event the last counts. Costs are in units of
+"one semitone wrong", capped: they say what is likelier, not how clean it is. Rises too soft to be an attack by
+themselves take part: leaving one out costs little, and taking one for an asked note costs the more the less clear it
+is. What is sought decides, so a soft note is found where the drill has one and nowhere else.
 """
 
 from __future__ import annotations
@@ -55,8 +55,8 @@ class Attempt:
 
 @dataclass(frozen=True)
 class Match:
-    """heard[i] is the heard note of asked event i, or None; extras are heard notes nobody asked for, inside the playing;
-    attempts: what was begun again, in order of time."""
+    """heard[i] is the heard note of asked event i, or None; extras are heard notes nobody asked for, inside the
+    playing; attempts: what was begun again, in order of time."""
 
     events: tuple[AskedEvent, ...]
     heard: tuple[HeardNote | None, ...]
@@ -125,8 +125,9 @@ def match(
 
     told: what the spectrum after each attack holds, where it was looked at; its places are the heard notes.
     pinned: for each asked event the place of the heard note it is, NOT_PLAYED, or FREE, as somebody who listened said.
-    first_beat_s: where beat 0 is heard, where the recorder knows; it tells which of several like repeats was played. Without
-    it the first of them was. Raises TakeError: no_notes if nothing was heard, wrong_drill if what was heard does not look like the drill.
+    first_beat_s: where beat 0 is heard, where the recorder knows; it tells which of several like repeats was played.
+    Without it the first of them was. Raises TakeError: no_notes if nothing was heard, wrong_drill if what was heard
+    does not look like the drill.
     """
     events = asked_events(drill)
     if not heard:
@@ -170,7 +171,8 @@ def match(
 
 
 def _elsewhere(note: HeardNote | None, event: AskedEvent, offset_cents: float) -> bool:
-    """Whether the contour is far from what is asked, whatever the spectrum says: that does not show that it is this drill.
+    """Whether the contour is far from what is asked, whatever the spectrum says: that does not show that it is this
+    drill.
 
     It may be a slip of the tracker by an octave, or follow another string that rings; but not most of the time.
     """
@@ -180,7 +182,8 @@ def _elsewhere(note: HeardNote | None, event: AskedEvent, offset_cents: float) -
 
 
 def _whole_guitar(differences: Sequence[float], drill: Drill) -> bool:
-    """Whether what the plain notes are off by is the guitar's: much, or flat all alike, for a finger only makes a note sharp.
+    """Whether what the plain notes are off by is the guitar's: much, or flat all alike, for a finger only makes a
+    note sharp.
 
     A slide sets the pitch itself, and may be flat all alike.
     """
@@ -399,7 +402,8 @@ def _pitches(event: AskedEvent) -> tuple[int, ...]:
 def _chord_costs(told: Salience, chords: Sequence[tuple[int, ...]], offset_cents: float) -> FloatArray:
     """What the spectrum after each attack says against each chord of the drill, beside the one of them that fits best.
 
-    The combs of a chord's notes hardly share teeth, so that of the chord is their sum over √k. Shape (n_heard, n_chords).
+    The combs of a chord's notes hardly share teeth, so that of the chord is their sum over √k. Shape (n_heard,
+    n_chords).
     """
     shift = round(offset_cents / 100.0) - told.lowest_midi
     fits = np.empty((len(told.score), len(chords)))

@@ -1,4 +1,6 @@
-"""Settings: what is matched to what. Units are in the names; every field says what it means and where its value comes from."""
+"""Settings: what is matched to what. Units are in the names; every field says what it means and where its value comes
+from.
+"""
 
 from __future__ import annotations
 
@@ -35,7 +37,8 @@ class SearchSettings:
     off_grid_cost: float = setting(1.2, "A note half a beat beside a known click, after a break.", BENCH_TAKES)
     which_repeat_cost: float = setting(
         1e-06,
-        "Of repeats that fit alike, per second or repeat from where the click says; too little to outweigh anything heard.",
+        "Of repeats that fit alike, per second or repeat from where the click says; too little to "
+        "outweigh anything heard.",
         BENCH_TAKES,
     )
     fits_cost: float = setting(0.4, "Pitch cost under which a heard note is of the drill.", BENCH_TAKES)

@@ -1,7 +1,9 @@
-"""A recording with the click taken out, so that a note beside a click is read where it begins, not where the click does.
+"""A recording with the click taken out, so that a note beside a click is read where it begins, not where the click
+does.
 
-What the click sounds like is known from the count-in, where nothing else sounds; at every later click that sound is taken away,
-as loud and as late as it is found there (matched filter on the bright part of both, which the guitar disturbs least).
+What the click sounds like is known from the count-in, where nothing else sounds; at every later click that sound is
+taken away, as loud and as late as it is found there (matched filter on the bright part of both, which the guitar
+disturbs least).
 """
 
 from __future__ import annotations

@@ -1,4 +1,6 @@
-"""The drill card, put together: what a family teaches, this drill's own hands and strings, and what a teacher wrote instead."""
+"""The drill card, put together: what a family teaches, this drill's own hands and strings, and what a teacher wrote
+instead.
+"""
 
 from __future__ import annotations
 
@@ -129,14 +131,18 @@ def card(drill: Drill, *, guitar: Guitar | None = None) -> Card:
 
 
 def in_short(made: Card) -> list[str]:
-    """Three or four lines for a lesson sheet: how to practise it, who keeps the strings quiet, and the first of what is clean."""
+    """Three or four lines for a lesson sheet: how to practise it, who keeps the strings quiet, and the first of what
+    is clean.
+    """
     lines = [line for s in made.sections if s.name == "practise" for line in s.lines[:1]]
     quiet = " ".join(made.quiet_words)
     return [*lines, *([f"Quiet: {quiet}"] if quiet else []), *made.clean[:1]]
 
 
 def with_own(made: Card, own: Mapping[tuple[str, SectionName], tuple[str, ...]]) -> Card:
-    """A card with what a teacher wrote instead, by ("drill" or "family", section); a drill's words stand before its family's."""
+    """A card with what a teacher wrote instead, by ("drill" or "family", section); a drill's words stand before its
+    family's.
+    """
     given = {s.name: s for s in made.sections}
     found = []
     for name in SECTION_NAMES:
@@ -174,7 +180,8 @@ def _pushes(drill: Drill) -> tuple[str, ...]:
         lines.append(f"{_upper(strings_words(sorted(toward)))}: push toward the thicker strings, where there is room.")
     if pulled := ways.get("toward_thinner"):
         lines.append(
-            f"{_upper(strings_words(sorted(pulled)))}: pull toward the thinner strings; pushed the other way it would leave the neck."
+            f"{_upper(strings_words(sorted(pulled)))}: pull toward the thinner strings; pushed the other "
+            "way it would leave the neck."
         )
     return tuple(lines)
 
@@ -211,7 +218,9 @@ def _shape_key(posture: Posture) -> tuple[object, ...]:
 
 
 def _shapes(drill: Drill, plan: DampingPlan) -> tuple[tuple[Shape, ...], int]:
-    """Different postures in the order they come, the same hand at another fret counted as one; how many were left out."""
+    """Different postures in the order they come, the same hand at another fret counted as one; how many were left
+    out.
+    """
     by_id: dict[str, Event] = {e.id: e for e in drill.events}
     grouped: dict[tuple[object, ...], list[Posture]] = {}
     for posture in plan.postures:
@@ -220,8 +229,9 @@ def _shapes(drill: Drill, plan: DampingPlan) -> tuple[tuple[Shape, ...], int]:
     rows = list(grouped.values())
     kept = sorted(sorted(rows, key=len, reverse=True)[:MOST_SHAPES], key=lambda r: r[0].beat)
     shapes = tuple(
-        Shape(posture=row[0], events=tuple(p.event for p in row), place=drill.place(by_id[row[0].event])) for row in kept
-    )  # fmt: skip
+        Shape(posture=row[0], events=tuple(p.event for p in row), place=drill.place(by_id[row[0].event]))
+        for row in kept
+    )
     return shapes, len(rows) - len(kept)
 
 
@@ -261,14 +271,22 @@ def _problems(drill: Drill, plan: DampingPlan, guitar: Guitar | None) -> tuple[S
     fretted = any(n.fret and n.finger in {"1", "2", "3", "4"} for e in drill.events for n in e.notes)
     if tube and fretted:
         found.append(
-            Said(code="slide_and_fingers", text="Some notes are for the slide and some for fingers: say for each hand which finger wears the slide.")
-        )  # fmt: skip
+            Said(
+                code="slide_and_fingers",
+                text=(
+                    "Some notes are for the slide and some for fingers: say for each hand which finger wears the slide."
+                ),
+            )
+        )
     never = {s for p in plan.postures for s in p.unreachable}
     if never:
         found.append(
             Said(
                 code="unreachable",
-                text=f"More strings to keep quiet than hands have parts for: nothing reaches {strings_words(sorted(never))} everywhere.",
+                text=(
+                    "More strings to keep quiet than hands have parts for: nothing reaches "
+                    f"{strings_words(sorted(never))} everywhere."
+                ),
             )
         )
     return tuple({(s.code, s.text): s for s in found}.values())

@@ -1,7 +1,7 @@
 """What is said while a drill is shown, by family: data for the drill card. Common practice, no source.
 
-Where teachers differ both ways are given; a drill's school decides which of them its card shows. A studio may replace any of
-these lines by its own (the server keeps them).
+Where teachers differ both ways are given; a drill's school decides which of them its card shows. A studio may replace
+any of these lines by its own (the server keeps them).
 """
 
 from __future__ import annotations

@@ -43,7 +43,9 @@ def _enough(rule: Rule, shown: Shown, seen: Judged) -> bool:
 
 
 def _unexplained(rule: Rule, shown: Shown, chosen: Sequence[tuple[Rule, Shown]]) -> Shown | None:
-    """What is left where a stronger or an outer cause explains notes of the same measure; None where it is nearly nothing."""
+    """What is left where a stronger or an outer cause explains notes of the same measure; None where it is nearly
+    nothing.
+    """
     explained = {key(n) for other, said in chosen if other.measure == rule.measure for n in said.notes}
     left = tuple(n for n in shown.notes if key(n) not in explained)
     if len(left) <= (1.0 - CAUSES.covered_share) * len(shown.notes):

@@ -1,7 +1,7 @@
 """Cautions that the plan or a drill makes relevant. Common practice, no source; no medical advice.
 
-What belongs to one place stands there: a hum that may be a grounding fault in the set-up advice, hearing beside the click,
-consent where a student is added.
+What belongs to one place stands there: a hum that may be a grounding fault in the set-up advice, hearing beside the
+click, consent where a student is added.
 """
 
 from __future__ import annotations
@@ -29,12 +29,14 @@ STRAIN = Caution(
 )
 PAIN = Caution(
     "pain",
-    "Pain, numbness or tingling: stop, and do not practise through it. See a doctor or physiotherapist; nothing here is "
+    "Pain, numbness or tingling: stop, and do not practise through it. See a doctor or physiotherapist; "
+    "nothing here is "
     "medical advice.",
 )
 WIDE_BEND = Caution(
     "wide_bend",
-    "A half step is the comfortable limit for bends on heavy strings and on acoustic guitars; this drill asks for more.",
+    "A half step is the comfortable limit for bends on heavy strings and on acoustic guitars; "
+    "this drill asks for more.",
 )
 BREAKING = Caution("breaking", "Strings can break under a far bend: keep your face away from them.")
 ALL = {c.code: c for c in (STRAIN, PAIN, WIDE_BEND, BREAKING)}

@@ -1,7 +1,8 @@
 """Courses: weeks of drills a teacher starts for a student and adapts. Doses, days and when a part counts as done.
 
-Two to four minutes a drill, most days of the week, pairs in equal shares, the easier first (common practice, no source). The
-school of speed decides the ladder: in small steps of tempo, by notes to the click, or by staying until it is effortless.
+Two to four minutes a drill, most days of the week, pairs in equal shares, the easier first (common practice, no
+source). The school of speed decides the ladder: in small steps of tempo, by notes to the click, or by staying until
+it is effortless.
 """
 
 from __future__ import annotations
@@ -11,7 +12,9 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Part:
-    """A drill of the library for some weeks of a course, both counted from 1. up_bpm: the goal, over the written tempo."""
+    """A drill of the library for some weeks of a course, both counted from 1. up_bpm: the goal, over the written
+    tempo.
+    """
 
     title: str
     first_week: int
@@ -36,7 +39,8 @@ class Course:
 COURSES: tuple[Course, ...] = (
     Course(
         "bends_2", "Two weeks of bends in tune", 2,
-        "One technique, every day a little: the target in the ear, then the same bend up the neck, then inside a scale.",
+        "One technique, every day a little: the target in the ear, then the same bend up the neck, "
+        "then inside a scale.",
         "Each drill clean three times in a row at its goal.",
         (
             Part("String 3: half bend at fret 7", 1, 1, up_bpm=4.0),
@@ -60,7 +64,8 @@ COURSES: tuple[Course, ...] = (
     ),
     Course(
         "lead_8", "Eight weeks to clean lead playing", 8,
-        "Slurs and picking in pairs of equal shares, bends and vibrato beside them, damping from the first week, a lick every two weeks.",
+        "Slurs and picking in pairs of equal shares, bends and vibrato beside them, damping from the "
+        "first week, a lick every two weeks.",
         "The licks of weeks 6 to 8 clean at their tempo.",
         (
             Part("Finger pairs 1-2: string 3, position 5", 1, 2, 2.0),
@@ -70,7 +75,13 @@ COURSES: tuple[Course, ...] = (
             Part("String 3: full bend at fret 7", 1, 3, 3.0, up_bpm=4.0),
             Part("Scale over quiet low strings: A minor pentatonic, position 5", 2, 6, 3.0, up_bpm=16.0),
             Part("Vibrato, slow and wide: fret 7, strings 3 2 1", 3, 5, 3.0, up_bpm=0.0),
-            Part("Slurs through A minor pentatonic, 2 notes a string, up and down: position 5, 2 a click", 5, 8, 3.0, up_bpm=20.0),
+            Part(
+                "Slurs through A minor pentatonic, 2 notes a string, up and down: position 5, 2 a click",
+                5,
+                8,
+                3.0,
+                up_bpm=20.0,
+            ),
             Part("Bends in A minor pentatonic, position 5", 4, 7, 3.0, up_bpm=8.0),
             Part("Vibrato on a full bend: string 2, fret 8", 6, 8, 3.0, up_bpm=0.0),
             Part("Long bend without and with damping: string 2, fret 10", 5, 6, 2.0, up_bpm=0.0),

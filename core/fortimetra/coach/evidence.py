@@ -147,7 +147,9 @@ def middle(notes: Iterable[NoteFound], value: Value) -> float | None:
 
 
 def one_sided(notes: Sequence[NoteFound], of: Sequence[NoteFound], value: Value, sign: int) -> list[NoteFound]:
-    """Those of `notes` on one side, if what is usual over all of `of` lies on that side too: else it is scatter, not a habit."""
+    """Those of `notes` on one side, if what is usual over all of `of` lies on that side too: else it is scatter, not
+    a habit.
+    """
     usual = middle(of, value)
     if usual is None or usual * sign <= 0:
         return []

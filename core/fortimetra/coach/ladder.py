@@ -122,7 +122,9 @@ def standing(
     pair: Pair | None = None,
     held: str | None = None,
 ) -> Standing:
-    """What to do next. takes: any order, those since the step began; held: why all ladders of the student stand still."""
+    """What to do next. takes: any order, those since the step began; held: why all ladders of the student stand
+    still.
+    """
     written = notes_per_click(drill)
     here = sorted((t for t in takes if at_this_step(t, step, written=written)), key=lambda t: t.played_at)
     words = step_words(step)
@@ -143,7 +145,10 @@ def standing(
     row = row[-rule.clean_takes :]
     shares = _shares([t.clean_share for t in row])
     if place := _off_twice(row):
-        says = f"Stay at {words}: {_takes(len(row))} in a row were clean, but {_place(drill, place)} was off more than once."
+        says = (
+            f"Stay at {words}: {_takes(len(row))} in a row were clean, but {_place(drill, place)} was off "
+            "more than once."
+        )
         return Standing("stay", step, step, says, _ids(row))
     return _upward(drill, step, row, shares, rule=rule, goal=goal, fastest_nps=fastest_nps, pair=pair, written=written)
 
@@ -175,13 +180,15 @@ def _upward(
     most = None if fastest_nps is None else rule.ceiling_share * fastest_nps
     if asked is not None and most is not None and asked > most:
         says = (
-            f"Stay at {words}: {step_words(above)} asks {asked:.1f} notes a second; {100 * rule.ceiling_share:.0f} % of "
+            f"Stay at {words}: {step_words(above)} asks {asked:.1f} notes a second; {100 * rule.ceiling_share:.0f} "
+            "% of "
             f"the fastest even run ({fastest_nps:.1f}) is {most:.1f}. Raise the even run first."
         )
         return Standing("ceiling", step, step, says, ids)
     if pair is not None and _steps_ahead(above, pair.step, rule, written) > 1:
         says = (
-            f"Stay at {words}: {clean}, but its pair “{pair.title}” stands at {step_words(pair.step)}; pairs stay within "
+            f"Stay at {words}: {clean}, but its pair “{pair.title}” stands at {step_words(pair.step)}; "
+            "pairs stay within "
             "one step of each other."
         )
         return Standing("pair", step, step, says, ids)

@@ -27,7 +27,9 @@ def goes_back(seen: Judged, note: NoteFound) -> bool | None:
 
 
 def change_against_stroke(seen: Judged) -> Shown | None:
-    """Notes after a change that the stroke before does not lead to come later, or are struck twice, against the other changes."""
+    """Notes after a change that the stroke before does not lead to come later, or are struck twice, against the other
+    changes.
+    """
     if not seen.asks("timing"):
         return None
     notes = judged(seen.played, "timing")
@@ -40,7 +42,10 @@ def change_against_stroke(seen: Judged) -> Shown | None:
     late = [n for n in outside(back, "timing") if n.timing is not None and (n.timing.error_ms or 0.0) > 0]
     down = sum((e := seen.event(seen.follows[key(n)])) is not None and (e.stroke or "").endswith("down") for n in late)
     which = "a down-stroke" if down > len(late) / 2 else "an up-stroke"
-    text = f"Where the pick has to get back over the string it left, mostly after {which}, notes come {found[0]:.0f} ms (±{found[1]:.0f}) later than at the other changes."
+    text = (
+        f"Where the pick has to get back over the string it left, mostly after {which}, notes come "
+        f"{found[0]:.0f} ms (±{found[1]:.0f}) later than at the other changes."
+    )
     return Shown(tuple(late), len(back), text)
 
 
@@ -66,7 +71,10 @@ def weak_finger(seen: Judged) -> Shown | None:
         return None
     softer, u, finger = worst
     soft = [n for n in outside(by_finger[finger], "level") if _level(n) < 0]
-    text = f"Hammer-ons of the {FINGER_NAMES[finger]} finger are {softer:.1f} dB (±{u:.1f}) softer than those of the others."
+    text = (
+        f"Hammer-ons of the {FINGER_NAMES[finger]} finger are {softer:.1f} dB (±{u:.1f}) softer than "
+        "those of the others."
+    )
     return Shown(tuple(soft), len(by_finger[finger]), text)
 
 

@@ -53,7 +53,10 @@ def string_detuned(seen: Judged) -> Shown | None:
         spread = middle(notes, lambda n, usual=usual: abs((_pitch_error(n) or 0.0) - usual)) or 0.0  # type: ignore[misc]
         same_side = all((e < 0) == (usual < 0) for e in errors)
         if same_side and spread < PITCH_CAUSES.alike_cents:
-            text = f"The plain notes of string {string} lie {_cents(usual)}, on every fret by about the same (±{spread:.0f})."
+            text = (
+                f"The plain notes of string {string} lie {_cents(usual)}, on every fret by about the same "
+                f"(±{spread:.0f})."
+            )
             return Shown(tuple(off), len(notes), text)
     return None
 
@@ -106,7 +109,9 @@ def _bends(seen: Judged, kinds: Sequence[str]) -> list[NoteFound]:
 
 
 def bends_off(sign: int, kinds: Sequence[str] = ("bend",), what: str = "bends") -> Pattern:
-    """Bends of these kinds that miss their target on one side (sign −1: flat), where that side is the take's usual one."""
+    """Bends of these kinds that miss their target on one side (sign −1: flat), where that side is the take's usual
+    one.
+    """
 
     def find(seen: Judged) -> Shown | None:
         bends = _bends(seen, kinds)
@@ -240,7 +245,10 @@ def swings_uneven(value: Literal["extent_cv", "rate_cv"], what: str) -> Pattern:
         usual = middle(off, lambda n: getattr(n.vibrato, value))
         if usual is None:
             return None
-        text = f"{counted(len(off), len(swings), 'vibratos')} change their {what} by {100 * usual:.0f} % from cycle to cycle."
+        text = (
+            f"{counted(len(off), len(swings), 'vibratos')} change their {what} by {100 * usual:.0f} % from "
+            "cycle to cycle."
+        )
         return Shown(tuple(off), len(swings), text)
 
     return find

@@ -48,7 +48,8 @@ def ringing(*sides: Side, kinds: Sequence[str] = ("open_ring", "bleed"), least_s
         levels = [e.level_db for e, _ in rung]
         text = (
             f"String{'s' if len(strings) > 1 else ''} {names} ring{'' if len(strings) > 1 else 's'} under "
-            f"{counted(len(notes), len(judged(seen.played, 'noise')), 'notes')}, at {signed(median(levels))} dB (median)."
+            f"{counted(len(notes), len(judged(seen.played, 'noise')), 'notes')}, at {signed(median(levels))} "
+            "dB (median)."
         )
         return Shown(tuple(notes.values()), len(judged(seen.played, "noise")), text)
 

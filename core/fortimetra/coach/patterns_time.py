@@ -47,7 +47,10 @@ def all_shifted(sign: int) -> Pattern:
         if not even or not clearly_beyond(sign * timing.bias_ms, timing.u_bias_ms) or len(off) < len(notes) / 2:
             return None
         side = "late" if sign > 0 else "early"
-        text = f"The whole take lies {abs(timing.bias_ms):.0f} ms {side} (±{timing.u_bias_ms or 0:.0f}) and is even in itself: {timing.jitter_ms:.0f} ms of jitter."
+        text = (
+            f"The whole take lies {abs(timing.bias_ms):.0f} ms {side} (±{timing.u_bias_ms or 0:.0f}) and "
+            f"is even in itself: {timing.jitter_ms:.0f} ms of jitter."
+        )
         return Shown(tuple(off), len(notes), text)
 
     return find
@@ -62,7 +65,10 @@ def late_after_string_change(seen: Judged) -> Shown | None:
         return None
     after = [n for n in judged(seen.played, "timing") if seen.changes_string(n)]
     late = [n for n in outside(after, "timing") if (_error(n) or 0.0) > 0]
-    text = f"After a change of string notes come {timing.string_change_ms:.0f} ms (±{timing.u_string_change_ms:.0f}) later than on one string."
+    text = (
+        f"After a change of string notes come {timing.string_change_ms:.0f} ms (±{timing.u_string_change_ms:.0f}) "
+        "later than on one string."
+    )
     return Shown(tuple(late), len(after), text)
 
 
@@ -98,7 +104,10 @@ def bend_breaks_rhythm(seen: Judged) -> Shown | None:
     if found is None or not clearly_beyond(*found):
         return None
     off = outside(bent, "timing")
-    text = f"Bends and the notes after them lie {found[0]:.0f} ms (±{found[1]:.0f}) further from the click than the others."
+    text = (
+        f"Bends and the notes after them lie {found[0]:.0f} ms (±{found[1]:.0f}) further from the click "
+        "than the others."
+    )
     return Shown(tuple(off), len(bent), text)
 
 
@@ -117,7 +126,10 @@ def inside_groups(sign: int) -> Pattern:
             return None
         most = max(lean, key=lambda g: sign * (g.error_ms - first.error_ms))
         word = "early" if sign < 0 else "late"
-        text = f"Inside the groups notes lie {word} against the first: note {most.place} by {abs(most.error_ms - first.error_ms):.0f} ms."
+        text = (
+            f"Inside the groups notes lie {word} against the first: note {most.place} by "
+            f"{abs(most.error_ms - first.error_ms):.0f} ms."
+        )
         return Shown(tuple(off), len(notes), text)
 
     return find
@@ -180,7 +192,10 @@ def slurring_drops(seen: Judged) -> Shown | None:
         and len({_articulation(seen, n) for n in slurred}) > 1
     ):
         return None  # a matter of hammer-ons, or of pull-offs, which have rules of their own
-    text = f"Slurred notes are {level.slur_deficit_db:.1f} dB (±{level.u_slur_deficit_db or 0:.1f}) softer than the same student's picked ones."
+    text = (
+        f"Slurred notes are {level.slur_deficit_db:.1f} dB (±{level.u_slur_deficit_db or 0:.1f}) softer "
+        "than the same student's picked ones."
+    )
     return Shown(tuple(soft), len(slurred), text)
 
 
@@ -227,7 +242,10 @@ def accents_creep(seen: Judged) -> Shown | None:
         return None
     after = [n for n in judged(seen.played, "level") if seen.changes_string(n)]
     loud = [n for n in outside(after, "level") if (_level(n) or 0.0) > 0]
-    text = f"After a change of string notes are {level.string_change_db:.1f} dB (±{level.u_string_change_db:.1f}) louder than on one string."
+    text = (
+        f"After a change of string notes are {level.string_change_db:.1f} dB (±{level.u_string_change_db:.1f}) "
+        "louder than on one string."
+    )
     return Shown(tuple(loud), len(after), text)
 
 
@@ -264,5 +282,8 @@ def volume_uneven(seen: Judged) -> Shown | None:
     level = seen.analysis.summary.level
     if not seen.asks("level") or len(sides) < 2 or level is None or level.spread_db is None:
         return None
-    text = f"{counted(len(off), len(notes), 'picked notes')} are too loud or too soft; they spread by {level.spread_db:.1f} dB."
+    text = (
+        f"{counted(len(off), len(notes), 'picked notes')} are too loud or too soft; they spread by "
+        f"{level.spread_db:.1f} dB."
+    )
     return Shown(tuple(off), len(notes), text)

@@ -22,8 +22,8 @@ Sharing = Literal["equal", "weaker"]
 class Wanted:
     """An assigned drill. minutes a day on so many days a week; weakness 0 to 1: what is not clean yet.
 
-    pair: the id of the other drill of a pair, which is played on the same days; sharing: how the pair's minutes are split.
-    moved: days its work was moved from, and to which. after: what is played before it on a day that has both.
+    pair: the id of the other drill of a pair, which is played on the same days; sharing: how the pair's minutes are
+    split. moved: days its work was moved from, and to which. after: what is played before it on a day that has both.
     """
 
     id: int
@@ -72,8 +72,8 @@ def week(
 ) -> list[Day]:
     """The seven days from a Monday on.
 
-    minutes: the student's minutes on each of them, 0 for a free day. The most needed comes first in a day; a pair stands
-    together. What does not fit is left out, the least needed first, and named.
+    minutes: the student's minutes on each of them, 0 for a free day. The most needed comes first in a day; a pair
+    stands together. What does not fit is left out, the least needed first, and named.
     """
     days = [monday + timedelta(days=i) for i in range(DAYS)]
     groups = _groups(wanted)

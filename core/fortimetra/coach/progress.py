@@ -84,8 +84,8 @@ class Pooled:
 def pool_bends(rows: Sequence[tuple[int, int, float, int, float, float]]) -> list[Pooled]:
     """Put takes together by string, fret and target.
 
-    rows: string, fret, target_cents, count, median_error_cents, u of one take each. The uncertainty is the larger of what
-    the takes are known to and of what they differ by.
+    rows: string, fret, target_cents, count, median_error_cents, u of one take each. The uncertainty is the larger of
+    what the takes are known to and of what they differ by.
     """
     places: dict[tuple[int, int, float], list[tuple[int, float, float]]] = {}
     for string, fret, target, count, error, u in rows:

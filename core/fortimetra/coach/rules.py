@@ -1,8 +1,8 @@
 """From what was measured to what probably makes it so, and what to try: the rules, as data (`coach/causes` reads them).
 
-A rule names a pattern (what has to be seen), what it says, why, and what to try: by school, and by the strings it is about.
-Guitar and recording chain come first: what they explain is not laid to the hand. Texts follow the drill's families and
-schools; that they help is common practice, no source.
+A rule names a pattern (what has to be seen), what it says, why, and what to try: by school, and by the strings it is
+about. Guitar and recording chain come first: what they explain is not laid to the hand. Texts follow the drill's
+families and schools; that they help is common practice, no source.
 """
 
 from __future__ import annotations
@@ -30,7 +30,9 @@ class Try:
 
 @dataclass(frozen=True)
 class Rule:
-    """seen: the pattern. outer: the guitar's or the rig's doing, to be excluded first. families: only there; () is everywhere."""
+    """seen: the pattern. outer: the guitar's or the rig's doing, to be excluded first. families: only there; () is
+    everywhere.
+    """
 
     code: str
     measure: str

@@ -124,20 +124,43 @@ FOLLOWED: tuple[Followed, ...] = (
     Followed("clean", "Clean notes", "%", "high", None, _clean),
     Followed("bend_error", "Bend error", "cents", "zero", "bend_error_cents", _bend),
     Followed("bend_spread", "Spread of bends", "cents", "low", None, _bend_spread),
-    Followed("vibrato_rate_cv", "Unevenness of the vibrato's rate", "", "low", "vibrato_rate_cv", _vibrato(lambda r: r.rate_cv)),
-    Followed("vibrato_extent_cv", "Unevenness of its width", "", "low", "vibrato_extent_cv", _vibrato(lambda r: r.extent_cv)),
+    Followed(
+        "vibrato_rate_cv",
+        "Unevenness of the vibrato's rate",
+        "",
+        "low",
+        "vibrato_rate_cv",
+        _vibrato(lambda r: r.rate_cv),
+    ),
+    Followed(
+        "vibrato_extent_cv", "Unevenness of its width", "", "low", "vibrato_extent_cv", _vibrato(lambda r: r.extent_cv)
+    ),
     Followed("vibrato_rate", "Rate of the vibrato", "Hz", "voice", None, _vibrato(lambda r: r.rate_hz)),
     Followed("vibrato_extent", "Width of the vibrato", "cents", "voice", None, _vibrato(lambda r: r.extent_cents)),
     Followed("bias", "Early or late as a whole", "ms", "zero", None, _timing("bias_ms", "u_bias_ms")),
     Followed("jitter", "Unevenness of time", "ms", "low", None, _timing("jitter_ms")),
-    Followed("string_change", "Late after a change of string", "ms", "zero", None, _timing("string_change_ms", "u_string_change_ms")),
+    Followed(
+        "string_change",
+        "Late after a change of string",
+        "ms",
+        "zero",
+        None,
+        _timing("string_change_ms", "u_string_change_ms"),
+    ),
     Followed("level_spread", "Unevenness of volume", "dB", "low", "level_db", _level("spread_db")),
-    Followed("slur_deficit", "Slurs softer than picked notes", "dB", "low", "slur_deficit_db", _level("slur_deficit_db", "u_slur_deficit_db")),
+    Followed(
+        "slur_deficit",
+        "Slurs softer than picked notes",
+        "dB",
+        "low",
+        "slur_deficit_db",
+        _level("slur_deficit_db", "u_slur_deficit_db"),
+    ),
     Followed("length_spread", "Unevenness of lengths", "%", "low", None, _length),
     Followed("ring", "Loudest string that rings", "dB", "low", "ring_db", _ring),
     Followed("decay", "Time to silence after a stop", "ms", "low", "stop_ms", _decay),
     Followed("fastest_run", "Fastest even run", "notes/s", "high", None, _run),
-)  # fmt: skip
+)
 
 
 def values_of(summary: Summary) -> dict[str, Value]:

@@ -34,11 +34,17 @@ def _again(found: SetupFound, levels: Levels) -> list[SetupAdvice]:
             )
     if found.order == "other":
         names = ", ".join(_place(name) for name in found.heard_order)
-        text = f"The notes came in another order than asked ({names}); they were told apart by their pitch. Check that this is what was played."
+        text = (
+            f"The notes came in another order than asked ({names}); they were told apart by their pitch. "
+            "Check that this is what was played."
+        )
         advice.append(SetupAdvice(step="record_again", code="other_order", string=None, value=None, text=text))
     if levels.clipped_fraction > SETUP_JUDGED.clipped_fraction:
         lower = -(found.rig.level_change_db or -6.0)
-        text = f"{100 * levels.clipped_fraction:.2g} % of the recording is clipped. Lower the input by about {lower:.0f} dB and record again."
+        text = (
+            f"{100 * levels.clipped_fraction:.2g} % of the recording is clipped. Lower the input by about "
+            f"{lower:.0f} dB and record again."
+        )
         advice.append(SetupAdvice(step="record_again", code="clipped", string=None, value=lower, text=text))
     return advice
 
@@ -110,14 +116,17 @@ def _rig(levels: Levels, rig: Rig) -> list[SetupAdvice]:
         add(
             "automatic_gain",
             rig.automatic_gain.value_db,
-            f"The level climbs by {rig.automatic_gain.value_db:.0f} dB in the pauses: something turns the gain up by itself. "
-            "Switch automatic gain off, in the recorder, the system and the interface; volume cannot be judged with it.",
+            f"The level climbs by {rig.automatic_gain.value_db:.0f} dB in the pauses: something turns the "
+            "gain up by itself. "
+            "Switch automatic gain off, in the recorder, the system and the interface; volume cannot be "
+            "judged with it.",
         )
     if rig.noise_gate.found:
         add(
             "noise_gate",
             rig.noise_gate.value_db,
-            f"The noise falls by {rig.noise_gate.value_db:.0f} dB when a note stops: a gate or noise suppression is on. "
+            f"The noise falls by {rig.noise_gate.value_db:.0f} dB when a note stops: a gate or noise suppression "
+            "is on. "
             "Switch it off; it hides what should be heard after a stop and cuts soft notes.",
         )
     change = rig.level_change_db
@@ -132,7 +141,8 @@ def _rig(levels: Levels, rig: Rig) -> list[SetupAdvice]:
             "hum",
             round(levels.hum.level_dbfs, 1),
             f"Hum at {levels.hum.hz:g} Hz, {_db(levels.hum.level_dbfs)} dBFS. Turn away from transformers and screens, "
-            "try another cable and socket. Hum that changes when the strings are touched can be a grounding fault: have it checked by a qualified person.",
+            "try another cable and socket. Hum that changes when the strings are touched can be a grounding "
+            "fault: have it checked by a qualified person.",
         )
     elif rig.signal_to_noise_db is not None and rig.signal_to_noise_db < SETUP_JUDGED.poor_signal_to_noise_db:
         add(
@@ -145,7 +155,8 @@ def _rig(levels: Levels, rig: Rig) -> list[SetupAdvice]:
         add(
             "dc",
             rig.dc_fraction,
-            f"The recording stands {100 * rig.dc_fraction:+.1f} % off its zero line; pitch does not mind, but the interface or its driver has a fault.",
+            f"The recording stands {100 * rig.dc_fraction:+.1f} % off its zero line; pitch does not mind, "
+            "but the interface or its driver has a fault.",
         )
     return advice
 

@@ -1,4 +1,6 @@
-"""Settings: what causes, ladders, plans and advice rest on. Units are in the names; every field says what it means and where its value comes from."""
+"""Settings: what causes, ladders, plans and advice rest on. Units are in the names; every field says what it means
+and where its value comes from.
+"""
 
 from __future__ import annotations
 
@@ -44,7 +46,9 @@ class ConcludeSettings:
 class CauseEvidenceSettings:
     """How sure a share or a slope is."""
 
-    z_share: float = setting(1.2816, "Standard normal quantile of a one-sided 90 %.", "Wilson, J. Am. Stat. Assoc. 22, 1927")
+    z_share: float = setting(
+        1.2816, "Standard normal quantile of a one-sided 90 %.", "Wilson, J. Am. Stat. Assoc. 22, 1927"
+    )
     least_explained: int = setting(2, "Fewest notes.", TESTS)
     sure_slope: float = setting(3.0, "A slope that stands so many of its standard errors off zero is one.", TESTS)
     least_for_slope: int = setting(6, "Fewest points of a slope.", TESTS)

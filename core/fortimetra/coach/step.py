@@ -38,9 +38,9 @@ def notes_per_click(drill: Drill) -> int | None:
 def at_step(drill: Drill, step: Step) -> Drill:
     """The same notes at a step of the ladder.
 
-    More or fewer notes to a click move every place of the page by the same share; the swing, which belongs to the page's
-    eighths, is left out then. Raises DrillError(code="not_even") for another number of notes to the click than is written
-    in a drill that is no even line.
+    More or fewer notes to a click move every place of the page by the same share; the swing, which belongs to the
+    page's eighths, is left out then. Raises DrillError(code="not_even") for another number of notes to the click than
+    is written in a drill that is no even line.
     """
     faster = drill.at(step.bpm)
     if step.per_click is None or faster.tempo is None:

@@ -1,4 +1,6 @@
-"""An analysis as the teacher left it: verdicts, counts and causes follow the teacher's word, values stay as measured."""
+"""An analysis as the teacher left it: verdicts, counts and causes follow the teacher's word, values stay as
+measured.
+"""
 
 from __future__ import annotations
 
@@ -21,8 +23,8 @@ from fortimetra.model.word import Mark, Place
 def with_word(analysis: Analysis, drill: Drill, marks: Sequence[Mark]) -> Analysis:
     """The analysis with marks applied in their order, later ones over earlier ones; unchanged without any that count.
 
-    Counts, bends, vibratos and causes are worked out again, and so are the medians and spreads over notes that lose some;
-    tempo, drift and groups stay over all notes that were played.
+    Counts, bends, vibratos and causes are worked out again, and so are the medians and spreads over notes that lose
+    some; tempo, drift and groups stay over all notes that were played.
     """
     words = [m for m in marks if m.kind != "comment"]
     if not words:
@@ -65,7 +67,9 @@ def _note(note: NoteFound, marks: Sequence[tuple[Place, Mark]], measures: Sequen
 
 
 def _judged(note: NoteFound, measure: str | None, told: Verdict, measures: Sequence[str]) -> NoteFound:
-    """One measure judged otherwise; or the whole note: then what was off in it is not, or it is off though no part of it is."""
+    """One measure judged otherwise; or the whole note: then what was off in it is not, or it is off though no part of
+    it is.
+    """
     if measure is None and note.status == "missed" and told == "inside":
         # Left out on purpose: there is nothing to judge.
         return _noted(note, "clean", note.clean).model_copy(update={"said": "excluded", "clean": None})

@@ -55,8 +55,8 @@ GENERATORS: dict[str, Generator] = {
 class BuiltIn:
     """A drill every studio begins with. level: 1 first steps, 2 moving on, 3 advanced.
 
-    form, values: what made it, if a form did. partner: the title of the same figure the other way. after: the title of what
-    should be safe first, the nearest easier example of its form.
+    form, values: what made it, if a form did. partner: the title of the same figure the other way. after: the title
+    of what should be safe first, the nearest easier example of its form.
     """
 
     drill: Drill

@@ -1,8 +1,9 @@
-"""Short phrases of our own that put the figures to use: two to four bars, two techniques each, transposable, in five levels.
+"""Short phrases of our own that put the figures to use: two to four bars, two techniques each, transposable, in five
+levels.
 
-Notation, a token a note: STRING.FRET:BEATS. Before it h hammer-on, p pull-off, s slide from the note before, t tap, m palm
-muted; after the fret bN bent by N half steps, ~ vibrato, ! accent. `r:BEATS` is a rest; `5.7+4.9:1` two notes together;
-`x` for a fret is a muted string. A number of beats may be a fraction (1/3).
+Notation, a token a note: STRING.FRET:BEATS. Before it h hammer-on, p pull-off, s slide from the note before, t tap, m
+palm muted; after the fret bN bent by N half steps, ~ vibrato, ! accent. `r:BEATS` is a rest; `5.7+4.9:1` two notes
+together; `x` for a fret is a muted string. A number of beats may be a fraction (1/3).
 """
 
 from __future__ import annotations

@@ -1,4 +1,6 @@
-"""Generators of muting: what must not sound is asked for too. Mute checks, quiet low strings, long notes, stops, staccato."""
+"""Generators of muting: what must not sound is asked for too. Mute checks, quiet low strings, long notes, stops,
+staccato.
+"""
 
 from __future__ import annotations
 

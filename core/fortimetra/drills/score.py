@@ -93,7 +93,9 @@ def push_of(string: int) -> Push:
 def bend(
     string: int, cents: float | tuple[float, float], *, kind: Any = "bend", reference: str | None = None, **more: Any
 ) -> Bend:
-    """A bend with its direction, and the fingers that help the third: behind a full one both, behind a half one the second."""
+    """A bend with its direction, and the fingers that help the third: behind a full one both, behind a half one the
+    second.
+    """
     top = cents[1] if isinstance(cents, tuple) else cents
     helpers: tuple[Finger, ...] = ("1", "2") if top > 150.0 else ("2",) if top >= 100.0 else ()
     return Bend(

@@ -1,4 +1,6 @@
-"""Generators of double stops: octaves, sixths, thirds, tenths and fifths with the strings between them muted; with a slide."""
+"""Generators of double stops: octaves, sixths, thirds, tenths and fifths with the strings between them muted; with a
+slide.
+"""
 
 from __future__ import annotations
 

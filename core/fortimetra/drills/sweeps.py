@@ -75,7 +75,9 @@ def _figure(values: Values, key: str, quality: str, position: int) -> list[_Step
 
 
 def _write(score: Score, figure: list[_Step], times: int, length: float) -> None:
-    """Strokes: down toward the thinner strings, up toward the thicker; each further string of a motion goes on in it."""
+    """Strokes: down toward the thinner strings, up toward the thicker; each further string of a motion goes on in
+    it.
+    """
     steps = figure * times
     last: Stroke | None = None
     before: _Step | None = None

@@ -17,10 +17,14 @@ def library_page() -> str:
     lines = [
         "# The drills a studio begins with",
         "",
-        f"{len(library())} drills of {len(GENERATORS)} figures, written by `./run schema`. Every figure is a form under Drills, "
-        "Make a drill; what stands here are its examples, the first two bars of each. Signs of the tab: 7h9 hammer-on, 9p7 "
-        "pull-off, t12 tap, 5/7 and 7\\5 slides, 5s7 struck at 5 and slid to 7, 7b9 bent to what fret 9 sounds, 7pb9r bent before it "
-        "is struck and let down, (7) struck again, 7~ vibrato, x muted; over it > accents, d and u strokes (' goes on in the same "
+        f"{len(library())} drills of {len(GENERATORS)} figures, written by `./run schema`. Every figure "
+        "is a form under Drills, "
+        "Make a drill; what stands here are its examples, the first two bars of each. Signs of the "
+        "tab: 7h9 hammer-on, 9p7 "
+        "pull-off, t12 tap, 5/7 and 7\\5 slides, 5s7 struck at 5 and slid to 7, 7b9 bent to what fret "
+        "9 sounds, 7pb9r bent before it "
+        "is struck and let down, (7) struck again, 7~ vibrato, x muted; over it > accents, d and u "
+        "strokes (' goes on in the same "
         "sweep), m a palm on the strings; under it the fingers.",
         "",
     ]

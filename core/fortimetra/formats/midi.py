@@ -1,7 +1,8 @@
-"""Drills as Standard MIDI Files (format 1): a track and a channel per string, so that a bend bends its own string alone.
+"""Drills as Standard MIDI Files (format 1): a track and a channel per string, so that a bend bends its own string
+alone.
 
-Pitch bends after the MIDI 1.0 Detailed Specification: 14 bits, range set to BEND_RANGE_SEMITONES by registered parameter
-0. What MIDI cannot hold (muted strings, how a note is struck) is named beside the file.
+Pitch bends after the MIDI 1.0 Detailed Specification: 14 bits, range set to BEND_RANGE_SEMITONES by registered
+parameter 0. What MIDI cannot hold (muted strings, how a note is struck) is named beside the file.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """Standard MIDI Files to a drill: times brought to a grid, bends from the pitch wheel, strings and frets proposed.
 
-After the Standard MIDI Files 1.0 and MIDI 1.0 Detailed Specifications: 120 quarter notes a minute and 4/4 where a file says
-nothing, a wheel of ±2 semitones until registered parameter 0 sets another range.
+After the Standard MIDI Files 1.0 and MIDI 1.0 Detailed Specifications: 120 quarter notes a minute and 4/4 where a
+file says nothing, a wheel of ±2 semitones until registered parameter 0 sets another range.
 """
 
 from __future__ import annotations
@@ -73,7 +73,8 @@ class _File:
 def read_midi(content: bytes) -> Imported:
     """A drill from a MIDI file, with strings and frets proposed where a track or a channel a string does not tell them.
 
-    Raises DrillError(code="score_invalid" | "score_too_large" | "score_too_long" | "off_the_fretboard") with a sentence.
+    Raises DrillError(code="score_invalid" | "score_too_large" | "score_too_long" | "off_the_fretboard") with a
+    sentence.
     """
     report = Report()
     own = _own(content, report)
@@ -93,7 +94,8 @@ def read_midi(content: bytes) -> Imported:
         place = bar_and_beat(sorted(n.start for t in tracks for n in t.notes)[MAX_NOTES], file.beats_per_bar)
         raise DrillError(
             "score_too_long",
-            f"This file has {total} notes; more than {MAX_NOTES} are not read, and the limit is passed at {place}. Take the "
+            f"This file has {total} notes; more than {MAX_NOTES} are not read, and the limit is passed "
+            f"at {place}. Take the "
             "part that is to be practised.",
         )
     events = _events(

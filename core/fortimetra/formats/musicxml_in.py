@@ -1,8 +1,8 @@
-"""MusicXML to a drill. music21 reads the time, the pitches, the ties and plays the repeats out; what it does not keep of
-a tab (tuning, capo, which note of a chord has which string, swing) is read from the safe tree beside it.
+"""MusicXML to a drill. music21 reads the time, the pitches, the ties and plays the repeats out; what it does not keep
+of a tab (tuning, capo, which note of a chord has which string, swing) is read from the safe tree beside it.
 
-Each note element gets a mark of its own before music21 sees it, so that what music21 hands back, repeats played out, can
-be told apart. music21 is loaded with this module, which takes seconds: import it where that does not matter.
+Each note element gets a mark of its own before music21 sees it, so that what music21 hands back, repeats played out,
+can be told apart. music21 is loaded with this module, which takes seconds: import it where that does not matter.
 """
 
 from __future__ import annotations
@@ -49,7 +49,8 @@ class _Heard:
 def read_musicxml(content: bytes) -> Imported:
     """A drill from a score, plain or compressed.
 
-    Raises DrillError(code="score_invalid" | "score_too_large" | "score_too_long" | "off_the_fretboard") with a sentence.
+    Raises DrillError(code="score_invalid" | "score_too_large" | "score_too_long" | "off_the_fretboard") with a
+    sentence.
     """
     report = Report()
     score = one_part(parsed(unpacked(content)), report)

@@ -1,4 +1,5 @@
-"""Drills as MusicXML 4.0 (partwise): one part on a tab staff, with its tuning, strings, frets and how each note is struck.
+"""Drills as MusicXML 4.0 (partwise): one part on a tab staff, with its tuning, strings, frets and how each note is
+struck.
 
 What the format has no word for (tolerances, corridors, which note sounds a bend's target) goes into a
 `miscellaneous-field`, the format's own place for such things; `musicxml_in` takes it back where the notes still agree.
@@ -24,8 +25,19 @@ FINEST = 960
 # The fretting hand's fingers as text; a tapping finger and a slide are no fingering.
 FINGERINGS = {"1": "1", "2": "2", "3": "3", "4": "4", "thumb": "T"}
 STEPS = (
-    ("C", 0), ("C", 1), ("D", 0), ("E", -1), ("E", 0), ("F", 0), ("F", 1), ("G", 0), ("A", -1), ("A", 0), ("B", -1), ("B", 0),
-)  # fmt: skip
+    ("C", 0),
+    ("C", 1),
+    ("D", 0),
+    ("E", -1),
+    ("E", 0),
+    ("F", 0),
+    ("F", 1),
+    ("G", 0),
+    ("A", -1),
+    ("A", 0),
+    ("B", -1),
+    ("B", 0),
+)
 DOCTYPE = (
     b'<?xml version="1.0" encoding="UTF-8"?>\n<!DOCTYPE score-partwise PUBLIC '
     b'"-//Recordare//DTD MusicXML 4.0 Partwise//EN" "http://www.musicxml.org/dtds/partwise.dtd">\n'

@@ -101,7 +101,8 @@ def to_drill(events: Sequence[ScoreEvent], head: Head, report: Report) -> Import
         place = bar_and_beat(float(ordered[MAX_EVENTS].beat), head.beats_per_bar)
         raise DrillError(
             "score_too_long",
-            f"A drill has at most {MAX_EVENTS} notes and rests; this file has {len(ordered)}, and the limit is passed at "
+            f"A drill has at most {MAX_EVENTS} notes and rests; this file has {len(ordered)}, and the limit "
+            "is passed at "
             f"{place}. Take the part that is to be practised.",
         )
     opens = [pitch_midi(p) + head.capo for p in head.tuning]

@@ -1,4 +1,6 @@
-"""The page of settings: every threshold and window of the measuring, with its meaning and source. Written by `./run schema`."""
+"""The page of settings: every threshold and window of the measuring, with its meaning and source. Written by `./run
+schema`.
+"""
 
 from __future__ import annotations
 
@@ -22,13 +24,18 @@ def settings_page() -> str:
     lines = [
         "# Settings",
         "",
-        f"Of version {__version__}, digest `{SETTINGS_DIGEST}`; written by `./run schema`. The digest stands in every analysis. "
-        "A unit ends the name: `_s` seconds, `_ms` milliseconds, `_db` decibels, `_dbfs` decibels of full scale, `_hz`, "
-        "`_cents`, `_share` a share from 0 to 1; costs are in semitones. Where no published source stands, a value was set "
-        "by hand and is held by the benchmark or the tests named beside it. Tolerances are not here: a drill carries its own "
+        f"Of version {__version__}, digest `{SETTINGS_DIGEST}`; written by `./run schema`. The digest "
+        "stands in every analysis. "
+        "A unit ends the name: `_s` seconds, `_ms` milliseconds, `_db` decibels, `_dbfs` decibels "
+        "of full scale, `_hz`, "
+        "`_cents`, `_share` a share from 0 to 1; costs are in semitones. Where no published source "
+        "stands, a value was set "
+        "by hand and is held by the benchmark or the tests named beside it. Tolerances are not here: "
+        "a drill carries its own "
         "(`core/fortimetra/model/tolerance.py`).",
         "",
-        f"To try another value without changing the code: `{ENVIRONMENT}='{{\"hear.onsets.rise_db\": 2.5}}' ./run bench time`. "
+        f'To try another value without changing the code: `{ENVIRONMENT}=\'{{"hear.onsets.rise_db": '
+        "2.5}}' ./run bench time`. "
         "`./run bench sensitivity` moves each by a quarter and says what notices.",
         "",
     ]

@@ -46,7 +46,9 @@ def _head(drill: Drill) -> str:
 
 
 def _bars(drill: Drill, bar: int) -> list[list[str]]:
-    """For each bar its strokes, its accents, its strings' lines and its fingers, of one width; the strings end in the bar line."""
+    """For each bar its strokes, its accents, its strings' lines and its fingers, of one width; the strings end in the
+    bar line.
+    """
     strings = len(drill.tuning)
     before: dict[int, int] = {}
     bars: list[list[str]] = []

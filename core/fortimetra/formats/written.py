@@ -48,7 +48,8 @@ def written(length: Fraction) -> list[Written]:
             parts.append(Written(left / scale, None))
             break
         kind, dots, value = found
-        # A dotted start is taken only where it is the whole: a half and an eighth read better than a double-dotted half.
+        # A dotted start is taken only where it is the whole: a half and an eighth read better than a double-dotted
+        # half.
         if dots and value != left:
             kind, dots, value = next((k, d, v) for k, d, v in _VALUES if v <= left and d == 0)
         parts.append(Written(value / scale, kind, dots, tuplet))

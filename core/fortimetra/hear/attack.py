@@ -1,11 +1,12 @@
 """The instant of an attack: where the sound stops following from what went before.
 
-Method: the sound before a place is described by a linear prediction (autocorrelation method; Makhoul, Proc. IEEE 63(4), 1975)
-and what repeats with its period by a long-term predictor on top (Atal & Schroeder, Bell Syst. Tech. J. 49(8), 1970). A string
-that rings on, also a driven one, is foretold by them down to the noise; a new note is not, so what is left rises at once
-where it begins, long before the level of the whole does (prediction errors as attacks: Glover, Lazzarini & Timoney, EURASIP
-J. Adv. Signal Process. 2011:68). The place where the error's log energy steps up is found as a change of mean with least
-squares; the instant is then the first point near it at which the error stands clear of what it was.
+Method: the sound before a place is described by a linear prediction (autocorrelation method; Makhoul, Proc. IEEE
+63(4), 1975) and what repeats with its period by a long-term predictor on top (Atal & Schroeder, Bell Syst. Tech. J.
+49(8), 1970). A string that rings on, also a driven one, is foretold by them down to the noise; a new note is not, so
+what is left rises at once where it begins, long before the level of the whole does (prediction errors as attacks:
+Glover, Lazzarini & Timoney, EURASIP J. Adv. Signal Process. 2011:68). The place where the error's log energy steps up
+is found as a change of mean with least squares; the instant is then the first point near it at which the error stands
+clear of what it was.
 """
 
 from __future__ import annotations
@@ -29,7 +30,8 @@ Rows = NDArray[np.float32]
 class Attacks:
     """Attacks near given places; all arrays have shape (n,).
 
-    time_s: instants. contrast_db: how far the prediction error stands over what it was. u_ms: expanded uncertainty of time_s.
+    time_s: instants. contrast_db: how far the prediction error stands over what it was. u_ms: expanded uncertainty of
+    time_s.
     """
 
     time_s: FloatArray
@@ -43,8 +45,9 @@ class Attacks:
 def attacks_near(sound: Samples, places_s: FloatArray, *, rate_hz: int, quiet_s: FloatArray | None = None) -> Attacks:
     """The attack that lies from ATTACK.apart_s before to ATTACK.after_s after each place.
 
-    sound: shape (n_samples,), at ATTACK.rate_hz or less. quiet_s: for how long nothing has begun before each place; what is learned
-    from stays within it as far as it can. There is always an answer; contrast_db tells whether it is one.
+    sound: shape (n_samples,), at ATTACK.rate_hz or less. quiet_s: for how long nothing has begun before each place;
+    what is learned from stays within it as far as it can. There is always an answer; contrast_db tells whether it is
+    one.
     """
     found = np.zeros((3, len(places_s)))
     usable = np.full(len(places_s), np.inf) if quiet_s is None else quiet_s - ATTACK.apart_s - ATTACK.near_s

@@ -1,9 +1,9 @@
 """How much of some pitch sounds beside others: its partials, where nothing known covers them, against what lies around.
 
-Method: power spectra through a Kaiser window (Kaiser & Schafer, IEEE Trans. Acoust. Speech Signal Process. 28(1), 1980), so that
-a soft partial is seen beside a loud one as near as the window's main lobe. What is known to sound is cut out of each spectrum as
-intervals of frequency. A comb is a pitch with partials at k·f·√(1 + B·k²) (Fletcher, J. Acoust. Soc. Am. 36(1), 1964), each sought in
-an interval that leaves room for B and for how the string is tuned.
+Method: power spectra through a Kaiser window (Kaiser & Schafer, IEEE Trans. Acoust. Speech Signal Process. 28(1),
+1980), so that a soft partial is seen beside a loud one as near as the window's main lobe. What is known to sound is
+cut out of each spectrum as intervals of frequency. A comb is a pitch with partials at k·f·√(1 + B·k²) (Fletcher, J.
+Acoust. Soc. Am. 36(1), 1964), each sought in an interval that leaves room for B and for how the string is tuned.
 """
 
 from __future__ import annotations
@@ -27,7 +27,9 @@ Mask = NDArray[np.bool_]
 
 @dataclass(frozen=True)
 class Spectra:
-    """Power through windows of one length; power: shape (n_windows, n_bins), a sinusoid of amplitude a reads a²/2 at its peak."""
+    """Power through windows of one length; power: shape (n_windows, n_bins), a sinusoid of amplitude a reads a²/2 at
+    its peak.
+    """
 
     start_s: FloatArray
     length_s: float
@@ -71,14 +73,18 @@ def _window(length: int) -> FloatArray:
 
 @dataclass(frozen=True)
 class Combs:
-    """Pitches to look for: hz, and how far each may be off (cents) and how stiff its string may be; all of shape (n_combs,)."""
+    """Pitches to look for: hz, and how far each may be off (cents) and how stiff its string may be; all of shape
+    (n_combs,).
+    """
 
     hz: FloatArray
     off_cents: FloatArray
     stiffness: FloatArray
 
     def intervals(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-        """First and last bin of each partial's interval, shape (n_combs, COMBS.most_partials); 0, -1 where it is not looked for."""
+        """First and last bin of each partial's interval, shape (n_combs, COMBS.most_partials); 0, -1 where it is not
+        looked for.
+        """
         k = np.arange(1, COMBS.most_partials + 1)
         off = 2.0 ** (self.off_cents[:, None] / 1200.0)
         low = k * self.hz[:, None] / off
@@ -111,7 +117,8 @@ class Found:
     def fit(self) -> Power:
         """What each partial that is not covered says for its comb, or, where it should be there and is not, against it.
 
-        Partials over the strongest fall by COMBS.fall_db an octave at most steeply; what would then lie too low to be seen is not missed.
+        Partials over the strongest fall by COMBS.fall_db an octave at most steeply; what would then lie too low to be
+        seen is not missed.
         """
         stands = self.stands_db
         for_it = np.clip(stands - COMBS.present_db, 0.0, COMBS.full_db - COMBS.present_db)

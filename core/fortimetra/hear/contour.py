@@ -3,9 +3,9 @@
 Method. (1) A coarse track: the cumulative-mean-normalised difference function of YIN (de Cheveigné & Kawahara,
 J. Acoust. Soc. Am. 111(4), 2002, eq. 8), its best minima as candidates, and the cheapest path through them
 (Viterbi) with "unvoiced" as one more state. (2) Around that track, each frame is analysed at its partials with a
-Hann window of CONTOUR.window_periods periods of the frame's own pitch, so that neighbouring partials fall on the zeros of
-the window; the frequency of each partial comes from the window's derivative (reassignment; Auger & Flandrin, IEEE
-Trans. Signal Process. 43(5), 1995), which is exact for a decaying sinusoid and, at the window's middle, for a
+Hann window of CONTOUR.window_periods periods of the frame's own pitch, so that neighbouring partials fall on the
+zeros of the window; the frequency of each partial comes from the window's derivative (reassignment; Auger & Flandrin,
+IEEE Trans. Signal Process. 43(5), 1995), which is exact for a decaying sinusoid and, at the window's middle, for a
 linear glide. The spectrum half-way between partials gives the noise, and from it the standard deviation of each
 partial's frequency. (3) The partials are averaged by these weights.
 
@@ -134,8 +134,8 @@ def _coarse_track(
 def _fold_octaves(coarse: FloatArray, onsets_s: FloatArray, level_dbfs: FloatArray) -> None:
     """Undo, in place, octave jumps shortly after an attack, and later ones upward that nothing struck.
 
-    A string that is struck to sound an octave higher gets louder; a tracker that takes the octave of a fading note, or of one
-    whose odd partials are weak, does not.
+    A string that is struck to sound an octave higher gets louder; a tracker that takes the octave of a fading note,
+    or of one whose odd partials are weak, does not.
     """
     voiced = np.flatnonzero(~np.isnan(coarse))
     step = np.diff(np.log2(coarse[voiced]))

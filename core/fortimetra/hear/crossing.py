@@ -1,8 +1,8 @@
 """When one pitch of a string gives way to another: the middle of a slur's step, also where no contour can be followed.
 
-Method: the levels of both pitches, each in the partials it does not share with the other, seen through a Hann window that moves
-along. At the moment of the change the window holds half of each, whatever is louder; so the change is where both, against what
-they are when they sound alone, are equal.
+Method: the levels of both pitches, each in the partials it does not share with the other, seen through a Hann window
+that moves along. At the moment of the change the window holds half of each, whatever is louder; so the change is
+where both, against what they are when they sound alone, are equal.
 """
 
 from __future__ import annotations

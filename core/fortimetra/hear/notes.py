@@ -17,9 +17,9 @@ class HeardNote:
     """One sounding note; midi values are of the take as it sounds (A4 = 440 Hz scale, no tuning offset).
 
     start_midi: median 30-120 ms after the onset. plain_midi: median 60-250 ms after it (shorter: the middle half).
-    main_midi: median of the note's last 60 %. kind: by attack, or by a step of pitch alone. sounds_to_s: until when its pitch
-    can be followed, which may be long after end_s, where it is 20 dB under its start. rise_db, contrast_db: how clear an
-    attack is (`hear/onsets`). onset_u_ms: expanded uncertainty of onset_s.
+    main_midi: median of the note's last 60 %. kind: by attack, or by a step of pitch alone. sounds_to_s: until when
+    its pitch can be followed, which may be long after end_s, where it is 20 dB under its start. rise_db, contrast_db:
+    how clear an attack is (`hear/onsets`). onset_u_ms: expanded uncertainty of onset_s.
     """
 
     onset_s: float
@@ -56,7 +56,9 @@ class HeardNote:
 
 
 def segment(contour: Contour, onsets_s: FloatArray, *, pitchless: bool = False) -> list[HeardNote]:
-    """Notes in order of time; a stretch without a pitch is none, unless pitchless ones are wanted (strings struck together)."""
+    """Notes in order of time; a stretch without a pitch is none, unless pitchless ones are wanted (strings struck
+    together).
+    """
     starts = [(float(t), "attack") for t in onsets_s] + [(t, "step") for t in steps(contour, onsets_s)]
     starts.sort()
     notes: list[HeardNote] = []
@@ -86,8 +88,8 @@ def pitchless_note(
 def steps(contour: Contour, onsets_s: FloatArray) -> list[float]:
     """Times at which the pitch steps without an attack: slurs.
 
-    A bend is slower than NOTES.step_s. The pitch must be there all the way, and the level must hold: what is left when a
-    note stops (another string, the floor) is no slur.
+    A bend is slower than NOTES.step_s. The pitch must be there all the way, and the level must hold: what is left
+    when a note stops (another string, the floor) is no slur.
     """
     reach = round(NOTES.step_reach_s / CONTOUR.hop_s)
     half = max(1, round(NOTES.step_s / 2.0 / CONTOUR.hop_s))

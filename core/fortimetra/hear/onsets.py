@@ -27,7 +27,8 @@ _CHUNK_FRAMES = 2048
 class Candidates:
     """Where notes may begin, in order of time; all arrays have shape (n,).
 
-    rise_db: mean rise over bands. contrast_db, u_ms: as in `hear/attack`. strong: an attack also without anything to go by.
+    rise_db: mean rise over bands. contrast_db, u_ms: as in `hear/attack`. strong: an attack also without anything to
+    go by.
     """
 
     time_s: FloatArray

@@ -12,7 +12,9 @@ from fortimetra.sound.levels import Levels
 
 @dataclass(frozen=True)
 class Recording:
-    """mono: the guitar without the click, float32, shape (n_samples,) at rate_hz; onsets: rises of the onset detection function."""
+    """mono: the guitar without the click, float32, shape (n_samples,) at rate_hz; onsets: rises of the onset
+    detection function.
+    """
 
     take: Take
     mono: Samples

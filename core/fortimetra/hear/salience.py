@@ -1,9 +1,9 @@
 """Which pitches a short stretch of sound holds, semitone by semitone, where no contour can be followed yet.
 
-Method: the spectrum after an attack, and what in it is new since before the attack, each with its envelope taken out and
-compared (cosine) with combs of equal partials, as wide as the window makes a partial (harmonic templates; Klapuri, IEEE
-Trans. Speech Audio Process. 11(6), 2003, for the whitening). Long enough for one semitone at a few partials is enough: at
-50 ms neighbours differ from the fourth partial of low E on.
+Method: the spectrum after an attack, and what in it is new since before the attack, each with its envelope taken out
+and compared (cosine) with combs of equal partials, as wide as the window makes a partial (harmonic templates;
+Klapuri, IEEE Trans. Speech Audio Process. 11(6), 2003, for the whitening). Long enough for one semitone at a few
+partials is enough: at 50 ms neighbours differ from the fourth partial of low E on.
 """
 
 from __future__ import annotations
@@ -25,7 +25,9 @@ Scores = NDArray[np.float32]
 
 @dataclass(frozen=True)
 class Salience:
-    """score: how well each semitone fits, shape (n_places, n_semitones), about 0 to 1.5; lowest_midi: the first of them."""
+    """score: how well each semitone fits, shape (n_places, n_semitones), about 0 to 1.5; lowest_midi: the first of
+    them.
+    """
 
     score: Scores
     lowest_midi: int

@@ -1,4 +1,6 @@
-"""Settings: what notes are heard with. Units are in the names; every field says what it means and where its value comes from."""
+"""Settings: what notes are heard with. Units are in the names; every field says what it means and where its value
+comes from.
+"""
 
 from __future__ import annotations
 
@@ -27,7 +29,8 @@ class AttackSettings:
     order: int = setting(32, "Order of the short-term prediction.", BENCH_TIME)
     periods_s: tuple[float, float] = setting(
         (0.0025, 0.014),
-        "Periods looked for by the long-term prediction; an octave under low E in a drop tuning is left to the short-term one.",
+        "Periods looked for by the long-term prediction; an octave under low E in a drop tuning is "
+        "left to the short-term one.",
         BENCH_TIME,
     )
     clear_factor: float = setting(
@@ -136,7 +139,9 @@ class NotesSettings:
     step_flat_share: float = setting(0.3, "How flat, as a share of the step.", BENCH_TIME)
     step_most_fall_db: float = setting(12.0, "Most the level may fall over a step.", BENCH_TIME)
     step_from_attack_s: float = setting(0.06, "A step this near an attack is the attack's.", BENCH_TIME)
-    max_stiffness: float = setting(0.002, "Stiffness B of a stopped string at most.", "Fletcher, J. Acoust. Soc. Am. 36(1), 1964")
+    max_stiffness: float = setting(
+        0.002, "Stiffness B of a stopped string at most.", "Fletcher, J. Acoust. Soc. Am. 36(1), 1964"
+    )
     gap_s: float = setting(0.04, "A gap in the pitch from which a note ends.", BENCH_TIME)
     jump_semitones: float = setting(0.7, "A jump of pitch from which another note begins.", BENCH_TIME)
     stop_s: float = setting(0.05, "Time over which a stop is read.", BENCH_TIME)
@@ -160,7 +165,8 @@ class OnsetsSettings:
     soft_gap_s: float = setting(0.02, "Least time between soft places.", BENCH_TIME)
     clear_db: float = setting(
         3.0,
-        "Contrast of the prediction's error under which it tells nothing; the rise of the bands alone does then, less well.",
+        "Contrast of the prediction's error under which it tells nothing; the rise of the bands alone "
+        "does then, less well.",
         BENCH_TIME,
     )
     unclear_u_ms: float = setting(15.0, "Expanded uncertainty of an instant that only the bands tell.", BENCH_TIME)

@@ -31,7 +31,9 @@ STARTS_BENT = {"prebend", "release"}
 
 @dataclass(frozen=True)
 class Played:
-    """The take, as far as pitches are read from it. straight_db_per_s: slope of level by string; chord_notes: by (event, string)."""
+    """The take, as far as pitches are read from it. straight_db_per_s: slope of level by string; chord_notes: by
+    (event, string).
+    """
 
     recording: Recording
     alignment: Alignment
@@ -201,7 +203,9 @@ def fretted_vibrato(
 
 @dataclass(frozen=True)
 class RatesAsked:
-    """The rates a vibrato is asked for by the click: none, one, or a path of them over the note (its slot from the onset on, in s)."""
+    """The rates a vibrato is asked for by the click: none, one, or a path of them over the note (its slot from the
+    onset on, in s).
+    """
 
     hz: tuple[float, ...] = ()
     note_s: tuple[float, float] = (0.0, 0.0)

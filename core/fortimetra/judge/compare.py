@@ -20,7 +20,8 @@ MEDIAN_TO_MEAN_SD = 1.2533
 class Difference(Model):
     """One value in both takes. difference: later less earlier; u: its expanded uncertainty; clear: it exceeds u.
 
-    better: the later one is nearer to what is asked; None where the value has no good side or the difference is not clear.
+    better: the later one is nearer to what is asked; None where the value has no good side or the difference is not
+    clear.
     """
 
     code: str
@@ -141,7 +142,9 @@ def _difference(
 
 
 def _overall(a: Analysis, b: Analysis) -> tuple[Difference, ...]:
-    """Clean rate, then for each value how far off it usually is and how much it spreads, then what the take says as a whole."""
+    """Clean rate, then for each value how far off it usually is and how much it spreads, then what the take says as a
+    whole.
+    """
     found = [_clean_rates(a, b)]
     for value in VALUES:
         xs, ys = _values(a.notes, value), _values(b.notes, value)

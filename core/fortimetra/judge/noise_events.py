@@ -28,7 +28,9 @@ def _place(quiet: Quiet, match: Match, at_s: float) -> tuple[str, int]:
 def noise_events(
     match: Match, quiet: Quiet, thuds: Sequence[HeardNote], limits: dict[str, float], *, echo: bool
 ) -> list[NoiseEvent]:
-    """Every string that rings, scrape and thud of a take, with its verdict; echo: notes go on after their string has left them."""
+    """Every string that rings, scrape and thud of a take, with its verdict; echo: notes go on after their string has
+    left them.
+    """
     found: list[NoiseEvent] = []
     for ring in quiet.reading.rings if quiet.reading else ():
         event = _ring_event(ring, match, quiet, limits, echo=echo)

@@ -47,8 +47,8 @@ def judge_quiet(
 ) -> QuietJudged:
     """Judge what sounds and should not.
 
-    notes: every asked note of every repeat in score order, as judged by everything else. thuds: attacks without pitch that
-    nobody asked for.
+    notes: every asked note of every repeat in score order, as judged by everything else. thuds: attacks without pitch
+    that nobody asked for.
     """
     limits = drill.limits()
     echo = _echoes(quiet.reading)

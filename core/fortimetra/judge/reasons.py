@@ -16,22 +16,37 @@ SENTENCES: dict[str, str] = {
     "open_ring": "A string that nobody asked for rings under this note.",
     "bleed": "A note that should have stopped rings on under this one.",
     "rings_after_stop": "It sounds on after the stop.",
-    "still_fretted": "What sounds on is the note itself: the fretting finger still holds it and the picking hand does not damp.",
+    "still_fretted": (
+        "What sounds on is the note itself: the fretting finger still holds it and the picking hand does not damp."
+    ),
     "fretting_hand_first": "The open string sounds on: the fretting hand left before the picking hand damped.",
-    "strings_hidden": "Most of the other strings cannot be heard beside this note: they share its partials, or the floor is too high.",
+    "strings_hidden": (
+        "Most of the other strings cannot be heard beside this note: they share its partials, or the floor is too high."
+    ),
     "too_short_for_noise": "The note is too short to listen for other strings under it.",
     "floor_too_high": "The floor is too high to hear how the sound goes.",
-    "echo_effect": "Notes go on after their string has left them, as in an echo, a reverb or a live room; what rings on cannot be judged.",
-    "other_sounds": "Other pitches sound than a guitar's strings would, as of a backing track or other players; ringing strings cannot be judged.",
+    "echo_effect": (
+        "Notes go on after their string has left them, as in an echo, a reverb or a live room; what "
+        "rings on cannot be judged."
+    ),
+    "other_sounds": (
+        "Other pitches sound than a guitar's strings would, as of a backing track or other players; "
+        "ringing strings cannot be judged."
+    ),
     "read_from_vibrato": "The bend swings from the moment it arrives; its tops were read as what it reaches.",
     "slide_not_followed": "The way of the slide could not be followed from one pitch to the other.",
     "too_few_cycles": "A vibrato needs three cycles to be judged; fewer were heard.",
     "no_release": "The bend was not let down before the note ended.",
     "no_landing": "The note ends before its pitch rests after the release.",
     "one_string": "Only one of the two strings is heard.",
-    "pitch_wavers": "Even plainly fretted notes waver, as with a chorus or vibrato effect, or a hand that shakes every note; pitches are not certain enough to be judged.",
+    "pitch_wavers": (
+        "Even plainly fretted notes waver, as with a chorus or vibrato effect, or a hand that shakes "
+        "every note; pitches are not certain enough to be judged."
+    ),
     "no_grid": "There is no click and no tempo to read the time against.",
-    "after_a_jump": "The take left the beat before this note and came in elsewhere; it is read against the beat it came in on.",
+    "after_a_jump": (
+        "The take left the beat before this note and came in elsewhere; it is read against the beat it came in on."
+    ),
     "level_not_read": "The note is too short for its level to be read.",
     "nothing_to_compare": "There are too few notes like it to compare its level with.",
     "accent_missing": "The accent the drill asks for is not there.",

@@ -1,4 +1,6 @@
-"""Settings: what verdicts rest on, beside the tolerances. Units are in the names; every field says what it means and where its value comes from."""
+"""Settings: what verdicts rest on, beside the tolerances. Units are in the names; every field says what it means and
+where its value comes from.
+"""
 
 from __future__ import annotations
 

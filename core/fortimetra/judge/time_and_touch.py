@@ -19,7 +19,9 @@ from fortimetra.model.verdict import Verdict
 
 @dataclass(frozen=True)
 class TimeAndTouch:
-    """What was measured of each event beside its pitch, in the match's order. moved: its stretch of the take lies off the first one's beat."""
+    """What was measured of each event beside its pitch, in the match's order. moved: its stretch of the take lies off
+    the first one's beat.
+    """
 
     timings: Sequence[NoteTiming | None]
     levels: Sequence[NoteLevel | None]

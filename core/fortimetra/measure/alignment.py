@@ -22,9 +22,10 @@ from fortimetra.model.drill import Drill
 class Alignment:
     """A take laid beside its drill.
 
-    drill: as it was asked; played: at the tempo that was played. match: which heard note is which event, in order of the events,
-    as are due (when each is due) and readings (the plain pitch of each single unbent note, None where there is none).
-    offsets: how each string is tuned. pitch_wavers: plain notes are not steady, so that no pitch of the take is certain.
+    drill: as it was asked; played: at the tempo that was played. match: which heard note is which event, in order of
+    the events, as are due (when each is due) and readings (the plain pitch of each single unbent note, None where
+    there is none). offsets: how each string is tuned. pitch_wavers: plain notes are not steady, so that no pitch of
+    the take is certain.
     """
 
     drill: Drill

@@ -78,11 +78,12 @@ def bend_reference(
     known_hz: Reading | None = None,
     tuned_by: Literal["set-up", "temperament"] = "temperament",
 ) -> BendReference:
-    """The reference of bend `index`, named: the fretted target in the same repeat, in other repeats, in other takes, by tuning.
+    """The reference of bend `index`, named: the fretted target in the same repeat, in other repeats, in other takes,
+    by tuning.
 
-    fretted_hz: pitch of the bent note's fret by temperament and the string's offset, which is tuned_by's. known_hz: the fretted
-    target in other takes of the guitar. The fretted target is the drill's reference note, else the same string and fret played
-    plainly. A note that was itself played far off its pitch is passed over.
+    fretted_hz: pitch of the bent note's fret by temperament and the string's offset, which is tuned_by's. known_hz:
+    the fretted target in other takes of the guitar. The fretted target is the drill's reference note, else the same
+    string and fret played plainly. A note that was itself played far off its pitch is passed over.
     """
     asked = match.events[index].notes[0]
     assert asked.bend is not None
@@ -127,8 +128,8 @@ def measure_bend(
 ) -> BendMeasured:
     """Measure one bend.
 
-    already_bent: a re-plucked bend, which starts where a bend ends. until_s: where a vibrato begins, before which it has to
-    arrive. peak: a curl, of which the highest 20 ms count.
+    already_bent: a re-plucked bend, which starts where a bend ends. until_s: where a vibrato begins, before which it
+    has to arrive. peak: a curl, of which the highest 20 ms count.
     """
     frames = contour.frames(note.onset_s, min(note.followed_to_s, until_s or np.inf))
     time = contour.time_s[frames]

@@ -24,7 +24,9 @@ _PRODUCTS = ((-1, 1), (2, -1), (-1, 2), (3, -2), (-2, 3))
 
 @dataclass(frozen=True)
 class ChordNote:
-    """One note of a chord. level_db: against the whole chord; hz None where no partial of its own could be read; present None: cannot be told."""
+    """One note of a chord. level_db: against the whole chord; hz None where no partial of its own could be read;
+    present None: cannot be told.
+    """
 
     part: Part
     present: bool | None
@@ -34,7 +36,9 @@ class ChordNote:
 
 
 def chord_notes(mono: Samples, chords: Sequence[Sequence[Part]], *, rate_hz: int) -> tuple[list[list[ChordNote]], bool]:
-    """Every note of some chords, each a sequence of the parts that begin together; and whether drive makes tones of them."""
+    """Every note of some chords, each a sequence of the parts that begin together; and whether drive makes tones of
+    them.
+    """
     if not chords:
         return [], False
     sound = resampled(mono, from_hz=rate_hz, to_hz=COMBS.rate_hz)
@@ -142,7 +146,9 @@ def _products(windows: Spectra, chord: Sequence[Part], total: float, whole: Mask
 
 
 def balances(chords: Sequence[Sequence[ChordNote]]) -> dict[tuple[int, int], float | None]:
-    """For (event, string): how much louder a note is against its chord than that string usually is; None where too few tell."""
+    """For (event, string): how much louder a note is against its chord than that string usually is; None where too
+    few tell.
+    """
     usual: dict[tuple[int, int], list[float]] = {}
     for chord in chords:
         for note in chord:

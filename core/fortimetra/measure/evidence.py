@@ -34,7 +34,8 @@ class Fit:
     def evidence(self) -> FloatArray:
         """How well each comb fits, about each window.
 
-        It has to do so, too, without what one an octave or a twelfth above it would explain, and what rings in sympathy.
+        It has to do so, too, without what one an octave or a twelfth above it would explain, and what rings in
+        sympathy.
         """
         total = self.values.sum(axis=2)
         k = np.arange(1, self.values.shape[2] + 1)
@@ -67,7 +68,9 @@ class Fit:
 
 
 def own_partials(seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect], combs: Combs) -> NDArray[np.bool_]:
-    """Which partials of the open strings no note just played has in common, so that nothing sets them ringing in sympathy."""
+    """Which partials of the open strings no note just played has in common, so that nothing sets them ringing in
+    sympathy.
+    """
     first, last = combs.intervals()
     own = np.ones((len(seen.middle_s), *first.shape), bool)
     opens = np.array([i for i, s in enumerate(suspects) if s.fret == 0])
@@ -127,7 +130,9 @@ def _explained(
 
 
 def levels_of(found: Found, seen: Seen) -> tuple[FloatArray, FloatArray]:
-    """Level of each comb against the wanted sound, dB, covered partials by their neighbours' levels; and the share those have."""
+    """Level of each comb against the wanted sound, dB, covered partials by their neighbours' levels; and the share
+    those have.
+    """
     stands = found.stands_db > COMBS.present_db
     log = np.log(np.maximum(found.power, 1e-20))
     own = np.where(stands, found.power, 0.0).sum(axis=2, dtype=np.float64)
@@ -150,8 +155,8 @@ def levels_of(found: Found, seen: Seen) -> tuple[FloatArray, FloatArray]:
 def floors_of(fit: Fit, found: Found, seen: Seen, number: int) -> FloatArray:
     """The level from which each suspect would have been found, dB, shape (n_windows, n_suspects).
 
-    A string whose partials fall by 6 dB an octave has to lift its clear ones so far over their surroundings that they reach the
-    threshold; of fewer than two clear ones nothing is told.
+    A string whose partials fall by 6 dB an octave has to lift its clear ones so far over their surroundings that they
+    reach the threshold; of fewer than two clear ones nothing is told.
     """
     alone = _floor_of(fit, found, seen, fit.shown[:, :number] & fit.own[:, :number])
     louder = np.maximum(_floor_of(fit, found, seen, fit.shown[:, :number]), EVIDENCE.sympathy_db)

@@ -1,10 +1,11 @@
 """How long each note sounds of what it is given.
 
-Conventions: a note ends when it is 20 dB under its own start, or when the next note of its voice begins. length_ratio is that
-over its slot. How long it goes on under the next note: `overlap`.
+Conventions: a note ends when it is 20 dB under its own start, or when the next note of its voice begins. length_ratio
+is that over its slot. How long it goes on under the next note: `overlap`.
 
-A string that nobody stops fades by itself, and a long slot outlasts it: one that took LENGTH.fades_s at least to fall so far, and was not
-cut off at its end (a hand stops a string within LENGTH.landing_s), is as long as a string allows. The same holds under a palm.
+A string that nobody stops fades by itself, and a long slot outlasts it: one that took LENGTH.fades_s at least to fall
+so far, and was not cut off at its end (a hand stops a string within LENGTH.landing_s), is as long as a string allows.
+The same holds under a palm.
 """
 
 from __future__ import annotations
@@ -26,7 +27,9 @@ from fortimetra.sound.decode import Samples
 
 @dataclass(frozen=True)
 class NoteLength:
-    """One event's length; overlap_ms None where the next note is on its own string, is meant to sound with it, or cannot be told."""
+    """One event's length; overlap_ms None where the next note is on its own string, is meant to sound with it, or
+    cannot be told.
+    """
 
     ratio: float
     u_ms: float

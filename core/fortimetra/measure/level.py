@@ -1,8 +1,8 @@
 """How loud each note is, and how alike notes are that should be equal.
 
-Conventions: level is the RMS 5-85 ms after the attack (or to the end of the slot) in the band 60 Hz to 8 kHz, dB against the
-take's median plain note; loud is positive. How loud one string is against another belongs to the guitar, so a note is
-compared with the notes of its own string that are played as it is, where there are enough of them.
+Conventions: level is the RMS 5-85 ms after the attack (or to the end of the slot) in the band 60 Hz to 8 kHz, dB
+against the take's median plain note; loud is positive. How loud one string is against another belongs to the guitar,
+so a note is compared with the notes of its own string that are played as it is, where there are enough of them.
 """
 
 from __future__ import annotations
@@ -80,7 +80,8 @@ def _levels_dbfs(mono: Samples, match: Match, rate: int) -> tuple[FloatArray, Fl
     before = _power(energy, start - LEVEL.before_s[0], start - LEVEL.before_s[1])
     muted = np.array([e.lead.note.muted for e in match.events])[heard]
     period = np.array([1.0 / midi_to_hz(min(127.0, e.start_midi)) for e in match.events])[heard]
-    # What sounded before on another string may go on under the note, in phase with it or not; on its own string it cannot.
+    # What sounded before on another string may go on under the note, in phase with it or not; on its own string it
+    # cannot.
     before = np.where(_same_string(match)[heard], 0.0, before)
     ring_db = 10.0 * np.log10(1.0 + before / np.maximum(power, 1e-20))
     few_db = LEVEL.period_u_db * period / np.maximum(last - first, LEVEL.least_s)
@@ -97,7 +98,9 @@ def _same_string(match: Match) -> NDArray[np.bool_]:
 
 
 def _energy(mono: Samples, rate: int) -> FloatArray:
-    """Energy of the band up to each LEVEL.step_s, per second, in pieces: a quarter of an hour at once would fill the memory."""
+    """Energy of the band up to each LEVEL.step_s, per second, in pieces: a quarter of an hour at once would fill the
+    memory.
+    """
     sos = signal.butter(2, (LEVEL.band_hz[0], min(LEVEL.band_hz[1], 0.45 * rate)), "bandpass", fs=rate, output="sos")
     state = np.zeros((len(sos), 2))
     edges = np.round(np.arange(0.0, len(mono) / rate + LEVEL.step_s, LEVEL.step_s) * rate).astype(np.int64)

@@ -1,4 +1,6 @@
-"""A take seen through windows that hold neither attack nor stop: what is meant to sound cut out, combs sought in the rest."""
+"""A take seen through windows that hold neither attack nor stop: what is meant to sound cut out, combs sought in the
+rest.
+"""
 
 from __future__ import annotations
 
@@ -104,7 +106,8 @@ def look(
 ) -> Seen | None:
     """Look for combs in some of the spans; None where none of them is long enough.
 
-    sound: float32, shape (n_samples,), at `COMBS.rate_hz`. numbers: which spans. driven: what drive makes of two notes is cut out with them.
+    sound: float32, shape (n_samples,), at `COMBS.rate_hz`. numbers: which spans. driven: what drive makes of two
+    notes is cut out with them.
     """
     parts: list[Seen] = []
     for length, (starts, span) in _windows(spans, numbers).items():
@@ -116,8 +119,15 @@ def look(
         for window, low, high, _ in ranges[:1]:
             pitch[window] = 0.5 * (low + high)
         parts.append(
-            Seen(windows.middle_s, np.full(len(starts), length), span, find(windows, combs, mask, surroundings(windows, mask)), wanted, pitch)
-        )  # fmt: skip
+            Seen(
+                windows.middle_s,
+                np.full(len(starts), length),
+                span,
+                find(windows, combs, mask, surroundings(windows, mask)),
+                wanted,
+                pitch,
+            )
+        )
     if not parts:
         return None
     order = np.argsort(np.concatenate([p.middle_s for p in parts]), kind="stable")
@@ -136,7 +146,9 @@ def look(
 
 
 def _with_reference(seen: Seen, spans: Sequence[Span]) -> Seen:
-    """What levels are against: the wanted sound; in a rest, the note before it when it sounded; never the end of a note alone."""
+    """What levels are against: the wanted sound; in a rest, the note before it when it sounded; never the end of a
+    note alone.
+    """
     wanted = seen.wanted.copy()
     last = 0.0
     for number in np.unique(seen.span):

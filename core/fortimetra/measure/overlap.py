@@ -1,9 +1,9 @@
 """How long a note goes on under the next one, where that is on another string and the drill wants it stopped.
 
-Method: the levels of both notes through a moving Hann window, the old one in the partials it does not share with the new one.
-The window sees a string for a while after it stops; how long is known from the window and from how steeply the level falls, and
-taken out. The stroke of the new note reaches all partials for some tens of ms: short overlaps are the less certain the more of
-that stands half-way between the old partials.
+Method: the levels of both notes through a moving Hann window, the old one in the partials it does not share with the
+new one. The window sees a string for a while after it stops; how long is known from the window and from how steeply
+the level falls, and taken out. The stroke of the new note reaches all partials for some tens of ms: short overlaps
+are the less certain the more of that stands half-way between the old partials.
 """
 
 from __future__ import annotations
@@ -86,7 +86,8 @@ def note_overlaps(mono: Samples, match: Match, *, rate_hz: int) -> list[Overlap 
 def overlap_of(
     sound: Samples, *, rate_hz: int, old_hz: float, new_hz: float, old_s: float, new_s: float, until_s: float
 ) -> Overlap | None:
-    """How long an old pitch stays within 20 dB of a new one after that begins; None where they share all their partials.
+    """How long an old pitch stays within 20 dB of a new one after that begins; None where they share all their
+    partials.
 
     sound: shape (n_samples,).
     """
@@ -128,7 +129,8 @@ def overlap_of(
     share = float(_peaks(before[None, :], bins)[0])
     if share <= 0 or not len(bins):
         return None
-    # The whole of each note stands to its unshared partials as it did when it sounded alone; both by their sums of partials.
+    # The whole of each note stands to its unshared partials as it did when it sounded alone; both by their sums of
+    # partials.
     old_whole = _whole(before, np.round(old / bin_hz).astype(np.int64)) / share
     if old_whole > OVERLAP.most_whole:
         return None
@@ -170,8 +172,8 @@ def _between(
 def _reach_s(level_db: FloatArray, end: int) -> float:
     """How far behind a stop the window still shows the old note at −20 dB, from how fast its level falls there.
 
-    A Hann window whose middle is x past an abrupt stop holds the share s(x) of its amplitude; where the fall is as steep as
-    that, the stop is where s(x) says; a note that dies slowly is read as it is.
+    A Hann window whose middle is x past an abrupt stop holds the share s(x) of its amplitude; where the fall is as
+    steep as that, the stop is where s(x) says; a note that dies slowly is read as it is.
     """
     steep = 3
     first = max(0, end - steep)

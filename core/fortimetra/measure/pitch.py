@@ -26,7 +26,9 @@ from fortimetra.units import cents_to_ratio, hz_to_cents, hz_to_midi, midi_to_hz
 
 
 def plain_readings(contour: Contour, match: Match, *, seconds_per_beat: float = 1.0) -> list[Reading | None]:
-    """Plain pitch of each matched event that has one unbent note, in the events' order; of one slid into, after that."""
+    """Plain pitch of each matched event that has one unbent note, in the events' order; of one slid into, after
+    that.
+    """
     readings: list[Reading | None] = []
     for i, (event, note) in enumerate(zip(match.events, match.heard, strict=True)):
         single = len(event.notes) == 1 and event.notes[0].bend is None and not event.notes[0].note.muted

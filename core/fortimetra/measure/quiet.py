@@ -1,4 +1,6 @@
-"""Everything that sounds and should not, of one take: strings that ring, stops, scrapes; and the notes of its chords one by one."""
+"""Everything that sounds and should not, of one take: strings that ring, stops, scrapes; and the notes of its chords
+one by one.
+"""
 
 from __future__ import annotations
 
@@ -65,7 +67,9 @@ def measure_quiet(recording: Recording, alignment: Alignment) -> Quiet:
 
 
 def _rises(note: HeardNote, contour: Contour) -> bool:
-    """Whether a string gets louder there, as where it is struck again; a burst over a string that rings on hardly adds to it."""
+    """Whether a string gets louder there, as where it is struck again; a burst over a string that rings on hardly
+    adds to it.
+    """
     before = contour.level_dbfs[contour.frames(note.onset_s - 0.03, note.onset_s - 0.005)]
     after = contour.level_dbfs[contour.frames(note.onset_s + 0.005, note.onset_s + 0.06)]
     return not len(before) or not len(after) or float(after.max() - before.mean()) > QUIET.struck_db

@@ -6,7 +6,8 @@ Conventions: cents are relative to the fretted pitch of the bent note.
 - reached_cents: median of the plateau before the release; without one, start_cents
 - error: start − target (it is bent before it sounds, so nothing else can be judged)
 - rise_ms: 10 % to 90 % of the way down
-- landing_error_cents: median of the plateau after the release − the fretted pitch (the student's own, where it was played)
+- landing_error_cents: median of the plateau after the release − the fretted pitch (the student's own, where it was
+  played)
 """
 
 from __future__ import annotations

@@ -1,10 +1,11 @@
 """Strings that ring unasked: which, from when to when, how loud against what is meant to sound.
 
-Method: every stretch between attacks is looked at through windows that hold no attack (`hear/combs`); what is meant to sound is cut
-out at its heard pitch, and each string's open and last pitch is sought in what is left. How well such a comb has to fit is
-learned from the take: combs a quarter tone off every pitch a guitar has are sought in the same windows, and a string counts only
-where it fits better than any of those, whatever noise, drive or room left there. The string that explains most is taken first
-and cut out, too, with the tones a driven amplifier makes of it and the note (m·f₁ ± n·f₂); what is left is asked again.
+Method: every stretch between attacks is looked at through windows that hold no attack (`hear/combs`); what is meant
+to sound is cut out at its heard pitch, and each string's open and last pitch is sought in what is left. How well such
+a comb has to fit is learned from the take: combs a quarter tone off every pitch a guitar has are sought in the same
+windows, and a string counts only where it fits better than any of those, whatever noise, drive or room left there.
+The string that explains most is taken first and cut out, too, with the tones a driven amplifier makes of it and the
+note (m·f₁ ± n·f₂); what is left is asked again.
 """
 
 from __future__ import annotations
@@ -31,7 +32,8 @@ from fortimetra.units import FloatArray, hz_to_cents
 class Ringing:
     """One string ringing unasked; level_db against what is meant to sound (in a rest: against what sounded last).
 
-    role: an open string; a string's last pitch; one its string has left, as an echo has it. rest: share of it that lies in rests.
+    role: an open string; a string's last pitch; one its string has left, as an echo has it. rest: share of it that
+    lies in rests.
     """
 
     string: int
@@ -49,9 +51,9 @@ class Ringing:
 class Reading:
     """What was read; arrays of shape (n_windows,) or (n_windows, n_suspects), in order of time.
 
-    level_db: of each suspect where it rings, else -inf. other_share: of the windows, the share in which a pitch sounds that no string of
-    the guitar has reason to. floor_db: a string louder than this would have been found; NaN where it
-    cannot sound, 0 and more where what is meant to sound covers it.
+    level_db: of each suspect where it rings, else -inf. other_share: of the windows, the share in which a pitch
+    sounds that no string of the guitar has reason to. floor_db: a string louder than this would have been found; NaN
+    where it cannot sound, 0 and more where what is meant to sound covers it.
     """
 
     rings: tuple[Ringing, ...]
@@ -76,7 +78,8 @@ def ringing(
 ) -> Reading | None:
     """Every string that rings unasked in some spans; None where no span is long enough to be looked at.
 
-    mono: float32, shape (n_samples,). driven: notes struck together make tones of their own, which are cut out with them.
+    mono: float32, shape (n_samples,). driven: notes struck together make tones of their own, which are cut out with
+    them.
     """
     sound = resampled(mono, from_hz=rate_hz, to_hz=COMBS.rate_hz)
     combs = _combs(suspects)
@@ -115,7 +118,8 @@ def _at_once(spans: Sequence[Span]) -> list[range]:
 class _Told:
     """What is told of each window of a stretch; arrays of shape (n_windows,) or (n_windows, n_suspects).
 
-    hidden: share of each level that covered partials were given. others: whether a pitch sounds that no string has reason to.
+    hidden: share of each level that covered partials were given. others: whether a pitch sounds that no string has
+    reason to.
     """
 
     middle_s: FloatArray
@@ -164,7 +168,9 @@ def _told(seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect], combs:
 
 
 def _known(fit: Fit, left: NDArray[np.bool_], level_db: FloatArray) -> NDArray[np.bool_]:
-    """Strings that still sound what they have just been played; explained first, in place, also where too soft to be reported."""
+    """Strings that still sound what they have just been played; explained first, in place, also where too soft to be
+    reported.
+    """
     known = np.zeros_like(left)
     for _ in range(2):
         evidence = np.where(left & ~known & (level_db > EVIDENCE.lowest_db), fit.evidence()[:, : fit.suspects], -np.inf)
@@ -220,13 +226,17 @@ def _rings(
 
 
 def _in_step(note_hz: float, string_hz: float) -> bool:
-    """Whether a note lies on a multiple of half the string's pitch, so that what drive makes of the note may fall on the string."""
+    """Whether a note lies on a multiple of half the string's pitch, so that what drive makes of the note may fall on
+    the string.
+    """
     ratio = 2.0 * note_hz / string_hz
     return abs(hz_to_cents(ratio, reference_hz=max(1.0, round(ratio)))) < RING.tuned_cents
 
 
 def _confined(reading: Reading, place: int, own: NDArray[np.int64], level_db: float) -> bool:
-    """Whether a soft ring keeps to one note and the string is heard to be silent as soon as that is over: it is of that note's making."""
+    """Whether a soft ring keeps to one note and the string is heard to be silent as soon as that is over: it is of
+    that note's making.
+    """
     if len(np.unique(reading.span[own])) > 1:
         return False
     after = np.flatnonzero(
@@ -293,7 +303,8 @@ def _others(fit: Fit) -> NDArray[np.bool_]:
 
 
 def _echo_share(told: _Told, suspects: Sequence[Suspect]) -> float | None:
-    """Of the notes whose string has left them and could be heard going on, the share that does: a room, a delay, a reverb.
+    """Of the notes whose string has left them and could be heard going on, the share that does: a room, a delay, a
+    reverb.
 
     Pitches an open string has, too, are left out: that may ring along. None where there are too few.
     """

@@ -28,7 +28,8 @@ def fretted_error_cents(fret: int, *, twelfth_error_cents: float) -> float:
     """What the guitar itself adds at a fret, against its open string, where the 12th fret is off by so much.
 
     With the saddle at S instead of L the interval from the open string to a fret at x is S/(S − x); S follows from the
-    12th fret, S/L = r/(2·(r − 1)) with r = 2·2^(e/1200). What pressing makes sharp grows along the neck much the same way.
+    12th fret, S/L = r/(2·(r − 1)) with r = 2·2^(e/1200). What pressing makes sharp grows along the neck much the same
+    way.
 
     >>> [round(fretted_error_cents(n, twelfth_error_cents=10.0), 1) for n in (0, 7, 12)]
     [0.0, 5.0, 10.0]

@@ -1,7 +1,8 @@
 """Scrapes: bursts without pitch between attacks, as fingers make on wound strings.
 
-Method: in short spectra, what lies between all partials is a low quantile of the bins of each band; a scrape lifts it in many bands
-at once, without an attack. How far it has to rise is learned from how much it moves just before and after.
+Method: in short spectra, what lies between all partials is a low quantile of the bins of each band; a scrape lifts it
+in many bands at once, without an attack. How far it has to rise is learned from how much it moves just before and
+after.
 """
 
 from __future__ import annotations
@@ -39,7 +40,8 @@ class Scrape:
 def scrapes(mono: Samples, attacks_s: FloatArray, stops_s: Sequence[float], *, rate_hz: int) -> list[Scrape]:
     """Every scrape between attacks and stops.
 
-    mono: float32, shape (n_samples,). attacks_s: everything that begins, asked or not. stops_s: where strings are stopped, which clicks.
+    mono: float32, shape (n_samples,). attacks_s: everything that begins, asked or not. stops_s: where strings are
+    stopped, which clicks.
     """
     if rate_hz < SCRAPE.rate_hz or not len(attacks_s):
         return []
@@ -129,7 +131,9 @@ def _falls(whole: FloatArray) -> NDArray[np.bool_]:
 
 
 def _base(db: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """The usual level about each frame and how much it moves: of what can be read, before it and after it, the larger."""
+    """The usual level about each frame and how much it moves: of what can be read, before it and after it, the
+    larger.
+    """
     known = ~np.isnan(db)
     filled = np.interp(np.arange(len(db)), np.flatnonzero(known), db[known])
     size = round(SCRAPE.base_s / SCRAPE.hop_s)

@@ -22,7 +22,9 @@ from fortimetra.units import hz_to_cents, midi_to_hz
 
 @dataclass(frozen=True)
 class StringSetup:
-    """Readings of one string; cents are None where nothing was read. other_pitch: so far off that it is tuned to something else."""
+    """Readings of one string; cents are None where nothing was read. other_pitch: so far off that it is tuned to
+    something else.
+    """
 
     string: int
     open: Reading | None

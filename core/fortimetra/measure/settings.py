@@ -1,4 +1,6 @@
-"""Settings: what values are read with. Units are in the names; every field says what it means and where its value comes from."""
+"""Settings: what values are read with. Units are in the names; every field says what it means and where its value
+comes from.
+"""
 
 from __future__ import annotations
 
@@ -275,7 +277,8 @@ class StatisticsSettings:
     )
     disagree_factor: float = setting(
         1.3,
-        "Partials that disagree drift apart differently in what is compared; their mean is less certain than their number says.",
+        "Partials that disagree drift apart differently in what is compared; their mean is less certain "
+        "than their number says.",
         BENCH_PITCH,
     )
 
@@ -379,9 +382,13 @@ class UnisonSettings:
     apart_gain: float = setting(4.0, "Log-likelihood by which apart has to fit better.", BENCH_PITCH)
     steady_sd_cents: float = setting(0.4, "Least standard deviation of the steady string.", BENCH_PITCH)
     stretch_sd: float = setting(
-        0.15, "Standard deviation of the stretch of partials, cents per (k² − 1): 866·B.", "Fletcher, J. Acoust. Soc. Am. 36(1), 1964"
+        0.15,
+        "Standard deviation of the stretch of partials, cents per (k² − 1): 866·B.",
+        "Fletcher, J. Acoust. Soc. Am. 36(1), 1964",
     )
-    most_stretch: float = setting(0.35, "Most of it, of strings up to B = 4·10⁻⁴.", "Fletcher, J. Acoust. Soc. Am. 36(1), 1964")
+    most_stretch: float = setting(
+        0.35, "Most of it, of strings up to B = 4·10⁻⁴.", "Fletcher, J. Acoust. Soc. Am. 36(1), 1964"
+    )
     stretch_reach_cents: float = setting(4.0, "Reach about the peak over which it is fitted.", BENCH_PITCH)
 
 

@@ -1,10 +1,11 @@
 """Slides: when they leave, when they arrive, and what is left of the note there.
 
-Conventions: the way from the pitch left to the pitch reached is counted as a share; it is left at 10 % of it. On a fret it
-arrives at once; a tube glides in, and between 90 % (the other end of a transition duration, IEEE Std 181-2011) and 98 % nobody
-hears the difference: arrives_s is the latter, and u_arrives_ms holds half of what lies between, beside half the contour's window,
-which smears an edge. travel_ms lies between leaving and arriving; the pitch reached is the median of SLIDE.settled_s after it.
-level_change_db is the level after the arrival less the level before it left.
+Conventions: the way from the pitch left to the pitch reached is counted as a share; it is left at 10 % of it. On a
+fret it arrives at once; a tube glides in, and between 90 % (the other end of a transition duration, IEEE Std
+181-2011) and 98 % nobody hears the difference: arrives_s is the latter, and u_arrives_ms holds half of what lies
+between, beside half the contour's window, which smears an edge. travel_ms lies between leaving and arriving; the
+pitch reached is the median of SLIDE.settled_s after it. level_change_db is the level after the arrival less the level
+before it left.
 """
 
 from __future__ import annotations
@@ -134,7 +135,9 @@ def follow(
 
 
 def _settled(share: FloatArray) -> float:
-    """The share that is reached in the end: the median of what lies near all of the way; far from 1 where nothing does."""
+    """The share that is reached in the end: the median of what lies near all of the way; far from 1 where nothing
+    does.
+    """
     for near in (0.5 * SLIDE.near_share, SLIDE.near_share):
         inside = share[np.abs(share - 1.0) < near]
         if len(inside) >= round(SLIDE.settled_s / CONTOUR.hop_s / 2.0):

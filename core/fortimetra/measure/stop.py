@@ -1,7 +1,7 @@
 """How fast the sound goes after a stop: where the drill has a rest, and at its end.
 
-Conventions: from the instant the note should have stopped until its level stays 40 dB under the note, or within 3 dB of the floor
-of the take, whichever is higher. A note stopped early has no decay to speak of.
+Conventions: from the instant the note should have stopped until its level stays 40 dB under the note, or within 3 dB
+of the floor of the take, whichever is higher. A note stopped early has no decay to speak of.
 """
 
 from __future__ import annotations
@@ -21,7 +21,8 @@ from fortimetra.units import FloatArray
 
 @dataclass(frozen=True)
 class Stop:
-    """The stop after one event. decay_ms: at least so long where it still sounds at the end of the rest; None: cannot be told.
+    """The stop after one event. decay_ms: at least so long where it still sounds at the end of the rest; None: cannot
+    be told.
 
     due_s: when it should have been silent.
     gone: whether it was silent before the rest ended. floor_db: from which level it counts as gone, against the note.

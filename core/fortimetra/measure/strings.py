@@ -17,7 +17,9 @@ from fortimetra.units import FloatArray, cents_to_ratio, hz_to_cents, midi_to_hz
 
 @dataclass(frozen=True)
 class Part:
-    """A note as a string sounds it: event is its place in the match; hz its fretted pitch; until_s when it should have stopped."""
+    """A note as a string sounds it: event is its place in the match; hz its fretted pitch; until_s when it should
+    have stopped.
+    """
 
     event: int
     string: int
@@ -30,7 +32,8 @@ class Part:
 
 @dataclass(frozen=True)
 class Span:
-    """A stretch without attack or stop; parts: what is meant to sound in it, empty in a rest; event: the last one begun.
+    """A stretch without attack or stop; parts: what is meant to sound in it, empty in a rest; event: the last one
+    begun.
 
     recent: parts begun by then that sound or have stopped less than STRINGS.last_pitch_s ago, in order of time.
     """
@@ -155,7 +158,9 @@ def spans_of(
 
 @dataclass(frozen=True)
 class Suspect:
-    """A pitch that may sound unasked: of an open string, the last one of a string, or one a string has left (an echo)."""
+    """A pitch that may sound unasked: of an open string, the last one of a string, or one a string has left (an
+    echo).
+    """
 
     string: int
     fret: int

@@ -1,7 +1,8 @@
 """Onsets against the grid: note by note, and what the errors have in common.
 
-Conventions: ms, late is positive. bias is the median error, jitter its robust standard deviation, drift the slope of the errors
-over the beats. Where only tempo or phase are fitted, early and late as a whole cannot be told: bias is None.
+Conventions: ms, late is positive. bias is the median error, jitter its robust standard deviation, drift the slope of
+the errors over the beats. Where only tempo or phase are fitted, early and late as a whole cannot be told: bias is
+None.
 """
 
 from __future__ import annotations
@@ -28,7 +29,9 @@ from fortimetra.units import FloatArray
 
 @dataclass(frozen=True)
 class NoteTiming:
-    """One event's onset against the grid; None where there is none. relative: early and late as a whole are not known."""
+    """One event's onset against the grid; None where there is none. relative: early and late as a whole are not
+    known.
+    """
 
     due_s: float
     error_ms: float
@@ -123,7 +126,8 @@ def _tempo(match: Match, drill: Drill) -> float | None:
 
 
 def after_string_change(match: Match, values: Sequence[float | None]) -> tuple[float | None, float | None]:
-    """Mean of an event's value after a change of string less that of events on the string before, and its expanded uncertainty.
+    """Mean of an event's value after a change of string less that of events on the string before, and its expanded
+    uncertainty.
 
     values: of every event, None where it has none. (None, None) where either kind has fewer than TIMING.least_notes.
     """
@@ -154,7 +158,9 @@ def _swing(match: Match, drill: Drill) -> float | None:
 
 
 def group_places(match: Match, drill: Drill) -> list[int | None]:
-    """Each event's place in its group, from 1: from accent to accent, from pick to pick in a slurred line, else in its beat."""
+    """Each event's place in its group, from 1: from accent to accent, from pick to pick in a slurred line, else in
+    its beat.
+    """
     events = [e.notes[0].event for e in match.events]
     accents = sum(e.accent for e in events)
     picked = sum(e.articulation not in SLURRED for e in events)
@@ -231,9 +237,11 @@ def _paces(
 
 
 def fastest_even_run_nps(match: Match, drill: Drill, *, tolerance_ms: float | None = None) -> float | None:
-    """The most notes a second held for TIMING.even_run_s with a jitter inside the tolerance; None where no run is that long.
+    """The most notes a second held for TIMING.even_run_s with a jitter inside the tolerance; None where no run is
+    that long.
 
-    Notes of the drill and extras alike: what counts is what was played. tolerance_ms: of the drill, else by its profile.
+    Notes of the drill and extras alike: what counts is what was played. tolerance_ms: of the drill, else by its
+    profile.
     """
     onsets = np.array([n.onset_s for n in match.notes])
     if len(onsets) < TIMING.even_run_notes:

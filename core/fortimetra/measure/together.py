@@ -1,7 +1,8 @@
 """Notes struck together: how far apart their strings begin.
 
-Method: the level of each note in the partials it shares with none of the others, through a moving Hann window. At the instant a
-string begins the window holds half of what it will hold, whatever its level; the spread is from the first string to the last.
+Method: the level of each note in the partials it shares with none of the others, through a moving Hann window. At the
+instant a string begins the window holds half of what it will hold, whatever its level; the spread is from the first
+string to the last.
 """
 
 from __future__ import annotations

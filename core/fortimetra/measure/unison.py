@@ -1,17 +1,18 @@
 """Unison bends: two strings at once, one bent up to the other; how far apart they still are, and since when not.
 
-Conventions: difference_cents is bent − steady, positive: went past. beat_hz is the residual beating of the lowest partial both
-strings share, which for a unison is the first: f·|2^(difference/1200) − 1|. merge_ms runs from the attack to the time from
-which the difference stays within the tolerance.
+Conventions: difference_cents is bent − steady, positive: went past. beat_hz is the residual beating of the lowest
+partial both strings share, which for a unison is the first: f·|2^(difference/1200) − 1|. merge_ms runs from the
+attack to the time from which the difference stays within the tolerance.
 
-Method. Each partial k of the steady string is brought to zero frequency and low-passed. In short windows its samples are
-explained by two exponentials, at the steady and at the bent string's pitch, by least squares; what the pair leaves
-unexplained gives a likelihood (maximum likelihood for tones in white noise: Rife & Boorstyn, Bell Syst. Tech. J. 55(9), 1976),
-and the partials' likelihoods add up, because both pitches are common to them. The steady pitch is one for the whole note:
-while the bend is still far away it is told apart from the bent one, so the sign of a small difference is known. The bent
-pitch may move from window to window (cheapest path). The stretch after the merge is fitted once more in longer windows. The
-uncertainty is where the likelihood has fallen by 1.92 (95 %). Strings are stiff, each in its own way: partial k of each lies
-γ·(k² − 1) cents over its multiple, which is fitted with the rest, so that the difference is that of the first partials.
+Method. Each partial k of the steady string is brought to zero frequency and low-passed. In short windows its samples
+are explained by two exponentials, at the steady and at the bent string's pitch, by least squares; what the pair
+leaves unexplained gives a likelihood (maximum likelihood for tones in white noise: Rife & Boorstyn, Bell Syst. Tech.
+J. 55(9), 1976), and the partials' likelihoods add up, because both pitches are common to them. The steady pitch is
+one for the whole note: while the bend is still far away it is told apart from the bent one, so the sign of a small
+difference is known. The bent pitch may move from window to window (cheapest path). The stretch after the merge is
+fitted once more in longer windows. The uncertainty is where the likelihood has fallen by 1.92 (95 %). Strings are
+stiff, each in its own way: partial k of each lies γ·(k² − 1) cents over its multiple, which is fitted with the rest,
+so that the difference is that of the first partials.
 """
 
 from __future__ import annotations
@@ -69,8 +70,8 @@ def measure_unison(
 ) -> UnisonMeasured:
     """Measure a unison bend.
 
-    mono: float32, shape (n_samples,). steady_hz: expected pitch of the steady string. target_cents: how far the other is to
-    be bent, so that it starts as far below.
+    mono: float32, shape (n_samples,). steady_hz: expected pitch of the steady string. target_cents: how far the other
+    is to be bent, so that it starts as far below.
     """
     first, last = round((onset_s + UNISON.skip_s) * rate_hz), min(len(mono), round((end_s - UNISON.end_s) * rate_hz))
     if last - first < UNISON.least_hold_s * rate_hz:

@@ -10,10 +10,10 @@ centre: the pitch in the middle). A turning point is an extreme of the contour b
 - shape: subtle below 50, medium 50 to 100, wide over 100 cents peak to peak
 - fade_db_per_s: slope of the level during the vibrato less that of the same string without it
 
-Method: turning points are found by prominence and placed by a least-squares arc of the local period. The contour's window
-(Hann, CONTOUR.window_periods periods of the note) averages the pitch over its length; of a swing at rate r it leaves
-H(r) = sin(πrL) / (πrL·(1 − (rL)²)) (transform of the Hann window: Harris, Proc. IEEE 66(1), 1978), by which turning
-points are set right.
+Method: turning points are found by prominence and placed by a least-squares arc of the local period. The contour's
+window (Hann, CONTOUR.window_periods periods of the note) averages the pitch over its length; of a swing at rate r it
+leaves H(r) = sin(πrL) / (πrL·(1 − (rL)²)) (transform of the Hann window: Harris, Proc. IEEE 66(1), 1978), by which
+turning points are set right.
 """
 
 from __future__ import annotations
@@ -75,9 +75,9 @@ class VibratoMeasured:
 class Turns:
     """Turning points in order: time_s, cents, +1 top and −1 bottom; what one is uncertain by (SD).
 
-    crossing_s: when the middle is passed between one and the next, shape (n - 1,). The end of a straight stretch has a height
-    but no place of its own; it is placed by symmetry about the crossing beside it. placed: whether the first and the last have
-    one of their own.
+    crossing_s: when the middle is passed between one and the next, shape (n - 1,). The end of a straight stretch has
+    a height but no place of its own; it is placed by symmetry about the crossing beside it. placed: whether the first
+    and the last have one of their own.
     """
 
     time_s: FloatArray
@@ -231,7 +231,9 @@ def _with_ends(smooth: FloatArray, at: np.ndarray, kind: FloatArray) -> tuple[np
 def _leaves(
     smooth: FloatArray, at: np.ndarray, kind: FloatArray, half_swing: float, half_frames: int
 ) -> tuple[bool, bool]:
-    """Whether the contour, beyond the first and the last turning point, moves away within half a period as a swing does."""
+    """Whether the contour, beyond the first and the last turning point, moves away within half a period as a swing
+    does.
+    """
     sides = ((0, smooth[max(0, at[0] - half_frames) : at[0] + 1]), (-1, smooth[at[-1] : at[-1] + half_frames + 1]))
     first, last = (
         float(np.max(kind[end] * (smooth[at[end]] - beside))) > VIBRATO.least_leaving * 2.0 * half_swing

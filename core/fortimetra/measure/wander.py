@@ -1,7 +1,8 @@
-"""Whether fretted notes hold their pitch: what they do not is the rig's (chorus, vibrato) or a hand that shakes every note.
+"""Whether fretted notes hold their pitch: what they do not is the rig's (chorus, vibrato) or a hand that shakes every
+note.
 
-A fretted string's pitch settles and then stays: recorded single notes of three guitars waver by 0.2 to 1.6 cents about a smooth
-course (median 0.6), a chorus of ± 10 cents makes it 2 and more.
+A fretted string's pitch settles and then stays: recorded single notes of three guitars waver by 0.2 to 1.6 cents
+about a smooth course (median 0.6), a chorus of ± 10 cents makes it 2 and more.
 """
 
 from __future__ import annotations

@@ -175,8 +175,8 @@ class LevelFound(Model):
     against: Annotated[
         Literal["string", "picked", "take", "neighbours"] | None,
         Field(
-            description="What deviation_db is against: notes of the string played alike, its picked notes, notes of the "
-            "take played alike, or the unaccented notes around an accent."
+            description="What deviation_db is against: notes of the string played alike, its picked notes, notes "
+            "of the take played alike, or the unaccented notes around an accent."
         ),
     ] = None
     verdict: Verdict
@@ -213,7 +213,9 @@ class NoiseFound(Model):
 
 
 class ChordFound(Model):
-    """One note beside those struck with it. balance_db: louder or softer against them than its string usually is in this take."""
+    """One note beside those struck with it. balance_db: louder or softer against them than its string usually is in
+    this take.
+    """
 
     present: bool | None
     level_db: Annotated[float | None, Field(description="Against the whole chord.")]
@@ -267,7 +269,8 @@ class NoteFound(Model):
     def deviation(self, measures: Collection[str]) -> float | None:
         """Which way it is off, as a signed number of any unit: by its pitch, else its onset, volume or length.
 
-        measures: those the drill asks for. Flat, early, soft and short are negative; None where it is off nothing that has a side.
+        measures: those the drill asks for. Flat, early, soft and short are negative; None where it is off nothing
+        that has a side.
         """
         parts = (self.bend, self.vibrato, self.pitch)
         if not any(part is not None and part.verdict == "outside" for part in parts):
@@ -340,7 +343,9 @@ class Cause(Model):
 
 
 class SetupString(Model):
-    """One string of a set-up take. Offsets are against its tuned pitch; the 12th fret is against its own open string."""
+    """One string of a set-up take. Offsets are against its tuned pitch; the 12th fret is against its own open
+    string.
+    """
 
     string: int
     name: str

@@ -147,7 +147,8 @@ class Event(Model):
                 raise ValueError(f"event {self.id}: a rest does not slide")
             if self.articulation == "slide" and self.slide.from_fret is not None:
                 raise ValueError(
-                    f"event {self.id}: a slide from the note before it has no from_fret; strike it (articulation pick) there"
+                    f"event {self.id}: a slide from the note before it has no from_fret; strike it (articulation "
+                    "pick) there"
                 )
             if self.articulation != "slide" and self.slide.from_fret is None:
                 raise ValueError(f"event {self.id}: a struck note that slides needs from_fret, where it comes from")

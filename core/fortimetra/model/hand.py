@@ -10,7 +10,8 @@ from fortimetra.model.base import Model
 
 # 1 to 4 are the first to the little finger of the fretting hand; "tap" a finger of the picking hand; "slide" the tube.
 Finger = Literal["1", "2", "3", "4", "thumb", "tap", "slide"]
-# A sweep is one motion through the strings: its first note has down or up, the notes it goes on to sweep_down, sweep_up.
+# A sweep is one motion through the strings: its first note has down or up, the notes it goes on to sweep_down,
+# sweep_up.
 Stroke = Literal["down", "up", "sweep_down", "sweep_up"]
 # Which way a string is pushed over the fretboard.
 Push = Literal["toward_thicker", "toward_thinner"]
@@ -25,8 +26,8 @@ CyclesPerBeat = Annotated[float, Field(gt=0, le=MOST_CYCLES_PER_BEAT)]
 class Slide(Model):
     """A slide into the notes of its event.
 
-    Without from_fret it comes from the note before on the string, and ends at the event's beat. With from_fret the string
-    is struck at that fret on the beat, and slides to the note from there.
+    Without from_fret it comes from the note before on the string, and ends at the event's beat. With from_fret the
+    string is struck at that fret on the beat, and slides to the note from there.
     """
 
     from_fret: Annotated[

@@ -1,4 +1,6 @@
-"""The ladder: how a drill gets faster, one clean step after another. The rules' numbers are house defaults, to be changed."""
+"""The ladder: how a drill gets faster, one clean step after another. The rules' numbers are house defaults, to be
+changed.
+"""
 
 from __future__ import annotations
 

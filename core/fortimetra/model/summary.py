@@ -41,7 +41,9 @@ class Pace(Model):
 
 
 class TimingSummary(Model):
-    """The take's timing. bias_ms is null where the grid is fitted to the notes: early and late as a whole cannot be told."""
+    """The take's timing. bias_ms is null where the grid is fitted to the notes: early and late as a whole cannot be
+    told.
+    """
 
     bias_ms: float | None
     jitter_ms: float | None

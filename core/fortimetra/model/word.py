@@ -1,4 +1,6 @@
-"""The teacher's word on a take: what was meant, what does not count, what is judged otherwise. Values stay as measured."""
+"""The teacher's word on a take: what was meant, what does not count, what is judged otherwise. Values stay as
+measured.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,8 @@ class Place(Model):
 class Mark(Model):
     """One word. Of notes, of an extra sound (at_s), or, a comment, of any place or of the take.
 
-    meant: what is off is so on purpose. excluded: does not count. verdict: counts as this. measure None: the note as a whole.
+    meant: what is off is so on purpose. excluded: does not count. verdict: counts as this. measure None: the note as
+    a whole.
     """
 
     kind: Literal["meant", "excluded", "verdict", "comment"]

@@ -30,7 +30,9 @@ STAGES = ("decode", "levels", "onsets", "contour", "align", "measure", "judge")
 
 @dataclass(frozen=True)
 class Measured:
-    """An analysis with the curves it was read from (contour.csv, the sheet's strips); drill: as played on the guitar."""
+    """An analysis with the curves it was read from (contour.csv, the sheet's strips); drill: as played on the
+    guitar.
+    """
 
     analysis: Analysis
     contour: Contour

@@ -42,11 +42,21 @@ def analysis_of(
     """An analysis of a recording, before causes are named."""
     take, levels = recording.take, recording.levels
     return Analysis(
-        format="fortimetra-analysis", version=1, core_version=__version__, settings=SETTINGS_DIGEST,
+        format="fortimetra-analysis",
+        version=1,
+        core_version=__version__,
+        settings=SETTINGS_DIGEST,
         take=_take_info(take, levels, _warnings(take, levels) + warnings),
-        reference=reference, notes=tuple(notes), extras=extras, attempts=attempts, noise_events=noise_events, summary=summary,
-        causes=(), setup=setup, reasons=reasons,
-    )  # fmt: skip
+        reference=reference,
+        notes=tuple(notes),
+        extras=extras,
+        attempts=attempts,
+        noise_events=noise_events,
+        summary=summary,
+        causes=(),
+        setup=setup,
+        reasons=reasons,
+    )
 
 
 def drowned(levels: Levels) -> TakeError | None:

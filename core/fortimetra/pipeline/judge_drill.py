@@ -185,10 +185,15 @@ def _attempts(matched: Match, drill: Drill) -> tuple[AttemptFound, ...]:
         first, last = (matched.events[i].notes[0] for i in (attempt.events[0], attempt.events[-1]))
         found.append(
             AttemptFound(
-                repeat=first.repeat, from_id=first.event.id, to_id=last.event.id, place=drill.place(first.event),
-                notes=len(attempt.notes), from_s=round(attempt.notes[0].onset_s, 4), to_s=round(attempt.notes[-1].end_s, 4),
+                repeat=first.repeat,
+                from_id=first.event.id,
+                to_id=last.event.id,
+                place=drill.place(first.event),
+                notes=len(attempt.notes),
+                from_s=round(attempt.notes[0].onset_s, 4),
+                to_s=round(attempt.notes[-1].end_s, 4),
             )
-        )  # fmt: skip
+        )
     return tuple(found)
 
 

@@ -1,4 +1,6 @@
-"""Prepare a recording: decode it, choose the guitar's channel, find the click, measure levels, onsets and the pitch contour."""
+"""Prepare a recording: decode it, choose the guitar's channel, find the click, measure levels, onsets and the pitch
+contour.
+"""
 
 from __future__ import annotations
 

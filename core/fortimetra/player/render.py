@@ -267,7 +267,9 @@ def _cents(note: _Played, time: FloatArray, faults: Faults) -> FloatArray:
 
 
 def _slid(way: FloatArray, cents: float, *, smooth: bool) -> FloatArray:
-    """How far a slide has come at shares of its time: a tube glides, a finger steps from fret to fret, the last on time."""
+    """How far a slide has come at shares of its time: a tube glides, a finger steps from fret to fret, the last on
+    time.
+    """
     if smooth:
         return np.asarray(0.5 - 0.5 * np.cos(np.pi * way))
     steps = max(1, round(abs(cents) / 100.0))
@@ -330,7 +332,9 @@ def _touch(gain: FloatArray, start: int, hz: float, rate: int) -> None:
 
 
 def _damping(count: int, rate: int) -> FloatArray:
-    """What a finger that lands on a string leaves of it in a second, sample by sample: it takes LANDING_S to lie down."""
+    """What a finger that lands on a string leaves of it in a second, sample by sample: it takes LANDING_S to lie
+    down.
+    """
     lies = np.clip(np.arange(count) / (LANDING_S * rate), 0.0, 1.0)
     return np.asarray(10.0 ** (-3.0 / DAMP_S * lies))
 

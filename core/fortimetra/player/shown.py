@@ -79,7 +79,9 @@ def _note(event: Event, shown: Shown, *, off_pitch: bool) -> NoteFault:
 
 
 def _rings(once: Drill, shown: Shown) -> tuple[Ring, ...]:
-    """The string is set ringing by the first note of every bar that does not use it, and rings to the end of the bar."""
+    """The string is set ringing by the first note of every bar that does not use it, and rings to the end of the
+    bar.
+    """
     string = shown.ring_string
     if string is None or string > len(once.tuning):
         return ()

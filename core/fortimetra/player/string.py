@@ -81,7 +81,9 @@ def loop_delay(f_hz: FloatArray, *, rate_hz: int, loop: Loop) -> FloatArray:
 
 
 def pluck(f_hz: float, *, rate_hz: int, position: float, softness_ms: float = 0.25) -> FloatArray:
-    """Velocity wave of an ideal pluck at `position` (share of the string), rounded by the width of the pick; one period."""
+    """Velocity wave of an ideal pluck at `position` (share of the string), rounded by the width of the pick; one
+    period.
+    """
     period = max(8, round(rate_hz / f_hz))
     width = max(2, round(position * period))
     wave = np.full(period, -width / period)

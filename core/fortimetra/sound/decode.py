@@ -274,7 +274,8 @@ def _checked(take: Take, limits: Limits) -> Take:
     if swing < 10.0 ** (DECODE.silent_dbfs / 20.0):
         raise TakeError(
             "silent",
-            f"The recording is silent (nothing above −{-DECODE.silent_dbfs:.0f} dBFS); check the input and record again.",
+            f"The recording is silent (nothing above −{-DECODE.silent_dbfs:.0f} dBFS); check the input "
+            "and record again.",
         )
     return take
 

@@ -1,13 +1,13 @@
 """Who keeps which string quiet: for every event of a drill, for every string that must not sound, a part of a hand.
 
-A string is quiet where something touches it lightly. What can touch it follows from the shape: the tip of a fretting finger
-leans on the next thicker string, a flat first finger lies over the thinner ones, the pad of the finger that holds the
-thinnest note lies on the next string, an idle finger can be laid across the thick ones; the picking hand has the side of its
-thumb (or palm) for the thick strings and its free fingers for the thin ones, but not while it strikes them. All of it is
-common practice, no source; so are the shares by which each keeps a string quiet.
+A string is quiet where something touches it lightly. What can touch it follows from the shape: the tip of a fretting
+finger leans on the next thicker string, a flat first finger lies over the thinner ones, the pad of the finger that
+holds the thinnest note lies on the next string, an idle finger can be laid across the thick ones; the picking hand
+has the side of its thumb (or palm) for the thick strings and its free fingers for the thin ones, but not while it
+strikes them. All of it is common practice, no source; so are the shares by which each keeps a string quiet.
 
-Each event has several ways to place the hands. The plan is the shortest path over them (dynamic programming): the least risk
-of a ringing string, by the school of the drill, with as little moving as can be.
+Each event has several ways to place the hands. The plan is the shortest path over them (dynamic programming): the
+least risk of a ringing string, by the school of the drill, with as little moving as can be.
 """
 
 from __future__ import annotations
@@ -385,9 +385,13 @@ def _posture(
             keeps *= 1.0 - KEEPS[reach.part]
         dampers.append(
             Damper(
-                string=string, part=best.part, finger=best.finger, sure=keeps <= 0.3, says=part_words(best.part, best.finger)
+                string=string,
+                part=best.part,
+                finger=best.finger,
+                sure=keeps <= 0.3,
+                says=part_words(best.part, best.finger),
             )
-        )  # fmt: skip
+        )
     flat = any(r.part == "underside" for r in way)
     held = tuple(Held(string=s, fret=f, finger=g, flat=flat and g == "1") for s, f, g in scene.notes)
     return Posture(
@@ -441,10 +445,17 @@ def strings_words(strings: Sequence[int]) -> str:
 
 
 _HOW: dict[str, str] = {
-    "tip": "leans on", "underside": "lies over", "pad": "lies on", "idle_finger": "rests across", "thumb_over": "touches",
-    "bending_finger": "meets", "behind_slide": "lie lightly on", "palm": "lies on", "free_fingers": "rest on",
+    "tip": "leans on",
+    "underside": "lies over",
+    "pad": "lies on",
+    "idle_finger": "rests across",
+    "thumb_over": "touches",
+    "bending_finger": "meets",
+    "behind_slide": "lie lightly on",
+    "palm": "lies on",
+    "free_fingers": "rest on",
     "picking_finger": "stays on",
-}  # fmt: skip
+}
 
 
 def _lines(dampers: Sequence[Damper], unreachable: Sequence[int], scene: _Scene) -> tuple[str, ...]:

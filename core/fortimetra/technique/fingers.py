@@ -1,7 +1,8 @@
 """Fingers and strokes for a drill that does not say them: the least work for the hand, and alternate picking.
 
-Fingers: a shortest path over positions of the hand, one finger a fret (common practice, no source); a bend takes the third
-finger where it can. Strokes: down on what stands alone, else down and up in turn. Both are proposals; what is given stays.
+Fingers: a shortest path over positions of the hand, one finger a fret (common practice, no source); a bend takes the
+third finger where it can. Strokes: down on what stands alone, else down and up in turn. Both are proposals; what is
+given stays.
 """
 
 from __future__ import annotations
@@ -95,8 +96,8 @@ def _placed(event: Event, hand: int, on_string: dict[int, Finger | None]) -> Eve
             notes.append(note.model_copy(update={"finger": on_string[note.string]}))
             continue
         finger = min(FINGERS, max(1, note.fret - hand + 1))
-        # Two notes of one fret: the first finger lies over both, another hands on to its neighbour. With a string between
-        # that has to be quiet, one finger would press that too.
+        # Two notes of one fret: the first finger lies over both, another hands on to its neighbour. With a string
+        # between that has to be quiet, one finger would press that too.
         apart = _apart(event, note.fret)
         while finger < FINGERS and finger in used and (used[finger] != note.fret or finger > 1 or apart):
             finger += 1

@@ -1,8 +1,8 @@
 """The stroke plan: down, up or on through the strings, and where the pick has to leave a string to reach the next.
 
-The last stroke on a string decides how the next string is reached: it has to end above the strings, or the pick stays caught
-between them. A sweep, or a stroke that goes on in its own direction, rests into the next string and need not leave. Tilting
-the pick frees strokes of one direction only (common practice, no source).
+The last stroke on a string decides how the next string is reached: it has to end above the strings, or the pick stays
+caught between them. A sweep, or a stroke that goes on in its own direction, rests into the next string and need not
+leave. Tilting the pick frees strokes of one direction only (common practice, no source).
 """
 
 from __future__ import annotations
@@ -103,9 +103,16 @@ _KINDS: dict[PickingKind, str] = {
     "none": "",
 }
 _SLANTS: dict[Slant, str] = {
-    "frees_up_strokes": "The pick leaves each string after an up-stroke: tilt it so that up-strokes end above the strings.",
-    "frees_down_strokes": "The pick leaves each string after a down-stroke: tilt it so that down-strokes end above the strings.",
-    "both_in_turn": "The pick leaves strings after up-strokes and after down-strokes: turn wrist and forearm a little between the two. The changes after up-strokes are the usual weak place.",
+    "frees_up_strokes": (
+        "The pick leaves each string after an up-stroke: tilt it so that up-strokes end above the strings."
+    ),
+    "frees_down_strokes": (
+        "The pick leaves each string after a down-stroke: tilt it so that down-strokes end above the strings."
+    ),
+    "both_in_turn": (
+        "The pick leaves strings after up-strokes and after down-strokes: turn wrist and forearm a "
+        "little between the two. The changes after up-strokes are the usual weak place."
+    ),
     "any": "",
 }
 
@@ -117,7 +124,8 @@ def _words(kind: PickingKind, changes: tuple[StringChange, ...], slant: Slant) -
         turns = len(leaving)
         if turns:
             lines.append(
-                f"{turns} {'place' if turns == 1 else 'places'} where the motion turns or begins again: slow down there first."
+                f"{turns} {'place' if turns == 1 else 'places'} where the motion turns or begins again: slow "
+                "down there first."
             )
     elif leaving:
         ups = sum(c.after == "up" for c in leaving)

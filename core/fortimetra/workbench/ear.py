@@ -1,11 +1,11 @@
 """The ear check: how small a difference somebody hears, in pitch, time or level.
 
 Method: a transformed up-down staircase chooses the differences, two right answers down, one wrong up, so that most lie
-where 71 % of the answers are right (Levitt, J. Acoust. Soc. Am. 49(2B), 1971, p. 467). The difference halves and doubles
-until the second turn, then moves by a factor of √2. All answers together give the threshold: what is heard is the
-difference plus Gaussian noise, "the same" is said within a margin (equal-variance signal detection; Green & Swets, Signal
-Detection Theory and Psychophysics, 1966), and both are estimated with flat priors on a grid. Every fifth trial has no
-difference: how often something is heard where nothing is stands beside the result.
+where 71 % of the answers are right (Levitt, J. Acoust. Soc. Am. 49(2B), 1971, p. 467). The difference halves and
+doubles until the second turn, then moves by a factor of √2. All answers together give the threshold: what is heard is
+the difference plus Gaussian noise, "the same" is said within a margin (equal-variance signal detection; Green &
+Swets, Signal Detection Theory and Psychophysics, 1966), and both are estimated with flat priors on a grid. Every
+fifth trial has no difference: how often something is heard where nothing is stands beside the result.
 """
 
 from __future__ import annotations

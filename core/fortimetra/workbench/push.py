@@ -1,10 +1,10 @@
 """Bends: how far and how hard a string is pushed, how two guitars compare, whether it chokes, what pressing does.
 
-Model. A string of length L, fretted at fret n, is pushed aside by y at the fret: it becomes longer by the sum of its two
-legs less L, its tension rises by E·A·ΔL/L (Hooke), its mass stays. The pitch follows from the speaking leg. Friction at
-nut and saddle and the string beyond them are left out, so that real pushes are somewhat longer.
-Choke: frets are arcs of the fretboard's radius across a straight neck; the string runs straight from the fret where it
-is pressed to its place on the saddle. Where that line comes down to the top of a later fret, the note chokes.
+Model. A string of length L, fretted at fret n, is pushed aside by y at the fret: it becomes longer by the sum of its
+two legs less L, its tension rises by E·A·ΔL/L (Hooke), its mass stays. The pitch follows from the speaking leg.
+Friction at nut and saddle and the string beyond them are left out, so that real pushes are somewhat longer. Choke:
+frets are arcs of the fretboard's radius across a straight neck; the string runs straight from the fret where it is
+pressed to its place on the saddle. Where that line comes down to the top of a later fret, the note chokes.
 """
 
 from __future__ import annotations
@@ -41,7 +41,9 @@ COMFORTABLE_N = 25.0
 
 @dataclass(frozen=True)
 class Pushed:
-    """A string pushed aside: cents above its fretted pitch, its tension, the force of the hand, share of its strength."""
+    """A string pushed aside: cents above its fretted pitch, its tension, the force of the hand, share of its
+    strength.
+    """
 
     push_mm: float
     cents: float
@@ -146,7 +148,8 @@ def _push(values: Values) -> Answer:
         warnings += [f"{name}: {ESTIMATED}"] if body.estimated else []
         if one.force_n > COMFORTABLE_N:
             warnings.append(
-                f"{name}: {one.force_n:.0f} N is a hard push. On heavy strings and acoustic guitars about a half step is the comfortable limit."
+                f"{name}: {one.force_n:.0f} N is a hard push. On heavy strings and acoustic guitars about a "
+                "half step is the comfortable limit."
             )
         if not suffix:
             for bend in BENDS:
@@ -246,7 +249,10 @@ PUSH = Calculator(
     title="Bend",
     purpose="How far and how hard a string is pushed for a bend, on two guitars side by side.",
     formula="ΔL = √(a² + y²) + √(b² + y²) − L,   ΔT = E · A · ΔL/L,   f′/f = √(T′/T) · b/b′ · √(L′/L)",
-    source="Hooke’s law with E = 205 GPa for steel, 4 GPa for nylon (from memory); Mersenne’s law. Nut and saddle without friction.",
+    source=(
+        "Hooke’s law with E = 205 GPa for steel, 4 GPa for nylon (from memory); Mersenne’s law. Nut "
+        "and saddle without friction."
+    ),
     limits="Pushes up to 60 mm. Real pushes are somewhat longer: the string beyond nut and saddle stretches too.",
     inputs=(
         Input("fret", "Fret", 7.0, "", 1.0, 24.0),
@@ -274,7 +280,10 @@ CHOKE = Calculator(
     title="Choke",
     purpose="Whether a bend dies on a curved fretboard: the string comes down on a later fret.",
     formula="room = z(x) − (√(R² − p(x)²) − R), the string straight from the pressed fret to the saddle",
-    source="Plane geometry of a cylinder and a line; string spacing 35.5 mm at the nut and 52 mm at the saddle (common practice, no source).",
+    source=(
+        "Plane geometry of a cylinder and a line; string spacing 35.5 mm at the nut and 52 mm at the "
+        "saddle (common practice, no source)."
+    ),
     limits="Straight neck, level frets, no relief; the string’s own swing is not in it.",
     inputs=(
         Input("radius_mm", "Fretboard radius, 0: flat", 184.0, "mm", 0.0, 2000.0),

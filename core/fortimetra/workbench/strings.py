@@ -29,7 +29,10 @@ STEEL_CORE, NYLON_CORE = (0.20, 0.22), (0.45, 0.12)
 WIRE_STRENGTH_MPA, WIRE_STRENGTH_POWER, NYLON_STRENGTH_MPA = 2211.0, 0.145, 500.0
 CAREFUL_SHARE, BREAKS_SHARE = 0.8, 1.0
 NEWTON_PER_KGF, NEWTON_PER_LBF = 9.80665, 4.4482216
-BREAKING_WARNING = "This is above what such wire typically bears: the string would break. Keep the face away; use a thinner gauge, a lower pitch or a shorter scale."
+BREAKING_WARNING = (
+    "This is above what such wire typically bears: the string would break. Keep the face away; "
+    "use a thinner gauge, a lower pitch or a shorter scale."
+)
 CAREFUL_WARNING = "This is close to what such wire typically bears; strings break. Keep the face away while tuning up."
 
 
@@ -184,7 +187,10 @@ TENSION = Calculator(
     title="Tension",
     purpose="How hard a string pulls at its pitch, and how close that is to breaking.",
     formula="T = μ · (2 · L · f)²,   plain string: μ = ρ · π · d²/4",
-    source="Mersenne’s law; density of steel 7850 kg/m³ and of nylon 1140 kg/m³, strength of music wire 2211 MPa / d^0.145 (from memory).",
+    source=(
+        "Mersenne’s law; density of steel 7850 kg/m³ and of nylon 1140 kg/m³, strength of music wire "
+        "2211 MPa / d^0.145 (from memory)."
+    ),
     limits="Ideal string: no stiffness. Wound strings estimated unless their unit weight is entered.",
     inputs=(
         *string_inputs(gauge=10.0),

@@ -1,10 +1,11 @@
 """What answers: strings that nobody struck and that sound, because they share partials with a string that was.
 
-A string left free answers where one of its partials lies close to one of the sounding string's. A partial of a stiff string
-lies at f_n = n·f_0·sqrt(1 + B·n²) (Fletcher and Rossing, The Physics of Musical Instruments, 2nd ed., section 2.18), so that
-partials that agree in theory drift apart up the series. How strongly one string drives another falls off with their distance
-as a resonance does: 1 / (1 + (2·Q·d)²) in power, d the relative distance, Q that of a free string (π·f·decay; chapter on
-coupled strings of the same book). How loud partials of a plucked string are to begin with: 1/n (ideal pluck, velocity).
+A string left free answers where one of its partials lies close to one of the sounding string's. A partial of a stiff
+string lies at f_n = n·f_0·sqrt(1 + B·n²) (Fletcher and Rossing, The Physics of Musical Instruments, 2nd ed., section
+2.18), so that partials that agree in theory drift apart up the series. How strongly one string drives another falls
+off with their distance as a resonance does: 1 / (1 + (2·Q·d)²) in power, d the relative distance, Q that of a free
+string (π·f·decay; chapter on coupled strings of the same book). How loud partials of a plucked string are to begin
+with: 1/n (ideal pluck, velocity).
 """
 
 from __future__ import annotations
@@ -210,8 +211,14 @@ SYMPATHY = Calculator(
     title="What answers",
     purpose="Which open strings sound by themselves when a note is played, if nothing touches them.",
     formula="f_n = n · f₀ · √((1 + B·n²)/(1 + B)),   power ∝ Σ 1/(n·m)² · 1/(1 + (2·Q·d)²),   Q = π · f · τ",
-    source="Stiff strings and coupled strings: Fletcher and Rossing, The Physics of Musical Instruments, 2nd ed.; τ = 1 s for a free string, common practice, no source.",
-    limits="How strongly strings are coupled depends on the bridge: dB compares strings of one guitar, 0 dB is an equal string in unison.",
+    source=(
+        "Stiff strings and coupled strings: Fletcher and Rossing, The Physics of Musical Instruments, "
+        "2nd ed.; τ = 1 s for a free string, common practice, no source."
+    ),
+    limits=(
+        "How strongly strings are coupled depends on the bridge: dB compares strings of one guitar, "
+        "0 dB is an equal string in unison."
+    ),
     inputs=(
         Input("note", "Note", "A3", pitch=True),
         *(Input(f"string_{s}", f"String {s}", name, pitch=True) for s, name in enumerate(_STANDARD, 1)),

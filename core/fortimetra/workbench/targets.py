@@ -1,4 +1,6 @@
-"""The target of a bend: its pitch, where else it sounds on this guitar, which open string checks it, and how it beats."""
+"""The target of a bend: its pitch, where else it sounds on this guitar, which open string checks it, and how it
+beats.
+"""
 
 from __future__ import annotations
 

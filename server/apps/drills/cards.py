@@ -56,8 +56,10 @@ def write(actor: User, drill: Drill, *, section: str, of: str, lines: Sequence[s
     said = [line for raw in lines if (line := " ".join(raw.split()))]
     if len(said) > MOST_LINES or any(len(line) > MOST_LINE_CHARS for line in said):
         raise ServiceError(
-            422, "card_too_long", f"At most {MOST_LINES} lines of {MOST_LINE_CHARS} characters: a card is read at the music stand."
-        )  # fmt: skip
+            422,
+            "card_too_long",
+            f"At most {MOST_LINES} lines of {MOST_LINE_CHARS} characters: a card is read at the music stand.",
+        )
     whose: dict[str, Any] = {"drill": drill} if of == "drill" else {"place": drill.family}
     if not said:
         CardText.objects.filter(studio=actor.studio, section=section, **whose).delete()

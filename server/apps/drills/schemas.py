@@ -77,7 +77,9 @@ class Varied(Schema):
 
 
 class DrillForm(Schema):
-    """A filled-in form; what is not given has its default. varied: the drill is a set. guitar_id: checked for that guitar."""
+    """A filled-in form; what is not given has its default. varied: the drill is a set. guitar_id: checked for that
+    guitar.
+    """
 
     form: str
     values: dict[str, str] = {}
@@ -87,7 +89,9 @@ class DrillForm(Schema):
 
 
 class DrillMade(Schema):
-    """A drill that is not kept yet, and what stands in the way of playing it. has_partner: its figure has another way."""
+    """A drill that is not kept yet, and what stands in the way of playing it. has_partner: its figure has another
+    way.
+    """
 
     content: DrillContent
     length_beats: float
@@ -130,7 +134,9 @@ class DrillChange(Schema):
 
 
 class CardWritten(Schema):
-    """What a teacher says instead on a card, a line each; none: as the house says it. of: this drill, or all of its family."""
+    """What a teacher says instead on a card, a line each; none: as the house says it. of: this drill, or all of its
+    family.
+    """
 
     of: Literal["drill", "family"] = "drill"
     lines: Annotated[list[str], Field(max_length=100)]
@@ -161,7 +167,9 @@ class VersionRead(Schema):
 
 
 class ScoreRead(Schema):
-    """A score on its way in. proposed: events whose strings and frets were chosen here; lost: what could not be kept."""
+    """A score on its way in. proposed: events whose strings and frets were chosen here; lost: what could not be
+    kept.
+    """
 
     id: UUID
     file_name: str

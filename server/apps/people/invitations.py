@@ -1,4 +1,6 @@
-"""How people come to accounts, and back into them: by a link a teacher gives them, mailed where a mail server is set."""
+"""How people come to accounts, and back into them: by a link a teacher gives them, mailed where a mail server is
+set.
+"""
 
 from __future__ import annotations
 
@@ -28,7 +30,9 @@ GOOD_FOR = timedelta(days=14)
 
 
 def invite_student(actor: User, student: Student, *, email: str) -> tuple[Invitation, str]:
-    """A link for a student's own account; an earlier one no longer works. Raises ServiceError if there is one already."""
+    """A link for a student's own account; an earlier one no longer works. Raises ServiceError if there is one
+    already.
+    """
     require_teacher(actor)
     if student.user_id is not None:
         raise ServiceError(
@@ -149,7 +153,9 @@ def _check_address(email: str) -> None:
 
 
 def reset_link(actor: User, user: User) -> str:
-    """The path of a link with which somebody sets a new password: for a teacher's own student, or, by who leads, a colleague."""
+    """The path of a link with which somebody sets a new password: for a teacher's own student, or, by who leads, a
+    colleague.
+    """
     own = selectors.students(actor).filter(user=user).exists() and actor.role == User.Role.TEACHER
     colleague = actor.leads and user.studio_id == actor.studio_id and user.role == User.Role.TEACHER
     if not own and not colleague:

@@ -65,7 +65,9 @@ def rename_student(actor: User, student: Student, *, name: str, left_handed: boo
 
 @transaction.atomic
 def hand_over(actor: User, student: Student, *, to: User) -> Student:
-    """Move a student with everything of theirs to another teacher of the studio, who sees it from now on; the old one no longer."""
+    """Move a student with everything of theirs to another teacher of the studio, who sees it from now on; the old one
+    no longer.
+    """
     require_teacher(actor)
     if to.pk == student.teacher_id:
         raise ServiceError(409, "same_teacher", f"{student.name} is already taught by {to.name}.")

@@ -140,7 +140,9 @@ def list_proposals(request: HttpRequest) -> list[ProposalRead]:
 
 @router.get("/needs", response=list[NeedsRead], operation_id="needs")
 def list_needs(request: HttpRequest) -> list[NeedsRead]:
-    """Of every student: what they work on, steps that wait, whether something hurts, this week's minutes, the newest take."""
+    """Of every student: what they work on, steps that wait, whether something hurts, this week's minutes, the newest
+    take.
+    """
     return [NeedsRead(**vars(n)) for n in selectors.needs(actor_of(request))]
 
 

@@ -18,7 +18,9 @@ WEEKS_BEFORE, WEEKS = 1, 6
 
 
 def calendar_file(student: Student) -> bytes:
-    """From last week on, six weeks. Times are of the studio's zone, so that a change of the clocks moves none of them."""
+    """From last week on, six weeks. Times are of the studio's zone, so that a change of the clocks moves none of
+    them.
+    """
     here = selectors.zone(student.studio)
     first = planning.monday_of(selectors.today(student.studio)) - WEEKS_BEFORE * planning.WEEK
     found = planning.plan(student, monday=first, weeks=WEEKS)

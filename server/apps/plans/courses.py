@@ -52,7 +52,8 @@ def begin(
 ) -> Begun:
     """Every part of a course as an assignment with its first and last day; pairs stay pairs.
 
-    leave_out: titles of parts that are not wanted. Raises ServiceError where nothing would be left, or the plan is full.
+    leave_out: titles of parts that are not wanted. Raises ServiceError where nothing would be left, or the plan is
+    full.
     """
     require_teacher(actor)
     running = set(student.assignments.filter(ended_at=None).values_list("drill_id", flat=True))

@@ -27,7 +27,9 @@ PUT_AWAY = "the drill was put away. Take it out again, or end this assignment."
 
 
 def after_take(sender: object, *, student_id: int, drill_id: int, **_kwargs: object) -> None:
-    """What counts in a take has changed: its ladder, and after a fastest even run every ladder, says anew what to do."""
+    """What counts in a take has changed: its ladder, and after a fastest even run every ladder, says anew what to
+    do.
+    """
     running = Assignment.objects.filter(student_id=student_id, ended_at=None)
     run = running.none()
     if Take.objects.filter(student_id=student_id, drill_version__drill__family=FASTEST_RUN).exists():
@@ -61,14 +63,18 @@ def look(assignment_id: int) -> Assignment | None:
 
 
 def locked(assignment_id: int) -> Assignment | None:
-    """An assignment that nobody else changes until this transaction ends. Two statements: MariaDB locks every row of a join."""
+    """An assignment that nobody else changes until this transaction ends. Two statements: MariaDB locks every row of
+    a join.
+    """
     if not Assignment.objects.select_for_update().filter(pk=assignment_id).values_list("pk", flat=True):
         return None
     return Assignment.objects.select_related("student__studio", "drill__current", "pair__drill").get(pk=assignment_id)
 
 
 def _lock_with_pair(assignment: Assignment) -> None:
-    """Both of a pair, always in one order: whoever steps the other drill in this moment waits, instead of each for the other."""
+    """Both of a pair, always in one order: whoever steps the other drill in this moment waits, instead of each for
+    the other.
+    """
     keys = [pk for pk in (assignment.pk, assignment.pair_id) if pk is not None]
     list(Assignment.objects.select_for_update().filter(pk__in=keys).order_by("pk").values_list("pk", flat=True))
 

@@ -12,7 +12,9 @@ from apps.people.models import Student, User
 
 
 class Practice(models.Model):
-    """When a student practises: minutes on each weekday from Monday, the hour the calendar shows, the calendar's secret."""
+    """When a student practises: minutes on each weekday from Monday, the hour the calendar shows, the calendar's
+    secret.
+    """
 
     student = models.OneToOneField(Student, on_delete=models.CASCADE, related_name="practice")
     minutes = models.JSONField()

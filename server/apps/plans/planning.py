@@ -25,8 +25,8 @@ MOST_AHEAD = dt.timedelta(days=365)
 
 @dataclass(frozen=True)
 class Plan:
-    """A student's days from a Monday on. by_id: the assignments the blocks name; done: minutes logged a day and assignment;
-    recorded: takes a day and drill."""
+    """A student's days from a Monday on. by_id: the assignments the blocks name; done: minutes logged a day and
+    assignment; recorded: takes a day and drill."""
 
     student: Student
     practice: Practice

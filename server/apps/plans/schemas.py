@@ -29,7 +29,9 @@ class StandingRead(Schema):
 
 
 class AssignmentRead(Schema):
-    """A drill a student works on. step_words: where it stands, in words; newest_share: surely clean notes of its newest take there."""
+    """A drill a student works on. step_words: where it stands, in words; newest_share: surely clean notes of its
+    newest take there.
+    """
 
     id: int
     student_id: int
@@ -71,7 +73,9 @@ class ProposalRead(Schema):
 
 
 class NeedsRead(Schema):
-    """What a teacher wants to know of a student at a glance. steps: ladders that wait for a word; held: discomfort was logged."""
+    """What a teacher wants to know of a student at a glance. steps: ladders that wait for a word; held: discomfort
+    was logged.
+    """
 
     student_id: int
     works_on: int
@@ -105,7 +109,9 @@ class Assign(AssignmentTerms):
 
 
 class CoursePart(Schema):
-    """A drill of a course, and its weeks counted from 1. drill_id null: it comes back to the library when the course begins."""
+    """A drill of a course, and its weeks counted from 1. drill_id null: it comes back to the library when the course
+    begins.
+    """
 
     title: str
     drill_id: int | None
@@ -176,7 +182,9 @@ class LadderRead(Schema):
 
 
 class BlockRead(Schema):
-    """Minutes of one assignment, or a break (null); a long dose stands in parts. done: minutes logged; recorded: takes."""
+    """Minutes of one assignment, or a break (null); a long dose stands in parts. done: minutes logged; recorded:
+    takes.
+    """
 
     assignment_id: int | None
     minutes: float

@@ -123,7 +123,8 @@ def _check_terms(content: DrillContent, terms: Terms, step: Step) -> None:
         raise ServiceError(
             422,
             "not_even",
-            f"“{content.title}” is no even line of notes, so its ladder cannot go by notes a click; choose tempo steps.",
+            f"“{content.title}” is no even line of notes, so its ladder cannot go by notes a click; choose "
+            "tempo steps.",
         )
     if (
         terms.goal is not None

@@ -251,6 +251,6 @@ def restore_studio(request: HttpRequest, file: UploadedFile) -> ArchiveRead:
     return ArchiveRead(
         students=counts["students"],
         takes=counts["takes"],
-        says=f"{counts['students']} students and {counts['takes']} takes are back. Accounts came without passwords: give "
-        "each person a link for a new one.",
+        says=f"{counts['students']} students and {counts['takes']} takes are back. Accounts came without passwords: "
+        "give each person a link for a new one.",
     )

@@ -1,4 +1,6 @@
-"""A large studio for tests of speed: many students, many takes. Invented data; nothing is measured, one result stands for all."""
+"""A large studio for tests of speed: many students, many takes. Invented data; nothing is measured, one result stands
+for all.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,9 @@ CORES = ("0.1.0", "0.2.0")
 
 @transaction.atomic
 def load_crowd(teacher: User, *, students: int, takes: int, seed: int = 1) -> None:
-    """Students of a teacher with takes over the last 400 days, assignments and a logbook. Two core versions are among them."""
+    """Students of a teacher with takes over the last 400 days, assignments and a logbook. Two core versions are among
+    them.
+    """
     chance = random.Random(seed)
     people = Student.objects.bulk_create(
         Student(studio=teacher.studio, teacher=teacher, name=f"Crowd {n:03d}") for n in range(students)
@@ -62,22 +66,46 @@ def load_crowd(teacher: User, *, students: int, takes: int, seed: int = 1) -> No
 def _analysis(take: Take, sound: str, chance: random.Random) -> Analysis:
     clean = chance.randrange(ASKED // 2, ASKED + 1)
     summary = {
-        "asked": ASKED, "clean": clean, "not_clean": ASKED - clean, "unclear": 0, "missed": 0, "extra": 0, "excluded": 0,
-        "by_measure": {"bend": {"inside": clean, "outside": ASKED - clean, "unclear": 0}}, "timing": None, "level": None,
+        "asked": ASKED,
+        "clean": clean,
+        "not_clean": ASKED - clean,
+        "unclear": 0,
+        "missed": 0,
+        "extra": 0,
+        "excluded": 0,
+        "by_measure": {"bend": {"inside": clean, "outside": ASKED - clean, "unclear": 0}},
+        "timing": None,
+        "level": None,
         "fastest_even_run_nps": None,
         "bends": [
-            {"string": s, "fret": f, "target_cents": 200.0, "count": 4, "median_error_cents": chance.gauss(-8, 12),
-             "spread_cents": 4.0, "u": 1.5}
+            {
+                "string": s,
+                "fret": f,
+                "target_cents": 200.0,
+                "count": 4,
+                "median_error_cents": chance.gauss(-8, 12),
+                "spread_cents": 4.0,
+                "u": 1.5,
+            }
             for s, f in ((3, 7), (2, 8))
         ],
-    }  # fmt: skip
+    }
     content = take.drill_version.content
     return Analysis(
-        take=take, drill_version=take.drill_version, core_version=CORES[take.played_at.day % 2], seconds=1.0, content={},
-        summary=summary, counts={k: v for k, v in summary.items() if isinstance(v, int)}, places={},
-        ticks="".join("." if i < clean else "-" for i in range(ASKED)), headline="Bends stop short",
-        bpm=content["tempo"]["bpm"] if content["tempo"] else None, curves=sound, listening=sound,
-    )  # fmt: skip
+        take=take,
+        drill_version=take.drill_version,
+        core_version=CORES[take.played_at.day % 2],
+        seconds=1.0,
+        content={},
+        summary=summary,
+        counts={k: v for k, v in summary.items() if isinstance(v, int)},
+        places={},
+        ticks="".join("." if i < clean else "-" for i in range(ASKED)),
+        headline="Bends stop short",
+        bpm=content["tempo"]["bpm"] if content["tempo"] else None,
+        curves=sound,
+        listening=sound,
+    )
 
 
 def _plans(teacher: User, people: list[Student], drills: list[Drill], chance: random.Random) -> None:
@@ -90,11 +118,19 @@ def _plans(teacher: User, people: list[Student], drills: list[Drill], chance: ra
             step = Step(bpm=tempo["bpm"] if tempo else None).model_dump()
             made.append(
                 Assignment(
-                    student=student, drill=drill, made_by=teacher, made_at=now, minutes=3, days=5, begins=now.date(),
-                    rule=rule_for("tempo_steps").model_dump(mode="json"), step=step, step_since=now - timedelta(days=30),
+                    student=student,
+                    drill=drill,
+                    made_by=teacher,
+                    made_at=now,
+                    minutes=3,
+                    days=5,
+                    begins=now.date(),
+                    rule=rule_for("tempo_steps").model_dump(mode="json"),
+                    step=step,
+                    step_since=now - timedelta(days=30),
                     standing={"move": "stay", "to": step, "says": "Stay.", "takes": []},
                 )
-            )  # fmt: skip
+            )
     Assignment.objects.bulk_create(made, batch_size=BATCH)
     LogEntry.objects.bulk_create(
         [

@@ -1,4 +1,6 @@
-"""The demo between two lessons: what the evening class works on, their logbooks, an account for one of them. Invented data."""
+"""The demo between two lessons: what the evening class works on, their logbooks, an account for one of them. Invented
+data.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,9 @@ UP, DOWN = (f"Alternate picking 1 2 3 4, {way}: strings 3 and 2, position 5, 2 a
 
 @dataclass(frozen=True)
 class Given:
-    """A drill somebody works on. steps: where it stood before, with how many days ago it came to stand where it does."""
+    """A drill somebody works on. steps: where it stood before, with how many days ago it came to stand where it
+    does.
+    """
 
     drill: str
     step: Step
@@ -96,11 +100,17 @@ def load(teacher: User) -> None:
         worked_on = list(student.assignments.order_by("pk"))
         LogEntry.objects.bulk_create(
             LogEntry(
-                student=student, assignment=worked_on[i % len(worked_on)] if minutes else None, kind=LogEntry.Kind.PRACTICE if minutes else LogEntry.Kind.NOTE, minutes=minutes, text=text,
-                day=now.date() - timedelta(days=days), made_by=teacher, made_at=now,
+                student=student,
+                assignment=worked_on[i % len(worked_on)] if minutes else None,
+                kind=LogEntry.Kind.PRACTICE if minutes else LogEntry.Kind.NOTE,
+                minutes=minutes,
+                text=text,
+                day=now.date() - timedelta(days=days),
+                made_by=teacher,
+                made_at=now,
             )
             for i, (days, minutes, text) in enumerate(NOTES.get(student.name, ()))
-        )  # fmt: skip
+        )
         if student.name == settings.DEMO_STUDENT:
             student.user = User.objects.create_user(
                 settings.DEMO_STUDENT_EMAIL, settings.DEMO_PASSWORD, name=student.name, studio=student.studio,
@@ -134,8 +144,15 @@ def _assign(teacher: User, student: Student, drill: Drill, given: Given, now: da
     stood = [*given.before, (given.step, given.days_ago)]
     for (before, _), (after, days_ago) in pairwise(stood):
         LadderMove.objects.create(
-            assignment=made, at=now - timedelta(days=days_ago), made_by=teacher, move="up", since=before.model_dump(),
+            assignment=made,
+            at=now - timedelta(days=days_ago),
+            made_by=teacher,
+            move="up",
+            since=before.model_dump(),
             to=after.model_dump(),
-            says=f"Up to {step_words(after)}: the last 3 takes at {step_words(before)} were clean, nothing off twice in one place.",
-        )  # fmt: skip
+            says=(
+                f"Up to {step_words(after)}: the last 3 takes at {step_words(before)} were clean, nothing off "
+                "twice in one place."
+            ),
+        )
     ladders.look(made.pk)

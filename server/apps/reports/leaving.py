@@ -14,8 +14,10 @@ from apps.takes import services as takes
 from apps.takes.models import Analysis, DrillGuess, Take
 
 REMAINS = (
-    "What remains: the studio’s drills, also those made for this student, and a line in the record saying that a student was "
-    "deleted, when and by whom, without the name. Archives taken out earlier, and recordings saved by people themselves, are "
+    "What remains: the studio’s drills, also those made for this student, and a line in the record "
+    "saying that a student was "
+    "deleted, when and by whom, without the name. Archives taken out earlier, and recordings saved "
+    "by people themselves, are "
     "not reached from here."
 )
 

@@ -15,7 +15,9 @@ def pdf_path(sheet: LessonSheet, _name: str) -> str:
 
 
 class LessonSheet(models.Model):
-    """One page: what was worked on, three findings, the week. content is what was true when it was made, and is not redrawn."""
+    """One page: what was worked on, three findings, the week. content is what was true when it was made, and is not
+    redrawn.
+    """
 
     class Paper(models.TextChoices):
         A4 = "A4"

@@ -28,7 +28,9 @@ def font_files() -> dict[str, Path]:
 
 
 def html(sheet: LessonSheet, *, tabs: int | None = None, pdf: str | None = None, for_file: bool = False) -> str:
-    """The page. tabs: so many of them, where all do not fit; pdf: address of the file; for_file: fonts by path, not address."""
+    """The page. tabs: so many of them, where all do not fit; pdf: address of the file; for_file: fonts by path, not
+    address.
+    """
     content = sheet.content
     fonts = {
         name: file.as_uri() if for_file else f"{settings.STATIC_URL}assets/{file.name}"

@@ -1,4 +1,6 @@
-"""Small pictures for paper, as SVG: one mark a note against its tolerance. Ink only; what hangs is under, what stands is over."""
+"""Small pictures for paper, as SVG: one mark a note against its tolerance. Ink only; what hangs is under, what stands
+is over.
+"""
 
 from __future__ import annotations
 
@@ -28,7 +30,9 @@ UNIT = {
 
 
 def deviation_of(note: NoteFound, measure: str, limits: Mapping[str, float]) -> tuple[float, str] | None:
-    """A note's deviation in a measure and its verdict; None where it has none. Of a string that rings: above the tolerance."""
+    """A note's deviation in a measure and its verdict; None where it has none. Of a string that rings: above the
+    tolerance.
+    """
     part = getattr(note, measure, None)
     if part is None or part.verdict is None:
         return None

@@ -1,4 +1,6 @@
-"""How it goes from take to take: trends with their uncertainty, the tempo at which a drill is clean, maps, the voice."""
+"""How it goes from take to take: trends with their uncertainty, the tempo at which a drill is clean, maps, the
+voice.
+"""
 
 from __future__ import annotations
 
@@ -26,9 +28,16 @@ MOST_TAKES = 400
 CLEAN_PERCENT = 95.0
 MOST_OF_A_SET = 6
 COLUMNS = (
-    "pk", "played_at", "current__core_version", "current__bpm", "current__per_click", "current__summary", "current__tolerances",
-    "guitar_id", "current__setup_take_id",
-)  # fmt: skip
+    "pk",
+    "played_at",
+    "current__core_version",
+    "current__bpm",
+    "current__per_click",
+    "current__summary",
+    "current__tolerances",
+    "guitar_id",
+    "current__setup_take_id",
+)
 
 
 @dataclass(frozen=True)
@@ -88,7 +97,9 @@ def points(actor: User, student: Student, drill: Drill) -> list[Point]:
 
 
 def members(found: Sequence[Point]) -> list[tuple[str, list[tuple[UUID, dt.datetime, float]]]]:
-    """Of a set: the clean share of each of its drills in the newest takes, oldest first; drills in the order of the newest take."""
+    """Of a set: the clean share of each of its drills in the newest takes, oldest first; drills in the order of the
+    newest take.
+    """
     newest = [p for p in found if p.members][-MOST_OF_A_SET:]
     titles = [m.title for m in newest[-1].members] if newest else []
     return [
@@ -221,7 +232,9 @@ def overview(actor: User, student: Student) -> list[dict[str, Any]]:
 
 
 def bend_map(actor: User, student: Student, *, guitar: Guitar | None) -> list[Pooled]:
-    """Bends of a student's newest takes by string, fret and target: all families, one core version, one guitar where named."""
+    """Bends of a student's newest takes by string, fret and target: all families, one core version, one guitar where
+    named.
+    """
     takes = selectors.takes(actor).filter(student=student, current__isnull=False)
     if guitar is not None:
         takes = takes.filter(guitar=guitar)
@@ -258,7 +271,9 @@ def voice(actor: User, student: Student) -> list[tuple[dt.datetime, UUID, str, s
 
 
 def set_up_changes(actor: User, student: Student) -> list[tuple[dt.datetime, UUID, str]]:
-    """Set-up takes of the student's guitars, oldest first: what lies on the two sides of one may differ by the guitar."""
+    """Set-up takes of the student's guitars, oldest first: what lies on the two sides of one may differ by the
+    guitar.
+    """
     rows = (
         selectors.takes(actor)
         .filter(student=student, drill_version__drill__family=selectors.SET_UP, state=Take.State.MEASURED)

@@ -89,9 +89,9 @@ def upload_take(
     """A recording of a student playing a drill, on the student's first guitar unless another is named.
 
     Without a drill it is a set-up take of the guitar. click and capture are JSON: the contract's click, and how it was
-    recorded. drill_version: the version that was played, where it may have changed meanwhile. per_click: notes to the click,
-    where that is not as written: a step of the ladder. id: the sender's own, so that
-    a recording whose answer was lost can be sent again without becoming two takes.
+    recorded. drill_version: the version that was played, where it may have changed meanwhile. per_click: notes to the
+    click, where that is not as written: a step of the ladder. id: the sender's own, so that a recording whose answer
+    was lost can be sent again without becoming two takes.
     """
     actor = actor_of(request)
     if id is not None and (there := selectors.takes(actor).filter(pk=id).first()) is not None:
@@ -200,7 +200,9 @@ def read_desk(
 
 @router.post("/judge", response=JudgedRead, operation_id="judge_takes")
 def judge_takes(request: HttpRequest, payload: Judge) -> JudgedRead:
-    """Confirm takes as they stand, or put them back on the Desk; those that changed meanwhile are left alone and named."""
+    """Confirm takes as they stand, or put them back on the Desk; those that changed meanwhile are left alone and
+    named.
+    """
     wanted = [word.Judging(t.id, t.word_version) for t in payload.takes]
     done, changed = word.judge(actor_of(request), wanted, judged=payload.judged)
     return JudgedRead(done=done, changed=changed)
@@ -388,7 +390,9 @@ def read_sound(request: HttpRequest, take_id: UUID) -> FileResponse:
 
 @router.get("/{uuid:take_id}/export/{form}", response=bytes, operation_id="export_take")
 def export_take(request: HttpRequest, take_id: UUID, form: exports.Kind) -> HttpResponse:
-    """A take's results as a file: notes (CSV), analysis (JSON), jams, midi (heard notes), clicks (CSV), contour (CSV)."""
+    """A take's results as a file: notes (CSV), analysis (JSON), jams, midi (heard notes), clicks (CSV), contour
+    (CSV).
+    """
     actor = actor_of(request)
     stored = selectors.analysis(actor, take_id)
     take = selectors.take(actor, take_id)

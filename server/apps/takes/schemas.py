@@ -85,7 +85,9 @@ class TakeProblem(Schema):
 
 
 class TakeRead(Schema):
-    """A take in a list. ticks, one sign per asked note: clean ".", under "-", over "+", wrong "x", cannot tell "?", missed "0"."""
+    """A take in a list. ticks, one sign per asked note: clean ".", under "-", over "+", wrong "x", cannot tell "?",
+    missed "0".
+    """
 
     id: UUID
     student_id: int
@@ -119,7 +121,8 @@ class TakeRead(Schema):
 class DeskRow(BaseModel):
     """A take on the Desk: what tells at a glance whether it needs the ear.
 
-    Of plain pydantic models, as what holds them: reading each field through ninja's getter costs a third of a millisecond a row.
+    Of plain pydantic models, as what holds them: reading each field through ninja's getter costs a third of a
+    millisecond a row.
     """
 
     id: UUID

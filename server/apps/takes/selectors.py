@@ -173,7 +173,9 @@ def voice(actor: User, student: Student) -> list[dict[str, Any]]:
 
 @dataclass(frozen=True)
 class StringRung:
-    """How often a string rang where it should not, over the newest takes of a drill; level_db: median, against the notes."""
+    """How often a string rang where it should not, over the newest takes of a drill; level_db: median, against the
+    notes.
+    """
 
     string: int
     takes: int
@@ -182,7 +184,9 @@ class StringRung:
 
 
 def rung(actor: User, drill: Drill, *, student: Student | None = None) -> list[StringRung]:
-    """Strings that rang in the newest takes of a drill, the most often first: of one student, or of all this person may see."""
+    """Strings that rang in the newest takes of a drill, the most often first: of one student, or of all this person
+    may see.
+    """
     found = takes(actor).filter(drill_version__drill=drill, current__isnull=False)
     if student is not None:
         found = found.filter(student=student)

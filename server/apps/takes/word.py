@@ -173,7 +173,9 @@ class Judging:
 
 
 def judge(actor: User, wanted: Sequence[Judging], *, judged: bool) -> tuple[list[UUID], list[UUID]]:
-    """Confirm takes as they stand, or put them back on the Desk. Ids of those done, and of those that changed meanwhile or are gone."""
+    """Confirm takes as they stand, or put them back on the Desk. Ids of those done, and of those that changed
+    meanwhile or are gone.
+    """
     require_teacher(actor)
     seen = {w.id: w.word_version for w in wanted[:MOST_AT_ONCE]}
     with transaction.atomic():
@@ -189,7 +191,9 @@ def judge(actor: User, wanted: Sequence[Judging], *, judged: bool) -> tuple[list
 def desk(
     actor: User, *, show: Show, student_id: int | None, drill_id: int | None, family: str | None
 ) -> QuerySet[Take]:
-    """Takes in the order they need the teacher: not measurable, then by need, then those in work; judged ones newest first."""
+    """Takes in the order they need the teacher: not measurable, then by need, then those in work; judged ones newest
+    first.
+    """
     found = Take.objects.filter(student__in=people.students(actor))
     if student_id is not None:
         found = found.filter(student_id=student_id)

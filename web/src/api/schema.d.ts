@@ -1317,7 +1317,8 @@ export interface paths {
         };
         /**
          * List Needs
-         * @description Of every student: what they work on, steps that wait, whether something hurts, this week's minutes, the newest take.
+         * @description Of every student: what they work on, steps that wait, whether something hurts, this week's minutes, the newest
+         *     take.
          */
         get: operations["needs"];
         put?: never;
@@ -1730,9 +1731,9 @@ export interface paths {
          * @description A recording of a student playing a drill, on the student's first guitar unless another is named.
          *
          *     Without a drill it is a set-up take of the guitar. click and capture are JSON: the contract's click, and how it was
-         *     recorded. drill_version: the version that was played, where it may have changed meanwhile. per_click: notes to the click,
-         *     where that is not as written: a step of the ladder. id: the sender's own, so that
-         *     a recording whose answer was lost can be sent again without becoming two takes.
+         *     recorded. drill_version: the version that was played, where it may have changed meanwhile. per_click: notes to the
+         *     click, where that is not as written: a step of the ladder. id: the sender's own, so that a recording whose answer
+         *     was lost can be sent again without becoming two takes.
          */
         post: operations["upload_take"];
         delete?: never;
@@ -1812,7 +1813,8 @@ export interface paths {
         put?: never;
         /**
          * Judge Takes
-         * @description Confirm takes as they stand, or put them back on the Desk; those that changed meanwhile are left alone and named.
+         * @description Confirm takes as they stand, or put them back on the Desk; those that changed meanwhile are left alone and
+         *     named.
          */
         post: operations["judge_takes"];
         delete?: never;
@@ -1994,7 +1996,8 @@ export interface paths {
         };
         /**
          * Export Take
-         * @description A take's results as a file: notes (CSV), analysis (JSON), jams, midi (heard notes), clicks (CSV), contour (CSV).
+         * @description A take's results as a file: notes (CSV), analysis (JSON), jams, midi (heard notes), clicks (CSV), contour
+         *     (CSV).
          */
         get: operations["export_take"];
         put?: never;
@@ -2206,7 +2209,10 @@ export interface components {
             attempts: components["schemas"]["AttemptFound"][];
             /** Causes */
             causes: components["schemas"]["Cause"][];
-            /** Core Version */
+            /**
+             * Core Version
+             * @description Of the algorithms; results of different versions are not mixed.
+             */
             core_version: string;
             /** Extras */
             extras: components["schemas"]["Extra"][];
@@ -2225,6 +2231,12 @@ export interface components {
              */
             reasons: string[];
             reference: components["schemas"]["Reference"];
+            /**
+             * Settings
+             * @description Digest of all settings of the measuring.
+             * @default
+             */
+            settings: string;
             /** @description Of a set-up take; null for any other. */
             setup?: components["schemas"]["SetupFound"] | null;
             summary: components["schemas"]["Summary"];
@@ -2295,7 +2307,8 @@ export interface components {
         };
         /**
          * AssignmentRead
-         * @description A drill a student works on. step_words: where it stands, in words; newest_share: surely clean notes of its newest take there.
+         * @description A drill a student works on. step_words: where it stands, in words; newest_share: surely clean notes of its
+         *     newest take there.
          */
         AssignmentRead: {
             /**
@@ -2693,7 +2706,8 @@ export interface components {
         };
         /**
          * BlockRead
-         * @description Minutes of one assignment, or a break (null); a long dose stands in parts. done: minutes logged; recorded: takes.
+         * @description Minutes of one assignment, or a break (null); a long dose stands in parts. done: minutes logged; recorded:
+         *     takes.
          */
         BlockRead: {
             /** Assignment Id */
@@ -2796,7 +2810,8 @@ export interface components {
         };
         /**
          * CardWritten
-         * @description What a teacher says instead on a card, a line each; none: as the house says it. of: this drill, or all of its family.
+         * @description What a teacher says instead on a card, a line each; none: as the house says it. of: this drill, or all of its
+         *     family.
          */
         CardWritten: {
             /** Lines */
@@ -2878,7 +2893,8 @@ export interface components {
         };
         /**
          * ChordFound
-         * @description One note beside those struck with it. balance_db: louder or softer against them than its string usually is in this take.
+         * @description One note beside those struck with it. balance_db: louder or softer against them than its string usually is in
+         *     this take.
          */
         ChordFound: {
             /** Balance Db */
@@ -3044,7 +3060,8 @@ export interface components {
         };
         /**
          * CoursePart
-         * @description A drill of a course, and its weeks counted from 1. drill_id null: it comes back to the library when the course begins.
+         * @description A drill of a course, and its weeks counted from 1. drill_id null: it comes back to the library when the course
+         *     begins.
          */
         CoursePart: {
             /** Days */
@@ -3188,7 +3205,8 @@ export interface components {
          * DeskRow
          * @description A take on the Desk: what tells at a glance whether it needs the ear.
          *
-         *     Of plain pydantic models, as what holds them: reading each field through ninja's getter costs a third of a millisecond a row.
+         *     Of plain pydantic models, as what holds them: reading each field through ninja's getter costs a third of a
+         *     millisecond a row.
          */
         DeskRow: {
             /** Asked */
@@ -3252,7 +3270,8 @@ export interface components {
          * Difference
          * @description One value in both takes. difference: later less earlier; u: its expanded uncertainty; clear: it exceeds u.
          *
-         *     better: the later one is nearer to what is asked; None where the value has no good side or the difference is not clear.
+         *     better: the later one is nearer to what is asked; None where the value has no good side or the difference is not
+         *     clear.
          */
         Difference: {
             /** After */
@@ -3422,7 +3441,8 @@ export interface components {
         };
         /**
          * DrillForm
-         * @description A filled-in form; what is not given has its default. varied: the drill is a set. guitar_id: checked for that guitar.
+         * @description A filled-in form; what is not given has its default. varied: the drill is a set. guitar_id: checked for that
+         *     guitar.
          */
         DrillForm: {
             /** Form */
@@ -3449,7 +3469,8 @@ export interface components {
         };
         /**
          * DrillMade
-         * @description A drill that is not kept yet, and what stands in the way of playing it. has_partner: its figure has another way.
+         * @description A drill that is not kept yet, and what stands in the way of playing it. has_partner: its figure has another
+         *     way.
          */
         DrillMade: {
             content: components["schemas"]["Drill"];
@@ -4570,7 +4591,8 @@ export interface components {
          * Mark
          * @description One word. Of notes, of an extra sound (at_s), or, a comment, of any place or of the take.
          *
-         *     meant: what is off is so on purpose. excluded: does not count. verdict: counts as this. measure None: the note as a whole.
+         *     meant: what is off is so on purpose. excluded: does not count. verdict: counts as this. measure None: the note as
+         *     a whole.
          */
         Mark: {
             /** At S */
@@ -4745,7 +4767,8 @@ export interface components {
         };
         /**
          * NeedsRead
-         * @description What a teacher wants to know of a student at a glance. steps: ladders that wait for a word; held: discomfort was logged.
+         * @description What a teacher wants to know of a student at a glance. steps: ladders that wait for a word; held: discomfort
+         *     was logged.
          */
         NeedsRead: {
             /** Held */
@@ -5451,7 +5474,8 @@ export interface components {
         };
         /**
          * ScoreRead
-         * @description A score on its way in. proposed: events whose strings and frets were chosen here; lost: what could not be kept.
+         * @description A score on its way in. proposed: events whose strings and frets were chosen here; lost: what could not be
+         *     kept.
          */
         ScoreRead: {
             /** File Name */
@@ -5617,7 +5641,8 @@ export interface components {
         };
         /**
          * SetupString
-         * @description One string of a set-up take. Offsets are against its tuned pitch; the 12th fret is against its own open string.
+         * @description One string of a set-up take. Offsets are against its tuned pitch; the 12th fret is against its own open
+         *     string.
          */
         SetupString: {
             /** Name */
@@ -5837,8 +5862,8 @@ export interface components {
          * Slide
          * @description A slide into the notes of its event.
          *
-         *     Without from_fret it comes from the note before on the string, and ends at the event's beat. With from_fret the string
-         *     is struck at that fret on the beat, and slides to the note from there.
+         *     Without from_fret it comes from the note before on the string, and ends at the event's beat. With from_fret the
+         *     string is struck at that fret on the beat, and slides to the note from there.
          */
         Slide: {
             /**
@@ -6214,7 +6239,8 @@ export interface components {
         };
         /**
          * TakeRead
-         * @description A take in a list. ticks, one sign per asked note: clean ".", under "-", over "+", wrong "x", cannot tell "?", missed "0".
+         * @description A take in a list. ticks, one sign per asked note: clean ".", under "-", over "+", wrong "x", cannot tell "?",
+         *     missed "0".
          */
         TakeRead: {
             capture: components["schemas"]["Capture"] | null;
@@ -6358,7 +6384,8 @@ export interface components {
         };
         /**
          * TimingSummary
-         * @description The take's timing. bias_ms is null where the grid is fitted to the notes: early and late as a whole cannot be told.
+         * @description The take's timing. bias_ms is null where the grid is fitted to the notes: early and late as a whole cannot be
+         *     told.
          */
         TimingSummary: {
             /** Bias Ms */

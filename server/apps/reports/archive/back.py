@@ -1,7 +1,8 @@
-"""Reading a studio in. An archive is somebody else's file until it is wholly checked: nothing of it is kept if anything is wrong.
+"""Reading a studio in. An archive is somebody else's file until it is wholly checked: nothing of it is kept if
+anything is wrong.
 
-Members are read by the names the format gives them and never written under names of their own; every size is bounded before
-it is read, every digest checked, every row built from the columns the format has.
+Members are read by the names the format gives them and never written under names of their own; every size is bounded
+before it is read, every digest checked, every row built from the columns the format has.
 """
 
 from __future__ import annotations
@@ -62,8 +63,8 @@ class _Work:
 def restore(source: Path | IO[bytes], *, studio: Studio, lead: User | None) -> dict[str, int]:
     """Read an archive into a studio that is empty; rows by table.
 
-    lead: who the archive's leading teacher is here; None: that account is made anew, without a password. Other accounts are
-    made without passwords. Raises ServiceError: nothing was changed then.
+    lead: who the archive's leading teacher is here; None: that account is made anew, without a password. Other
+    accounts are made without passwords. Raises ServiceError: nothing was changed then.
     """
     try:
         with zipfile.ZipFile(source) as archive:

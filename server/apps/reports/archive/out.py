@@ -142,7 +142,9 @@ def _lines(
 
 
 class _Encoder(DjangoJSONEncoder):
-    """Times to the microsecond: Django's own cuts them to the millisecond, and then they would not come back as they were."""
+    """Times to the microsecond: Django's own cuts them to the millisecond, and then they would not come back as they
+    were.
+    """
 
     def default(self, o: Any) -> Any:
         return o.isoformat() if hasattr(o, "isoformat") else super().default(o)

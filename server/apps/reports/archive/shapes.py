@@ -1,4 +1,6 @@
-"""What JSON columns hold that have no document of their own: checked when an archive brings them, relied on everywhere else."""
+"""What JSON columns hold that have no document of their own: checked when an archive brings them, relied on
+everywhere else.
+"""
 
 from __future__ import annotations
 

@@ -21,5 +21,6 @@ class Command(BaseCommand):
         for user in User.objects.filter(is_active=True):
             if user.check_password(settings.DEMO_PASSWORD):
                 raise CommandError(
-                    f"{user.email} still has the demo password; start with --empty on another --data folder, or change it"
+                    f"{user.email} still has the demo password; start with --empty on another --data folder, or "
+                    "change it"
                 )

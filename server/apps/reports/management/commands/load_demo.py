@@ -19,7 +19,8 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         loaded = False
-        # The simulated student brings the whole signal processing along; a start with the demo there does not wait for it.
+        # The simulated student brings the whole signal processing along; a start with the demo there does not wait
+        # for it.
         if not User.objects.filter(email=settings.DEMO_EMAIL).exists():
             from apps.reports import demo_week
             from apps.takes import demo
