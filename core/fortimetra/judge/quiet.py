@@ -103,6 +103,17 @@ def _others(quiet: Quiet) -> bool:
     return quiet.reading is not None and quiet.reading.other_share > QUIET_JUDGED.other_share
 
 
+@dataclass(frozen=True)
+class _Under:
+    """What rings under one event: the worst of it, the level from which it would be heard, and what is said."""
+
+    worst: NoiseEvent | None = None
+    floor_db: float | None = None
+    hidden: tuple[int, ...] = ()
+    verdicts: tuple[Verdict, ...] = ()
+    reasons: tuple[str, ...] = ()
+
+
 def _of_event(
     index: int,
     quiet: Quiet,
@@ -114,59 +125,61 @@ def _of_event(
     echo: bool,
 ) -> tuple[NoiseFound, tuple[str, ...]]:
     """What rings while one event sounds, and its stop; with the reasons."""
-    own = [p for p in quiet.parts if p.event == index]
-    reading = quiet.reading
-    reasons: list[str] = []
-    verdicts: list[Verdict] = []
     stop = next((s for s in quiet.stops if s.event == index), None)
     stop_verdict = _stop_verdict(stop, limits["stop_ms"], echo=echo)
-    if stop is not None and stop_verdict is not None:
-        verdicts.append(stop_verdict)
-        if stop_verdict == "outside":
-            reasons.append("rings_after_stop")
-            after = [e for e in events if e.kind == "after_stop" and abs(e.from_s - stop.due_s) < 0.3]
-            reasons += [r for e in after for r in e.reasons]
-        elif stop.decay_ms is None:
-            reasons.append("floor_too_high")
-    worst: NoiseEvent | None = None
-    floor: float | None = None
-    hidden: tuple[int, ...] = ()
-    if own and reading is not None and len(rows):
-        from_s, to_s = own[0].from_s, max(min(p.until_s, reading.middle_s[rows[-1]] + 1.0) for p in own)
-        rings = [e for e in events if e.kind in {"open_ring", "bleed"} and e.from_s < to_s and e.to_s > from_s]
-        worst = max(rings, key=lambda e: e.level_db, default=None)
-        sounding = {p.string for p in own}
-        floors = {s: _floor(reading, rows, s) for s in range(1, strings + 1) if s not in sounding}
-        known = {s: f for s, f in floors.items() if f is not None}
-        floor = float(np.median(list(known.values()))) if known else None
-        hidden = tuple(
-            s
-            for s, f in known.items()
-            if f > limits["ring_db"] and not _silent_near(reading, rows, s, limits["ring_db"])
-        )
-        verdicts += [e.verdict for e in rings if e.verdict is not None]
-        if known and len(hidden) > QUIET_JUDGED.most_hidden_share * len(known):
-            verdicts.append("unclear")
-            reasons += [] if any(e.verdict == "outside" for e in rings) else ["strings_hidden"]
-        elif not rings:
-            verdicts.append("inside")
-        reasons += [f"{e.kind}" for e in rings if e.verdict == "outside"]
-    else:
+    verdicts = [] if stop_verdict is None else [stop_verdict]
+    under = _under(index, quiet, rows, events, limits["ring_db"], strings)
+    decay_ms, u_ms = (None, None) if stop is None or stop.decay_ms is None else (stop.decay_ms, stop.u_ms)
+    found = NoiseFound(
+        worst_ring_db=None if under.worst is None else under.worst.level_db,
+        string=None if under.worst is None else under.worst.string,
+        u=None if under.worst is None else under.worst.u,
+        floor_db=None if under.floor_db is None else round(under.floor_db, 1),
+        hidden_strings=under.hidden,
+        decay_ms=None if decay_ms is None else round(decay_ms, 0),
+        u_decay=None if u_ms is None else round(u_ms, 0),
+        stop_verdict=stop_verdict,
+        verdict=together([*verdicts, *under.verdicts]),
+    )
+    return found, tuple(dict.fromkeys([*_stop_reasons(stop, stop_verdict, events), *under.reasons]))
+
+
+def _stop_reasons(stop: Stop | None, judged: Verdict | None, events: Sequence[NoiseEvent]) -> list[str]:
+    if stop is None or judged is None:
+        return []
+    if judged == "outside":
+        after = [e for e in events if e.kind == "after_stop" and abs(e.from_s - stop.due_s) < QUIET_JUDGED.after_stop_s]
+        return ["rings_after_stop", *(r for e in after for r in e.reasons)]
+    return ["floor_too_high"] if stop.decay_ms is None else []
+
+
+def _under(
+    index: int, quiet: Quiet, rows: NDArray[np.int64], events: Sequence[NoiseEvent], limit_db: float, strings: int
+) -> _Under:
+    """What rings in the windows of one event."""
+    own = [p for p in quiet.parts if p.event == index]
+    reading = quiet.reading
+    if not own or reading is None or not len(rows):
+        return _Under(verdicts=("unclear",), reasons=("too_short_for_noise",))
+    from_s, to_s = own[0].from_s, max(min(p.until_s, reading.middle_s[rows[-1]] + 1.0) for p in own)
+    rings = [e for e in events if e.kind in {"open_ring", "bleed"} and e.from_s < to_s and e.to_s > from_s]
+    sounding = {p.string for p in own}
+    floors = {s: _floor(reading, rows, s) for s in range(1, strings + 1) if s not in sounding}
+    known = {s: f for s, f in floors.items() if f is not None}
+    hidden = tuple(s for s, f in known.items() if f > limit_db and not _silent_near(reading, rows, s, limit_db))
+    verdicts: list[Verdict] = [e.verdict for e in rings if e.verdict is not None]
+    outside = [str(e.kind) for e in rings if e.verdict == "outside"]
+    if known and len(hidden) > QUIET_JUDGED.most_hidden_share * len(known):
         verdicts.append("unclear")
-        reasons.append("too_short_for_noise")
-    return (
-        NoiseFound(
-            worst_ring_db=None if worst is None else worst.level_db,
-            string=None if worst is None else worst.string,
-            u=None if worst is None else worst.u,
-            floor_db=None if floor is None else round(floor, 1),
-            hidden_strings=hidden,
-            decay_ms=None if stop is None or stop.decay_ms is None else round(stop.decay_ms, 0),
-            u_decay=None if stop is None or stop.decay_ms is None else round(stop.u_ms, 0),
-            stop_verdict=stop_verdict,
-            verdict=together(verdicts),
-        ),
-        tuple(dict.fromkeys(reasons)),
+        outside = outside or ["strings_hidden"]
+    elif not rings:
+        verdicts.append("inside")
+    return _Under(
+        max(rings, key=lambda e: e.level_db, default=None),
+        float(np.median(list(known.values()))) if known else None,
+        hidden,
+        tuple(verdicts),
+        tuple(outside),
     )
 
 

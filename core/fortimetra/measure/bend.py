@@ -20,6 +20,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy import ndimage, signal
 
 from fortimetra.align.match import Match
@@ -150,55 +151,75 @@ def measure_bend(
     peak_at = int(np.argmax(np.where(usable, smooth, -np.inf)))
     top = float(smooth[peak_at])
     after_rise = _after_rise(smooth, usable, start or 0.0, top, already_bent)
-    reasons: list[str] = []
-    run = (
-        None
-        if peak
-        else find_plateau(cents, usable, after_rise, slope_over_s=BEND.slope_window_s, at_least_s=BEND.plateau_min_s)
-    )
-    if run is None and not peak:
-        run = find_plateau(cents, usable, after_rise, slope_over_s=BEND.waver_s, at_least_s=1.5 * BEND.waver_s)
-        reasons += ["unsteady_hold"] if run else []
-    if run is None:
-        reached, end_of_rise = top, peak_at
+    hold = None if peak else _hold(contour, frames, cents, usable, after_rise, fretted_hz)
+    if hold is None:
         around = slice(max(0, peak_at - 2), peak_at + 3)
         u = STATISTICS.coverage * float(np.std(cents[around])) + expanded_u_cents(
             contour, shifted(frames, around), contour_hz(fretted_hz, top)
         )
-        hold_sd = u_hold = drift = None
-        plateau = None
-        reasons += [] if peak else ["no_plateau"]
-    else:
-        held = cents[run]
-        reached, end_of_rise = float(np.median(held)), run.start
-        u = expanded_u_cents(contour, shifted(frames, run), contour_hz(fretted_hz, reached))
-        drift = float(np.polyfit(time[run], held, 1)[0])
-        rest = held - np.polyval(np.polyfit(time[run], held, 1), time[run])
-        hold_sd = float(np.std(rest, ddof=2)) if len(rest) > 3 else None
-        if reasons and hold_sd is not None:
-            # Where a wavering hold is cut decides its median: as uncertain as the mean of so many wavers.
-            u = float(
-                np.hypot(u, STATISTICS.coverage * hold_sd / np.sqrt(max(1.0, len(rest) * CONTOUR.hop_s / BEND.waver_s)))
-            )
-        u_hold = None if hold_sd is None else _u_of_hold_sd(rest, contour.sigma_cents[shifted(frames, run)])
-        plateau = (round(float(time[run.start]), 4), round(float(time[run.stop - 1]), 4))
-    before = smooth[: end_of_rise + 1][usable[: end_of_rise + 1]]
-    overshoot = max(0.0, float(before.max()) - reached) if len(before) and not already_bent else None
-    rise_ms = None if already_bent or start is None else _rise_ms(time, smooth, usable, start, reached, end_of_rise)
+        hold = _Hold(top, u, peak_at, reasons=() if peak else ("no_plateau",))
+    before = smooth[: hold.begins + 1][usable[: hold.begins + 1]]
+    overshoot = max(0.0, float(before.max()) - hold.cents) if len(before) and not already_bent else None
+    rise_ms = None if already_bent or start is None else _rise_ms(time, smooth, usable, start, hold.cents, hold.begins)
     return BendMeasured(
         reference,
         start_cents=start,
-        reached_cents=reached,
-        u_cents=float(np.hypot(u, reference.u_cents)),
+        reached_cents=hold.cents,
+        u_cents=float(np.hypot(hold.u_cents, reference.u_cents)),
         rise_ms=rise_ms,
         overshoot_cents=overshoot,
-        hold_sd_cents=hold_sd,
-        u_hold_sd_cents=u_hold,
-        hold_drift_cents_per_s=drift,
-        plateau=plateau,
-        choked=None if already_bent else _choked(contour.level_dbfs[frames], end_of_rise),
-        reasons=tuple(reasons),
+        hold_sd_cents=hold.sd_cents,
+        u_hold_sd_cents=hold.u_sd_cents,
+        hold_drift_cents_per_s=hold.drift_cents_per_s,
+        plateau=hold.plateau,
+        choked=None if already_bent else _choked(contour.level_dbfs[frames], hold.begins),
+        reasons=hold.reasons,
     )
+
+
+@dataclass(frozen=True)
+class _Hold:
+    """Where a bend is held, or its top. begins: frame of the bend at which the rise ends."""
+
+    cents: float
+    u_cents: float
+    begins: int
+    sd_cents: float | None = None
+    u_sd_cents: float | None = None
+    drift_cents_per_s: float | None = None
+    plateau: tuple[float, float] | None = None
+    reasons: tuple[str, ...] = ()
+
+
+def _hold(
+    contour: Contour,
+    frames: slice,
+    cents: FloatArray,
+    usable: NDArray[np.bool_],
+    after_rise: NDArray[np.bool_],
+    fretted_hz: float,
+) -> _Hold | None:
+    """The plateau of a bend; None where it has none."""
+    unsteady = False
+    run = find_plateau(cents, usable, after_rise, slope_over_s=BEND.slope_window_s, at_least_s=BEND.plateau_min_s)
+    if run is None:
+        run = find_plateau(cents, usable, after_rise, slope_over_s=BEND.waver_s, at_least_s=1.5 * BEND.waver_s)
+        unsteady = True
+    if run is None:
+        return None
+    time, held = contour.time_s[frames][run], cents[run]
+    reached = float(np.median(held))
+    u = expanded_u_cents(contour, shifted(frames, run), contour_hz(fretted_hz, reached))
+    line = np.polyfit(time, held, 1)
+    rest = held - np.polyval(line, time)
+    sd = float(np.std(rest, ddof=2)) if len(rest) > 3 else None
+    if unsteady and sd is not None:
+        # Where a wavering hold is cut decides its median: as uncertain as the mean of so many wavers.
+        wavers = max(1.0, len(rest) * CONTOUR.hop_s / BEND.waver_s)
+        u = float(np.hypot(u, STATISTICS.coverage * sd / np.sqrt(wavers)))
+    u_sd = None if sd is None else _u_of_hold_sd(rest, contour.sigma_cents[shifted(frames, run)])
+    plateau = (round(float(time[0]), 4), round(float(time[-1]), 4))
+    return _Hold(reached, u, run.start, sd, u_sd, float(line[0]), plateau, ("unsteady_hold",) if unsteady else ())
 
 
 def _u_of_hold_sd(rest: FloatArray, sigma_cents: FloatArray) -> float:

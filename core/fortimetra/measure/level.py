@@ -21,6 +21,7 @@ from fortimetra.measure.statistics import median_u, robust_sd
 from fortimetra.measure.timing import after_string_change
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.summary import LevelSummary, StringLevel
+from fortimetra.model.verdict import Verdict
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray, midi_to_hz
 
@@ -183,23 +184,14 @@ def summarise_levels(match: Match, levels: Sequence[NoteLevel | None], drill: Dr
     change, change_u = after_string_change(
         match, [None if n is None or n.way == "accented" else n.deviation_db for n in levels]
     )
-    equal = [(n.level_db, i) for i, n in known if n.way == "picked"]
-    by_string: dict[int, list[float]] = {}
-    for value, i in equal:
-        by_string.setdefault(match.events[i].lead.note.string, []).append(value)
+    by_string = _by_way(match, known, "picked")
     rest = np.concatenate([np.array(v) - np.median(v) for v in by_string.values()]) if by_string else np.empty(0)
     return LevelSummary(
         spread_db=round(robust_sd(rest), 2) if len(rest) >= LEVEL.least_notes else None,
         slur_deficit_db=None if deficit is None else round(deficit, 2),
         accent_lift_db=_accent_lift(known),
         u_slur_deficit_db=None if deficit_u is None else round(deficit_u, 2),
-        slur_verdict=None
-        if deficit is None or deficit_u is None
-        else "inside"
-        if deficit + deficit_u <= limit
-        else "outside"
-        if deficit - deficit_u > limit
-        else "unclear",
+        slur_verdict=_at_most(deficit, deficit_u, limit),
         tap_excess_db=_tap_excess(match, known),
         string_change_db=None if change is None else round(change, 2),
         u_string_change_db=None if change_u is None else round(change_u, 2),
@@ -208,11 +200,16 @@ def summarise_levels(match: Match, levels: Sequence[NoteLevel | None], drill: Dr
     )
 
 
+def _at_most(value: float | None, u: float | None, limit: float) -> Verdict | None:
+    if value is None or u is None:
+        return None
+    if value + u <= limit:
+        return "inside"
+    return "outside" if value - u > limit else "unclear"
+
+
 def _strings(match: Match, known: list[tuple[int, NoteLevel]]) -> tuple[StringLevel, ...]:
-    by_string: dict[int, list[float]] = {}
-    for i, note in known:
-        if note.way == "picked":
-            by_string.setdefault(match.events[i].lead.note.string, []).append(note.level_db)
+    by_string = _by_way(match, known, "picked")
     return tuple(
         StringLevel(
             string=string,

@@ -190,39 +190,67 @@ def _rings(
     suspects: Sequence[Suspect],
 ) -> tuple[Ringing, ...]:
     """Windows in which a string rings, joined to events."""
-    rest = np.array([spans[n].rest for n in reading.span])
-    found = []
-    for place, suspect in enumerate(suspects):
-        rows = np.flatnonzero(np.isfinite(reading.level_db[:, place]))
-        if not len(rows):
-            continue
-        start = reading.middle_s - 0.25 * reading.length_s
-        end = reading.middle_s + 0.25 * reading.length_s
-        for own in np.split(rows, np.flatnonzero(start[rows][1:] - end[rows][:-1] > RING.join_s) + 1):
-            from_s, to_s = float(start[own[0]]), float(end[own[-1]])
-            level = float(10.0 * np.log10(np.mean(10.0 ** (reading.level_db[own, place] / 10.0))))
-            if to_s - from_s < RING.least_event_s or level < EVIDENCE.lowest_db:
-                continue
-            role: Role = str(told.roles[own[0], place])  # type: ignore[assignment]
-            note_hz = [p.hz for p in spans[int(reading.span[own[0]])].parts]
-            of_the_note = any(_in_step(hz, suspect.hz) for hz in note_hz)
-            if role == "open" and level < RING.confined_db and of_the_note and _confined(reading, place, own, level):
-                continue
-            whose = suspect
-            echoes = role == "echo" and (reading.echo_share or 0.0) >= RING.echo_share
-            if role != "open" and not echoes and (role == "echo" or not _goes_on(reading, suspect, from_s, parts)):
-                # It has been silent since: if there is an open string of that pitch, that is what rings.
-                twin = next((s for s in suspects if s.fret == 0 and same_pitch(s.hz, suspect.hz)), None)
-                if twin is not None:
-                    whose, role = twin, "open"
-            spread = float(np.std(reading.level_db[own, place])) / np.sqrt(len(own))
-            u = 2.0 * float(
-                np.hypot(np.hypot(RING.u_level_db, spread), RING.u_hidden_db * np.mean(told.hidden[own, place]))
-            )
-            found.append(
-                Ringing(whose.string, whose.fret, whose.hz, role, from_s, to_s, level, u, float(np.mean(rest[own])))
-            )
+    found = [
+        ring
+        for place in range(len(suspects))
+        for own in _runs(reading, place)
+        if (ring := _ring(reading, told, spans, parts, suspects, place, own)) is not None
+    ]
     return tuple(sorted(found, key=lambda r: r.from_s))
+
+
+def _edges_s(reading: Reading) -> tuple[FloatArray, FloatArray]:
+    """From when to when each window speaks: its middle half."""
+    return reading.middle_s - 0.25 * reading.length_s, reading.middle_s + 0.25 * reading.length_s
+
+
+def _runs(reading: Reading, place: int) -> list[NDArray[np.int64]]:
+    """Windows in which one string rings, those near each other together."""
+    rows = np.flatnonzero(np.isfinite(reading.level_db[:, place]))
+    if not len(rows):
+        return []
+    start, end = _edges_s(reading)
+    return np.split(rows, np.flatnonzero(start[rows][1:] - end[rows][:-1] > RING.join_s) + 1)
+
+
+def _ring(
+    reading: Reading,
+    told: _Told,
+    spans: Sequence[Span],
+    parts: Sequence[Part],
+    suspects: Sequence[Suspect],
+    place: int,
+    own: NDArray[np.int64],
+) -> Ringing | None:
+    """One string's run of windows as an event; None where it is too short, too soft, or of the note's own making."""
+    start, end = _edges_s(reading)
+    from_s, to_s = float(start[own[0]]), float(end[own[-1]])
+    level = float(10.0 * np.log10(np.mean(10.0 ** (reading.level_db[own, place] / 10.0))))
+    if to_s - from_s < RING.least_event_s or level < EVIDENCE.lowest_db:
+        return None
+    suspect = suspects[place]
+    role: Role = str(told.roles[own[0], place])  # type: ignore[assignment]
+    note_hz = [p.hz for p in spans[int(reading.span[own[0]])].parts]
+    of_the_note = any(_in_step(hz, suspect.hz) for hz in note_hz)
+    if role == "open" and level < RING.confined_db and of_the_note and _confined(reading, place, own, level):
+        return None
+    twin = _open_twin(reading, suspect, role, from_s, parts, suspects)
+    whose, role = (suspect, role) if twin is None else (twin, "open")
+    spread = float(np.std(reading.level_db[own, place])) / np.sqrt(len(own))
+    hidden = RING.u_hidden_db * float(np.mean(told.hidden[own, place]))
+    u = 2.0 * float(np.hypot(np.hypot(RING.u_level_db, spread), hidden))
+    rest = float(np.mean([spans[n].rest for n in reading.span[own]]))
+    return Ringing(whose.string, whose.fret, whose.hz, role, from_s, to_s, level, u, rest)
+
+
+def _open_twin(
+    reading: Reading, suspect: Suspect, role: Role, from_s: float, parts: Sequence[Part], suspects: Sequence[Suspect]
+) -> Suspect | None:
+    """The open string that rings in a fretted note's stead: the note has been silent since."""
+    echoes = role == "echo" and (reading.echo_share or 0.0) >= RING.echo_share
+    if role == "open" or echoes or (role != "echo" and _goes_on(reading, suspect, from_s, parts)):
+        return None
+    return next((s for s in suspects if s.fret == 0 and same_pitch(s.hz, suspect.hz)), None)
 
 
 def _in_step(note_hz: float, string_hz: float) -> bool:
