@@ -92,7 +92,9 @@ def play(drill: Drill, player: Player, rng: np.random.Generator) -> Performance:
         steps, again = _with_mess(drill, steps, rng)
     made = _sounded(drill, steps, rng)
     made.begins_again = again
-    made.cents = FLAT_CENTS if player == "messy" else 0.0
+    # Under a slide a flat guitar is a flat slide: the hand sets the pitch.
+    tube = any(n.finger == "slide" for e in drill.events for n in e.notes)
+    made.cents = FLAT_CENTS if player == "messy" and not tube else 0.0
     return made
 
 

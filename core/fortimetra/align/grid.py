@@ -84,6 +84,9 @@ def due_times(match: Match, drill: Drill, grid: Grid) -> DueTimes:
     moved = np.zeros(len(beats))
     own = np.searchsorted(played, np.arange(len(beats)), side="right") - 1
     stretch = _sections(off)
+    if grid.source != "fitted":
+        # Where a click is heard and the student stopped, one note tells on which beat they came in.
+        stretch = _split(stretch, np.searchsorted(played, match.breaks))
     section = stretch[np.clip(own, 0, len(played) - 1)]
     for number in range(int(section.max()) + 1):
         shift = float(np.median(off[stretch == number]))
@@ -118,6 +121,14 @@ def _sections(off_beats: FloatArray) -> NDArray[np.int64]:
             label[jump:] += 1
             last = int(jump)
     return label
+
+
+def _split(label: NDArray[np.int64], at: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Sections split at more places, numbered anew in order of time."""
+    begins = np.zeros(len(label), dtype=bool)
+    begins[1:] = np.diff(label) != 0
+    begins[at[(at > 0) & (at < len(label))]] = True
+    return np.asarray(np.cumsum(begins))
 
 
 def _fitted(match: Match, drill: Drill) -> Grid:

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from fortimetra.align.cheapest import FREE, NOT_PLAYED
 from fortimetra.align.extras import double_limit_s, name_extras
 from fortimetra.align.match import Match, asked_events, match, no_notes
+from fortimetra.align.others import without_others
 from fortimetra.align.settings import EXTRAS, LISTEN
 from fortimetra.align.slid import slid_into
 from fortimetra.hear.contour import Contour
@@ -24,7 +25,7 @@ from fortimetra.hear.settings import ATTACK, CONTOUR, CROSSING, ONSETS, SALIENCE
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.word import Pin
 from fortimetra.sound.decode import Samples, resampled
-from fortimetra.units import FloatArray, midi_to_hz
+from fortimetra.units import A4_HZ, FloatArray, hz_to_midi, midi_to_hz
 
 CONTRAST_FROM_S = ATTACK.learn_s[-1] + ATTACK.apart_s + ATTACK.near_s
 
@@ -52,8 +53,9 @@ def listen(
     found = _with_pinned(found, contour, [at_s for _, at_s in said if at_s is not None])
     pinned = _pinned(found, len(places), said)
     told = _told(mono, contour, found, drill, rate_hz)
-    matched = match(found, drill, told, pinned, first_beat_s=first_beat_s)
+    matched = match(found, drill, told, pinned, first_beat_s=first_beat_s, off_cents=_alike_cents(contour, drill))
     matched = replace(matched, extras=tuple(n for n in matched.extras if _begins(n, contour)))
+    matched = without_others(matched, found, told, contour)
     matched = slid_into(matched, found, drill)
     fixed = frozenset(np.flatnonzero(pinned != FREE).tolist())
     matched = _with_slurs(matched, mono, contour, drill, rate_hz, fixed)
@@ -168,11 +170,27 @@ def _told(mono: Samples, contour: Contour, found: list[HeardNote], drill: Drill,
 
 def _off_cents(contour: Contour) -> float:
     """How far the take as a whole lies off the semitones of 440 Hz, −50 to 50."""
+    return _off(contour)[0]
+
+
+def _off(contour: Contour) -> tuple[float, float]:
+    """That, and how alike all of it is, 0 to 1: the mean of the pitches as directions on a semitone's circle."""
     f0 = contour.f0_hz[~np.isnan(contour.f0_hz)]
     if not len(f0):
-        return 0.0
-    turn = np.exp(2j * np.pi * 12.0 * np.log2(f0 / 440.0))
-    return float(np.angle(turn.mean()) / (2.0 * np.pi) * 100.0)
+        return 0.0, 0.0
+    turn = np.exp(2j * np.pi * 12.0 * np.log2(f0 / 440.0)).mean()
+    return float(np.angle(turn) / (2.0 * np.pi) * 100.0), float(np.abs(turn))
+
+
+def _alike_cents(contour: Contour, drill: Drill) -> float | None:
+    """How far everything lies off the drill's semitones, of drills in which no pitch moves; None where it is not
+    alike. Of strings struck together the contour may follow a pitch that none of them has, but not off their grid.
+    """
+    if any(e.bend or e.vibrato or e.slide for e in drill.events):
+        return None
+    cents, alike = _off(contour)
+    cents -= 100.0 * (hz_to_midi(drill.a4_hz) - hz_to_midi(A4_HZ))
+    return (cents + 50.0) % 100.0 - 50.0 if alike > LISTEN.alike_share else None
 
 
 def _with_slurs(
@@ -356,7 +374,8 @@ def _cut(contour: Contour, matched: Match, drill: Drill) -> Match:
     doubles = _doubles(matched, drill)
     end = float(contour.time_s[-1]) + CONTOUR.hop_s
     # A second stroke ends nothing: the note goes on.
-    ends = np.array([n.onset_s for n in used if id(n) not in doubles] + [max(end, used[-1].end_s)])
+    begin = [n.onset_s for n in used if id(n) not in doubles] + [n.onset_s for a in matched.attempts for n in a.notes]
+    ends = np.array([*sorted(begin), max(end, used[-1].end_s)])
     limits = [float(ends[np.searchsorted(ends, n.onset_s + 1e-9, side="right")]) for n in used]
     again: dict[int, HeardNote] = {}
     for note, limit in zip(used, limits, strict=True):

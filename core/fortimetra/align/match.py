@@ -15,7 +15,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -54,9 +53,20 @@ class Attempt:
 
 
 @dataclass(frozen=True)
+class OtherSound:
+    """A cough, a knock, a voice: from when to when, and how loud it is."""
+
+    from_s: float
+    to_s: float
+    level_dbfs: float
+
+
+@dataclass(frozen=True)
 class Match:
     """heard[i] is the heard note of asked event i, or None; extras are heard notes nobody asked for, inside the
-    playing; attempts: what was begun again, in order of time."""
+    playing; attempts: what was begun again, in order of time; others: what is not the guitar; breaks: events before
+    which the student had stopped, or which were begun again.
+    """
 
     events: tuple[AskedEvent, ...]
     heard: tuple[HeardNote | None, ...]
@@ -64,6 +74,8 @@ class Match:
     offset_cents: float
     told_semitones: tuple[float | None, ...] = ()
     attempts: tuple[Attempt, ...] = ()
+    others: tuple[OtherSound, ...] = ()
+    breaks: tuple[int, ...] = ()
 
     @property
     def notes(self) -> list[HeardNote]:
@@ -120,11 +132,13 @@ def match(
     pinned: NDArray[np.int64] | None = None,
     *,
     first_beat_s: float | None = None,
+    off_cents: float | None = None,
 ) -> Match:
     """Pair heard and asked notes.
 
     told: what the spectrum after each attack holds, where it was looked at; its places are the heard notes.
     pinned: for each asked event the place of the heard note it is, NOT_PLAYED, or FREE, as somebody who listened said.
+    off_cents: how far everything that is heard lies off the semitones, where it is all alike.
     first_beat_s: where beat 0 is heard, where the recorder knows; it tells which of several like repeats was played.
     Without it the first of them was. Raises TakeError: no_notes if nothing was heard, wrong_drill if what was heard
     does not look like the drill.
@@ -135,14 +149,9 @@ def match(
     offset = 0.0
     path = _path(heard, events, drill, offset, told, pinned, first_beat_s)
     pairs = _counting(path, len(events))
-    differences = [
-        100.0 * (heard[i].plain_midi - events[j].start_midi)
-        for j, i in enumerate(pairs)
-        if i >= 0
-        and events[j].notes[0].bend is None
-        and events[j].start_midi == events[j].main_midi
-        and abs(heard[i].plain_midi - events[j].start_midi) < 1.5
-    ]
+    differences = _differences(heard, events, pairs)
+    if len(differences) < MATCH.least_offset_notes and off_cents is not None:
+        differences = [off_cents] * MATCH.least_offset_notes
     if _whole_guitar(differences, drill):
         # A guitar out of tune as a whole: align by what it is tuned to.
         offset = float(np.median(differences))
@@ -154,7 +163,15 @@ def match(
         None if i < 0 else _told_semitones(heard[i], event, told, i, offset)
         for i, event in zip(pairs, events, strict=True)
     )
-    result = Match(events, chosen, extras, offset, semitones, _attempts(path, pairs, heard))
+    result = Match(
+        events,
+        chosen,
+        extras,
+        offset,
+        semitones,
+        _attempts(path, pairs, heard),
+        breaks=_breaks(path, heard, events, drill),
+    )
     # What is neither an attack nor a clear rise may be a note of the drill; it does not show that it is this drill.
     fitting = sum(
         result.fits(j) and _shows(chosen[j]) and not _elsewhere(chosen[j], events[j], offset)
@@ -179,6 +196,22 @@ def _elsewhere(note: HeardNote | None, event: AskedEvent, offset_cents: float) -
     if note is None or len(event.notes) > 1 or np.isnan(note.start_midi):
         return False
     return bool(_misfit(note, event, offset_cents) > MATCH.elsewhere_semitones)
+
+
+def _differences(heard: Sequence[HeardNote], events: Sequence[AskedEvent], pairs: Sequence[int]) -> list[float]:
+    """How far each note without a bend or a slide lies off its pitch, cents; of several strings, off the nearest one:
+    the contour follows one of them.
+    """
+    found = []
+    for i, event in zip(pairs, events, strict=True):
+        if i < 0 or event.notes[0].bend is not None or event.start_midi != event.main_midi:
+            continue
+        shift = event.start_midi - event.notes[0].midi
+        asked = [n.midi + shift for n in event.notes if not n.note.muted]
+        off = min((heard[i].plain_midi - midi for midi in asked), key=abs, default=np.nan)
+        if abs(off) < (MATCH.fits_semitones if len(asked) > 1 else 2.0 * MATCH.fits_semitones):
+            found.append(100.0 * off)
+    return found
 
 
 def _whole_guitar(differences: Sequence[float], drill: Drill) -> bool:
@@ -263,14 +296,28 @@ def _attempts(path: Path, pairs: Sequence[int], heard: Sequence[HeardNote]) -> t
     return tuple(Attempt(tuple(heard[i] for i, _ in run), tuple(j for _, j in run)) for run in found)
 
 
+def _stopped(
+    path: Path, number: int, heard: Sequence[HeardNote], events: Sequence[AskedEvent], spb: float, slots: float = 2.0
+) -> bool:
+    """Whether the student had stopped, or began again, before pair `number` of the path; slots: of how many lengths
+    of what is asked a wait is none.
+    """
+    (i, j), (next_i, next_j) = path[number - 1], path[number]
+    asked_s = (events[next_j].beat - events[j].beat) * spb
+    return bool(next_j <= j or heard[next_i].onset_s - heard[i].onset_s > slots * asked_s + MATCH.stopped_s)
+
+
+def _breaks(path: Path, heard: Sequence[HeardNote], events: Sequence[AskedEvent], drill: Drill) -> tuple[int, ...]:
+    spb = drill.seconds_per_beat
+    return tuple(sorted({path[k][1] for k in range(1, len(path)) if _stopped(path, k, heard, events, spb, 1.0)}))
+
+
 def _inside(path: Path, heard: Sequence[HeardNote], events: Sequence[AskedEvent], drill: Drill) -> list[int]:
     """Heard notes between paired ones; not those heard while the student had stopped."""
-    spb = drill.seconds_per_beat
     found: list[int] = []
-    for (i, j), (next_i, next_j) in pairwise(path):
-        asked_s = (events[next_j].beat - events[j].beat) * spb
-        stopped = next_j <= j or heard[next_i].onset_s - heard[i].onset_s > 2.0 * asked_s + MATCH.stopped_s
-        if not stopped:
+    for number in range(1, len(path)):
+        i, next_i = path[number - 1][0], path[number][0]
+        if not _stopped(path, number, heard, events, drill.seconds_per_beat):
             found += range(i + 1, next_i)
         else:
             # What follows a note closely is still its own: a double hit, a stutter.
@@ -295,13 +342,14 @@ def _path(
     rows = [
         [e.start_midi, e.main_midi, float(chords[_pitches(e)]) if len(e.notes) > 1 else 0.0] for e in events
     ]  # fmt: skip
+    how_tonal = tonal(told, len(heard), tuple(chords), offset_cents)
     kinds, kind = np.unique(np.array(rows), axis=0, return_inverse=True)
     asked_s = np.array([drill.played_beat(e.beat) * drill.seconds_per_beat for e in events])
     path = cheapest(
         np.array([n.onset_s for n in heard]),
         _pitch_costs(heard, kinds, tuple(chords), offset_cents, told),
-        _unclear_costs(heard),
-        np.array([SEARCH.extra_cost * n.clearness**2 for n in heard]),
+        _unclear_costs(heard) + MATCH.noise_cost * (1.0 - how_tonal[:, None]) * np.array([[1.0, 1.0, 1.0, 0.0]]),
+        np.array([SEARCH.extra_cost * n.clearness**2 for n in heard]) * how_tonal,
         asked_s,
         kind.reshape(-1).astype(np.int64),
         _sorts(events),
@@ -316,6 +364,19 @@ def _path(
         COSTS,
     )
     return [(int(i), int(j)) for i, j in path]
+
+
+def tonal(
+    told: Salience | None, n_heard: int, chords: Sequence[tuple[int, ...]] = (), offset_cents: float = 0.0
+) -> FloatArray:
+    """How surely each heard note is of a string, or of strings struck together, 0 to 1; 1 where nothing tells."""
+    if told is None:
+        return np.ones(n_heard)
+    low, high = MATCH.tonal
+    best = told.tonal.astype(np.float64)
+    if chords:
+        best = np.maximum(best, _chord_fits(told, chords, offset_cents).max(axis=1))
+    return np.asarray(np.clip((best - low) / (high - low), 0.0, 1.0))
 
 
 def _again_costs(events: Sequence[AskedEvent], drill: Drill) -> FloatArray:
@@ -348,7 +409,9 @@ def _sorts(events: Sequence[AskedEvent]) -> NDArray[np.int64]:
     """Which of MATCH.unclear_cost an event takes."""
     sorts = np.zeros(len(events), np.int64)
     for i, event in enumerate(events):
-        if event.notes[0].event.articulation in SLURRED:
+        if all(n.note.muted for n in event.notes):
+            sorts[i] = 3  # a muted stroke has no pitch to be told from noise by
+        elif event.notes[0].event.articulation in SLURRED:
             sorts[i] = 2
         elif i and events[i - 1].main_midi == event.start_midi:
             sorts[i] = 1
@@ -357,7 +420,8 @@ def _sorts(events: Sequence[AskedEvent]) -> NDArray[np.int64]:
 
 def _unclear_costs(heard: Sequence[HeardNote]) -> FloatArray:
     unclear = np.array([1.0 - max(n.clearness, min(1.0, n.contrast_db / MATCH.clear_contrast_db)) for n in heard])
-    return np.asarray(unclear[:, None] * np.array(MATCH.unclear_cost)[None, :])
+    picked, same, slurred = MATCH.unclear_cost
+    return np.asarray(unclear[:, None] * np.array([[picked, same, slurred, picked]]))
 
 
 def _pitch_costs(
@@ -402,16 +466,24 @@ def _pitches(event: AskedEvent) -> tuple[int, ...]:
 def _chord_costs(told: Salience, chords: Sequence[tuple[int, ...]], offset_cents: float) -> FloatArray:
     """What the spectrum after each attack says against each chord of the drill, beside the one of them that fits best.
 
-    The combs of a chord's notes hardly share teeth, so that of the chord is their sum over √k. Shape (n_heard,
-    n_chords).
+    Shape (n_heard, n_chords).
+    """
+    fits = _chord_fits(told, chords, offset_cents)
+    worse = fits.max(axis=1, keepdims=True) - fits
+    return np.asarray(0.5 * MATCH.together_cost + np.minimum(MATCH.chord_cost_most, MATCH.chord_cost * worse))
+
+
+def _chord_fits(told: Salience, chords: Sequence[tuple[int, ...]], offset_cents: float) -> FloatArray:
+    """How well each chord of the drill fits, shape (n_heard, n_chords).
+
+    The combs of a chord's notes hardly share teeth, so that of the chord is their sum over √k.
     """
     shift = round(offset_cents / 100.0) - told.lowest_midi
     fits = np.empty((len(told.score), len(chords)))
     for number, chord in enumerate(chords):
         at = np.clip(np.array(chord) + shift, 0, told.score.shape[1] - 1)
         fits[:, number] = told.score[:, at].sum(axis=1) / np.sqrt(len(chord))
-    worse = fits.max(axis=1, keepdims=True) - fits
-    return np.asarray(0.5 * MATCH.together_cost + np.minimum(MATCH.chord_cost_most, MATCH.chord_cost * worse))
+    return fits
 
 
 def _semitones(difference: FloatArray) -> FloatArray:

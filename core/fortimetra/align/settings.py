@@ -91,6 +91,20 @@ class ExtrasSettings:
 
 
 @dataclass(frozen=True)
+class OthersSettings:
+    """Coughs, knocks, chairs, speech."""
+
+    tonal_share: float = setting(0.5, "A sound with less of a comb than this is no string.", BENCH_TAKES)
+    new_tonal: float = setting(0.35, "Nor one that adds less of a comb than this to what rings already.", BENCH_TAKES)
+    least_rise_db: float = setting(1.2, "Rise of one that is looked at.", BENCH_TAKES)
+    louder_db: float = setting(0.5, "By so much the recording gets louder where one begins.", BENCH_TAKES)
+    rises_s: float = setting(0.06, "Within this time.", BENCH_TAKES)
+    before_s: float = setting(0.02, "It may have begun so long before it is heard to rise.", BENCH_TAKES)
+    lasts_s: float = setting(0.25, "How long one lasts.", BENCH_TAKES)
+    join_s: float = setting(0.3, "Those that follow each other by less are one.", BENCH_TAKES)
+
+
+@dataclass(frozen=True)
 class GridSettings:
     """Where the beats lie, and where a student left them."""
 
@@ -125,6 +139,9 @@ class ListenSettings:
     falls_db: float = setting(2.0, "Fall of level at which something stops rather than begins.", BENCH_TAKES)
     clear_extra_db: float = setting(5.0, "Contrast from which an extra without pitch is one.", BENCH_TAKES)
     swell_db: float = setting(8.0, "Rise of a note after its attack that is a swell, not a double hit.", BENCH_TAKES)
+    alike_share: float = setting(
+        0.8, "Mean of all pitches as directions on a semitone's circle, from which they are alike.", BENCH_TAKES
+    )
     far_too_soft_db: float = setting(12.0, "A chance so far under the usual note is none.", BENCH_TAKES)
     brief_s: float = setting(0.05, "A note shorter than this that falls at once is a stop.", BENCH_TAKES)
     sure_db: float = setting(10.0, "Contrast of an attack that is sure whatever its level.", BENCH_TAKES)
@@ -159,6 +176,10 @@ class MatchSettings:
         BENCH_TAKES,
     )
     clear_contrast_db: float = setting(12.0, "Contrast from which that costs nothing.", BENCH_TAKES)
+    noise_cost: float = setting(1.0, "A sound without a string's partials taken for a note.", BENCH_TAKES)
+    tonal: tuple[float, float] = setting(
+        (0.2, 0.55), "Harmonic sum of a sound that is surely none, and of one that surely is.", BENCH_TAKES
+    )
     contour_from_s: float = setting(
         0.12,
         "Notes shorter than this are told by the spectrum after their attack rather than by their contour.",
@@ -227,6 +248,7 @@ class AlignSettings:
     search: SearchSettings = field(default_factory=SearchSettings)
     click: ClickSettings = field(default_factory=ClickSettings)
     extras: ExtrasSettings = field(default_factory=ExtrasSettings)
+    others: OthersSettings = field(default_factory=OthersSettings)
     grid: GridSettings = field(default_factory=GridSettings)
     listen: ListenSettings = field(default_factory=ListenSettings)
     match: MatchSettings = field(default_factory=MatchSettings)
@@ -239,6 +261,7 @@ ALIGN = stage("align", AlignSettings())
 SEARCH = ALIGN.search
 CLICK = ALIGN.click
 EXTRAS = ALIGN.extras
+OTHERS = ALIGN.others
 GRID = ALIGN.grid
 LISTEN = ALIGN.listen
 MATCH = ALIGN.match

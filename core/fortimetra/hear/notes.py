@@ -51,8 +51,14 @@ class HeardNote:
 
     @property
     def stands_alone(self) -> bool:
-        """Whether it is a note although nothing asks for it: strong, or softer and very clear."""
-        return self.strong or (self.rise_db >= NOTES.alone_rise_db and self.contrast_db >= NOTES.alone_contrast_db)
+        """Whether it is a note although nothing asks for it: a rise that is large, or clear beside what sounded before.
+
+        In a driven sound and in a room the bands move by themselves, by a little and without an attack.
+        """
+        if self.rise_db >= NOTES.alone_firm_rise_db or self.kind == "step":
+            return True
+        needed = ONSETS.clear_db if self.strong else NOTES.alone_contrast_db
+        return self.rise_db >= NOTES.alone_rise_db and self.contrast_db >= needed
 
 
 def segment(contour: Contour, onsets_s: FloatArray, *, pitchless: bool = False) -> list[HeardNote]:
@@ -197,10 +203,14 @@ def _sounds_to(midi: FloatArray, level: FloatArray, end: int, onset: float) -> f
 def _end(level: FloatArray, unvoiced: np.ndarray, top: float, onset: float, limit: float) -> float:
     """First time from which the level stays 20 dB under the note's start for 30 ms, or no pitch comes any more.
 
-    A gap in the pitch alone ends nothing: low strings have no steady one for their first tenth of a second.
+    A gap in the pitch alone ends nothing: low strings have no steady one for their first tenth of a second. Nor does a
+    dip from which the pitch comes back, as where two strings beat; the last frames may be of what begins at the limit.
     """
     hold = max(1, round(NOTES.end_hold_s / CONTOUR.hop_s))
-    gone = level < top - NOTES.end_drop_db
+    still = np.where(unvoiced, -np.inf, level)
+    still[max(0, len(still) - hold) :] = -np.inf
+    comes_back = np.maximum.accumulate(still[::-1])[::-1] >= top - NOTES.end_drop_db
+    gone = (level < top - NOTES.end_drop_db) & ~comes_back
     gone[: round(0.03 / CONTOUR.hop_s)] = False
     last_voiced = len(unvoiced) - 1 - int(np.argmax(~unvoiced[::-1]))
     if last_voiced + hold < len(gone):

@@ -26,11 +26,14 @@ Scores = NDArray[np.float32]
 @dataclass(frozen=True)
 class Salience:
     """score: how well each semitone fits, shape (n_places, n_semitones), about 0 to 1.5; lowest_midi: the first of
-    them.
+    them. tonal: how well the best of all semitones of a guitar fits, shape (n_places,): a note's is over 0.7, that of
+    noise and speech under it. new: the same of what begins there alone, about 0 to 0.9.
     """
 
     score: Scores
     lowest_midi: int
+    tonal: Scores
+    new: Scores
 
     def misfit(self, place: int, midi: float) -> float:
         """How much worse a pitch fits than the one that fits best."""
@@ -59,7 +62,9 @@ def salience(
     lengths = np.array(SALIENCE.lengths_s)
     room = until_s - places_s - SALIENCE.after_s
     group = np.minimum((room[:, None] < lengths).sum(axis=1), len(lengths) - 1)
-    score = np.zeros((len(places_s), midi[1] - midi[0] + 1), np.float32)
+    lowest, highest = min(midi[0], SALIENCE.range_midi[0]), max(midi[1], SALIENCE.range_midi[1])
+    score = np.zeros((len(places_s), highest - lowest + 1), np.float32)
+    fresh = np.zeros(len(places_s), np.float32)
     pad = SALIENCE.n_fft
     padded = np.concatenate((np.zeros(pad, np.float32), sound.astype(np.float32), np.zeros(pad, np.float32)))
     for number, length_s in enumerate(SALIENCE.lengths_s):
@@ -68,7 +73,7 @@ def salience(
             continue
         length = round(length_s * rate_hz)
         window = np.hanning(length + 2)[1:-1].astype(np.float32)
-        combs = _combs(window, rate_hz, midi, offset_cents)
+        combs = _combs(window, rate_hz, (lowest, highest), offset_cents)
         views = np.lib.stride_tricks.sliding_window_view(padded, length)
         for first in range(0, len(own), _AT_ONCE):
             part = own[first : first + _AT_ONCE]
@@ -77,8 +82,11 @@ def salience(
             before = _magnitudes(views, at - round(SALIENCE.before_s * rate_hz) - length, window)
             new = np.maximum(after - before, 0.0)
             share = np.minimum(1.0, (new**2).sum(axis=1) / np.maximum((after**2).sum(axis=1), 1e-20))
-            score[part] = _fit(after, combs, rate_hz) + share[:, None] * _fit(new, combs, rate_hz)
-    return Salience(score, midi[0])
+            of_new = _fit(new, combs, rate_hz)
+            score[part] = _fit(after, combs, rate_hz) + share[:, None] * of_new
+            fresh[part] = of_new.max(axis=1)
+    own_range = score[:, midi[0] - lowest : midi[1] - lowest + 1]
+    return Salience(own_range, midi[0], score.max(axis=1, initial=0.0), fresh)
 
 
 def _magnitudes(views: NDArray[np.float32], starts: NDArray[np.int64], window: NDArray[np.float32]) -> Scores:

@@ -150,6 +150,9 @@ class NotesSettings:
         20.0, "Rise and contrast a step of pitch is taken to have: as clear as it gets.", BENCH_TIME
     )
     step_u_ms: float = setting(6.0, "Expanded uncertainty of a step, about a frame of the contour.", BENCH_TIME)
+    alone_firm_rise_db: float = setting(
+        8.0, "Rise from which a note stands by itself, whatever its contrast.", BENCH_TAKES
+    )
     alone_rise_db: float = setting(1.2, "Rise from which a soft note stands by itself.", BENCH_TIME)
     alone_contrast_db: float = setting(6.0, "Contrast it needs besides.", BENCH_TIME)
 
@@ -197,6 +200,9 @@ class SalienceSettings:
     before_s: float = setting(0.002, "Left out before the attack, of what sounded already.", BENCH_TAKES)
     highest_hz: float = setting(5000.0, "Highest frequency summed.", BENCH_TAKES)
     n_fft: int = setting(2048, "Points of the transform.", BENCH_TAKES)
+    range_midi: tuple[int, int] = setting(
+        (38, 86), "Semitones among which a sound is told from noise: a guitar's.", BENCH_TAKES
+    )
     envelope_hz: float = setting(350.0, "Width of the spectral envelope that is taken out.", BENCH_TAKES)
 
 

@@ -13,7 +13,7 @@ from fortimetra.hear.recording import Recording
 from fortimetra.judge.settings import BENDS_JUDGED
 from fortimetra.judge.verdict import corridor_verdict, together, verdict
 from fortimetra.measure.alignment import Alignment
-from fortimetra.measure.bend import BendMeasured, BendReference, bend_reference, measure_bend
+from fortimetra.measure.bend import BendMeasured, BendReference, bend_reference, measure_bend, own_start
 from fortimetra.measure.chord import ChordNote
 from fortimetra.measure.release import measure_release
 from fortimetra.measure.settings import BEND
@@ -67,6 +67,7 @@ def judge_bend(
         played.alignment.readings,
         fretted_hz=fretted_hz,
         known_hz=_known(played, asked, bend),
+        own_start=None if bend.kind in STARTS_BENT else own_start(played.contour, heard),
         tuned_by=played.tuned_by,
     )
     target = bend.middle_cents
@@ -98,7 +99,7 @@ def judge_bend(
             top = target + (vibrato.return_error_cents or 0.0)
             found = replace(found, reached_cents=top, u_cents=vibrato.u_return, reasons=("read_from_vibrato",))
     reasons = [*found.reasons, *why]
-    if bend.reference is not None and reference.source in {"temperament", "set-up"}:
+    if bend.reference is not None and reference.source in {"temperament", "set-up", "own start"}:
         reasons.append("reference_by_temperament")
     if found.reached_cents is None:
         return bend_entry(bend, found, None, None, "unclear"), vibrato, reasons

@@ -7,8 +7,9 @@ from typing import Literal
 
 import numpy as np
 
-from fortimetra.align.match import Match
+from fortimetra.align.match import Match, OtherSound
 from fortimetra.hear.notes import HeardNote
+from fortimetra.judge.other_sounds import within
 from fortimetra.judge.settings import NOISE_EVENTS
 from fortimetra.judge.verdict import verdict
 from fortimetra.measure.quiet import Quiet
@@ -36,13 +37,36 @@ def noise_events(
         event = _ring_event(ring, match, quiet, limits, echo=echo)
         if event is not None:
             found.append(event)
-    found += [_burst("scrape", (s.from_s, s.to_s), s.level_db, s.u_db, match, quiet, limits) for s in quiet.scrapes]
+    found += [
+        _burst("scrape", (s.from_s, s.to_s), s.level_db, s.u_db, match, quiet, limits)
+        for s in quiet.scrapes
+        if not within(match.others, s.from_s, s.to_s)
+    ]
     usual = float(np.median([n.level_dbfs for n in match.heard if n is not None] or [0.0]))
     found += [
         _burst("thud", (t.onset_s, t.end_s), t.level_dbfs - usual, NOISE_EVENTS.thud_u_db, match, quiet, limits)
         for t in thuds
     ]
-    return found
+    found = [e.model_copy(update=_OPEN) if _hidden(e, match) else e for e in found]
+    return found + [_other(o, usual, match, quiet) for o in match.others]
+
+
+_OPEN = {"verdict": "unclear", "reasons": ("other_sound",)}
+
+
+def _hidden(event: NoiseEvent, match: Match) -> bool:
+    """Whether an other sound may be what is taken for it."""
+    return event.verdict == "outside" and within(match.others, event.from_s, event.to_s)
+
+
+def _other(sound: OtherSound, usual_dbfs: float, match: Match, quiet: Quiet) -> NoiseEvent:
+    """A sound that is not the guitar's: shown, and held against nobody."""
+    near, repeat = _place(quiet, match, sound.from_s)
+    return NoiseEvent(
+        kind="other", string=None, from_s=round(sound.from_s, 3), to_s=round(sound.to_s, 3),
+        level_db=round(sound.level_dbfs - usual_dbfs, 1), u=NOISE_EVENTS.other_u_db, near=near, repeat=repeat,
+        verdict=None,
+    )  # fmt: skip
 
 
 def _burst(

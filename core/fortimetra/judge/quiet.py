@@ -127,6 +127,8 @@ def _of_event(
     """What rings while one event sounds, and its stop; with the reasons."""
     stop = next((s for s in quiet.stops if s.event == index), None)
     stop_verdict = _stop_verdict(stop, limits["stop_ms"], echo=echo)
+    if stop is not None and stop_verdict == "outside" and _covered(stop, events):
+        stop_verdict = "unclear"
     verdicts = [] if stop_verdict is None else [stop_verdict]
     under = _under(index, quiet, rows, events, limits["ring_db"], strings)
     decay_ms, u_ms = (None, None) if stop is None or stop.decay_ms is None else (stop.decay_ms, stop.u_ms)
@@ -142,6 +144,12 @@ def _of_event(
         verdict=together([*verdicts, *under.verdicts]),
     )
     return found, tuple(dict.fromkeys([*_stop_reasons(stop, stop_verdict, events), *under.reasons]))
+
+
+def _covered(stop: Stop, events: Sequence[NoiseEvent]) -> bool:
+    """Whether an other sound lies over the time in which it should have become quiet."""
+    until_s = stop.due_s + (stop.decay_ms or 0.0) / 1000.0
+    return any(e.kind == "other" and e.from_s < until_s and e.to_s > stop.due_s for e in events)
 
 
 def _stop_reasons(stop: Stop | None, judged: Verdict | None, events: Sequence[NoiseEvent]) -> list[str]:

@@ -49,6 +49,10 @@ SENTENCES: dict[str, str] = {
     ),
     "level_not_read": "The note is too short for its level to be read.",
     "nothing_to_compare": "There are too few notes like it to compare its level with.",
+    "accents_pressed": (
+        "The accents stand out, all alike and by less than asked; drive or automatic gain may have pressed them down."
+    ),
+    "other_sound": "A cough, a knock, a voice or the like lies over this note; what it may have caused is left open.",
     "accent_missing": "The accent the drill asks for is not there.",
     "dies": "The note dies before it has sounded for two fifths of its length.",
     "overlap_hidden": "The next note hides whether this one has stopped.",

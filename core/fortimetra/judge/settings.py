@@ -10,6 +10,7 @@ from fortimetra.settings import setting, stage
 
 BENCH_PITCH = "by hand, held by ./run bench pitch"
 BENCH_QUIET = "by hand, held by ./run bench quiet"
+BENCH_TAKES = "by hand, held by ./run bench takes"
 PRACTICE = "common practice, no source"
 TESTS = "by hand, held by the tests"
 
@@ -39,6 +40,7 @@ class NoiseEventsSettings:
 
     u_time_ms: float = setting(25.0, "Expanded uncertainty of how long one lasts.", BENCH_QUIET)
     thud_u_db: float = setting(2.0, "Expanded uncertainty of a thud's level.", BENCH_QUIET)
+    other_u_db: float = setting(3.0, "Expanded uncertainty of the level of a cough or a knock.", BENCH_TAKES)
     hum_audible_db: float = setting(-50.0, "Hum under this, beside the notes, is not heard.", PRACTICE)
 
 
@@ -56,6 +58,14 @@ class QuietJudgedSettings:
     other_share: float = setting(
         0.25, "More of the windows with other sounds than this, and nothing is said.", BENCH_QUIET
     )
+
+
+@dataclass(frozen=True)
+class TouchJudgedSettings:
+    """Accents."""
+
+    pressed_share: float = setting(0.75, "Share of the accents that stand out where levels are pressed.", BENCH_TAKES)
+    least_pressed: int = setting(3, "Fewest accents of which that is said.", BENCH_TAKES)
 
 
 @dataclass(frozen=True)
@@ -85,6 +95,7 @@ class JudgeSettings:
     noise_events: NoiseEventsSettings = field(default_factory=NoiseEventsSettings)
     quiet_judged: QuietJudgedSettings = field(default_factory=QuietJudgedSettings)
     setup_judged: SetupJudgedSettings = field(default_factory=SetupJudgedSettings)
+    touch_judged: TouchJudgedSettings = field(default_factory=TouchJudgedSettings)
     slides_judged: SlidesJudgedSettings = field(default_factory=SlidesJudgedSettings)
 
 
@@ -94,4 +105,5 @@ COMPARE = JUDGE.compare
 NOISE_EVENTS = JUDGE.noise_events
 QUIET_JUDGED = JUDGE.quiet_judged
 SETUP_JUDGED = JUDGE.setup_judged
+TOUCH_JUDGED = JUDGE.touch_judged
 SLIDES_JUDGED = JUDGE.slides_judged

@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from fortimetra.align.match import Match
+from fortimetra.judge.other_sounds import Disturbed, excused
+from fortimetra.judge.settings import TOUCH_JUDGED
 from fortimetra.judge.verdict import at_least_verdict, together, verdict
 from fortimetra.measure.length import NoteLength
 from fortimetra.measure.level import NoteLevel
@@ -27,6 +29,7 @@ class TimeAndTouch:
     levels: Sequence[NoteLevel | None]
     lengths: Sequence[NoteLength | None]
     moved: Sequence[bool]
+    disturbed: Disturbed
 
 
 def judge_time_and_touch(
@@ -106,16 +109,19 @@ def _level(
         if asked:
             reasons.append("nothing_to_compare")
     elif found.way == "accented":
-        judged = at_least_verdict(found.deviation_db, found.u_deviation_db, limits["accent_lift_db"])
+        judged = _accent(measured, found.deviation_db, found.u_deviation_db, limits["accent_lift_db"])
         if judged == "outside" and asked:
             reasons.append("accent_missing")
+        if judged == "unclear" and asked and found.deviation_db + found.u_deviation_db < limits["accent_lift_db"]:
+            reasons.append("accents_pressed")
     else:
         high = limits["level_db"]
         low = max(high, limits["slur_deficit_db"]) if found.against == "picked" else high
         judged = verdict(found.deviation_db, found.u_deviation_db, high if found.deviation_db > 0 else low)
+    judged = excused(judged, other=measured.disturbed.start[i], reasons=reasons, asked=asked)
     if dies and asked and found.way != "slid":
-        judged = "outside"
-        reasons.append("dies")
+        judged = excused("outside", other=measured.disturbed.whole[i], reasons=reasons, asked=asked)
+        reasons += ["dies"] if judged == "outside" else []
     return LevelFound(
         level_db=round(found.level_db, 2),
         deviation_db=None if found.deviation_db is None else round(found.deviation_db, 2),
@@ -124,6 +130,22 @@ def _level(
         way=found.way,
         against=found.against,
         verdict=judged,
+    )
+
+
+def _accent(measured: TimeAndTouch, lift_db: float, u_db: float, least_db: float) -> Verdict:
+    """Whether an accent stands out. Where all of them do, and alike, but by less than asked, an amplifier's drive or
+    automatic gain may have pressed them down: that is not told from a weak hand.
+    """
+    judged = at_least_verdict(lift_db, u_db, least_db)
+    if judged != "outside" or lift_db - u_db <= 0.0:
+        return judged
+    lifts = [n.deviation_db for n in measured.levels if n is not None and n.way == "accented" and n.deviation_db]
+    standing = sum(lift > 0.0 for lift in lifts)
+    return (
+        "unclear"
+        if standing >= TOUCH_JUDGED.pressed_share * len(lifts) and len(lifts) >= TOUCH_JUDGED.least_pressed
+        else judged
     )
 
 
@@ -157,7 +179,7 @@ def _length(
         overlap_ms=None if found.overlap_ms is None else round(found.overlap_ms, 1),
         u=round(found.u_ms, 1),
         u_overlap_ms=None if found.u_overlap_ms is None else round(found.u_overlap_ms, 1),
-        verdict=together(verdicts),
+        verdict=excused(together(verdicts), other=measured.disturbed.whole[i], reasons=reasons, asked=asked),
     )
 
 

@@ -77,14 +77,16 @@ def bend_reference(
     *,
     fretted_hz: float,
     known_hz: Reading | None = None,
+    own_start: Reading | None = None,
     tuned_by: Literal["set-up", "temperament"] = "temperament",
 ) -> BendReference:
-    """The reference of bend `index`, named: the fretted target in the same repeat, in other repeats, in other takes,
-    by tuning.
+    """The reference of bend `index`, named: the fretted target in the same repeat, in other repeats, the plain note
+    of the bend's own fret, in other takes, the bend's own start, by tuning.
 
     fretted_hz: pitch of the bent note's fret by temperament and the string's offset, which is tuned_by's. known_hz:
     the fretted target in other takes of the guitar. The fretted target is the drill's reference note, else the same
-    string and fret played plainly. A note that was itself played far off its pitch is passed over.
+    string and fret played plainly. A note that was itself played far off its pitch is passed over. own_start: the
+    fretted pitch at which the bend begins, where it rests there.
     """
     asked = match.events[index].notes[0]
     assert asked.bend is not None
@@ -112,9 +114,49 @@ def bend_reference(
         hz = by_tuning * cents_to_ratio(float(np.median(cents)))
         u = max(spread, max(r.u_cents for _, r in named))
         return BendReference(hz, u, f"{named[0][0].event.id} of other repeats")
+    fret = _own_fret(match, asked, readings, fretted_hz)
+    if fret is not None:
+        return BendReference(fret.hz * cents_to_ratio(target), fret.u_cents, f"fret {asked.note.fret} of this take")
     if known_hz is not None and abs(hz_to_cents(known_hz.hz, reference_hz=by_tuning)) < BEND.wrong_reference_cents:
         return BendReference(known_hz.hz, known_hz.u_cents, "other takes")
-    return BendReference(by_tuning, 0.0, tuned_by)
+    if own_start is not None and tuned_by == "temperament":
+        # The guitar's tuning is not known; where the bend's own start contradicts it, that is what was fretted.
+        off = abs(hz_to_cents(own_start.hz, reference_hz=fretted_hz))
+        if own_start.u_cents < off < BEND.wrong_reference_cents:
+            return BendReference(own_start.hz * cents_to_ratio(target), own_start.u_cents, "own start")
+    return BendReference(by_tuning, BEND.tuned_u_cents if tuned_by == "temperament" else 0.0, tuned_by)
+
+
+def _own_fret(match: Match, asked: AskedNote, readings: Sequence[Reading | None], fretted_hz: float) -> Reading | None:
+    """The student's own plain notes of the bend's fret, as one reading."""
+    place = (asked.note.string, asked.note.fret)
+    found = [
+        reading
+        for event, reading in zip(match.events, readings, strict=True)
+        if reading is not None
+        and (event.notes[0].note.string, event.notes[0].note.fret) == place
+        and abs(hz_to_cents(reading.hz, reference_hz=fretted_hz)) < BEND.wrong_reference_cents
+    ]
+    if not found:
+        return None
+    cents = np.array([hz_to_cents(r.hz, reference_hz=fretted_hz) for r in found])
+    spread = STATISTICS.coverage * float(np.std(cents)) if len(cents) > 1 else BEND.one_note_u_cents
+    middle = fretted_hz * cents_to_ratio(float(np.median(cents)))
+    return Reading(middle, max(spread, max(r.u_cents for r in found)), 0)
+
+
+def own_start(contour: Contour, note: HeardNote) -> Reading | None:
+    """The pitch a bend rests at before it rises; None where it does not rest."""
+    frames = contour.frames(note.onset_s + BEND.rest_s[0], note.onset_s + BEND.rest_s[1])
+    f0 = contour.f0_hz[frames]
+    if len(f0) < BEND.rest_frames or np.isnan(f0[: BEND.rest_frames]).any():
+        return None
+    cents = 1200.0 * np.log2(f0 / f0[0])
+    for last in range(len(f0), BEND.rest_frames - 1, -1):
+        part = cents[:last]
+        if not np.isnan(part).any() and np.ptp(part) < BEND.rest_cents:
+            return Reading(float(f0[0] * cents_to_ratio(float(np.median(part)))), BEND.start_u_cents, 0)
+    return None
 
 
 def measure_bend(

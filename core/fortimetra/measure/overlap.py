@@ -129,6 +129,8 @@ def overlap_of(
     share = float(_peaks(before[None, :], bins)[0])
     if share <= 0 or not len(bins):
         return None
+    # A string that nobody strikes again only gets softer: more than it was before is the new note's.
+    old_power = np.minimum(old_power, OVERLAP.louder_factor * share)
     # The whole of each note stands to its unshared partials as it did when it sounded alone; both by their sums of
     # partials.
     old_whole = _whole(before, np.round(old / bin_hz).astype(np.int64)) / share

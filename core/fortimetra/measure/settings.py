@@ -32,6 +32,16 @@ class BendSettings:
     )
     choke_db: float = setting(12.0, "Fall of level during the rise that is a choked bend.", BENCH_PITCH)
     choke_s: float = setting(0.06, "Within this time.", BENCH_PITCH)
+    rest_s: tuple[float, float] = setting(
+        (0.02, 0.1), "Stretch after the attack in which a bend may rest at its fret.", BENCH_TAKES
+    )
+    rest_frames: int = setting(4, "Fewest frames of that rest.", BENCH_TAKES)
+    rest_cents: float = setting(4.0, "It is no rest where the pitch moves by more.", BENCH_TAKES)
+    start_u_cents: float = setting(
+        5.0, "Expanded uncertainty of that rest: the stroke itself pulls the pitch.", BENCH_TAKES
+    )
+    one_note_u_cents: float = setting(5.0, "Expanded uncertainty of a reference that was played once.", BENCH_PITCH)
+    tuned_u_cents: float = setting(3.0, "Expanded uncertainty of a guitar tuned by a tuner.", PRACTICE)
     wrong_reference_cents: float = setting(60.0, "A reference this far off the tuning is another note.", BENCH_PITCH)
 
 
@@ -143,6 +153,9 @@ class OverlapSettings:
     leak_factor: float = setting(4.0, "Power over the window's leak from which the old note is there.", BENCH_QUIET)
     spill_factor: float = setting(
         2.0, "Power over the spill of the new note's attack from which it surely is.", BENCH_QUIET
+    )
+    louder_factor: float = setting(
+        1.5, "Power by which the old note may seem louder than before: beats of its partials.", BENCH_TAKES
     )
     most_whole: float = setting(
         16.0, "The unshared partials have to hold at least this share of the note: 12 dB under it.", BENCH_QUIET
@@ -289,7 +302,9 @@ class StopSettings:
 
     rate_hz: int = setting(18000, "Sample rate.", BENCH_QUIET)
     under_db: float = setting(40.0, "A string stopped is so far under its note.", BENCH_QUIET)
-    over_floor_db: float = setting(3.0, "Or so near the floor.", BENCH_QUIET)
+    floor_percentile: float = setting(3.0, "Percentile of the levels at which the noise begins.", BENCH_TAKES)
+    floor_range_db: float = setting(6.0, "So far over that it is still the noise.", BENCH_TAKES)
+    over_floor_db: float = setting(2.0, "Or so near the floor.", BENCH_QUIET)
     band_hz: tuple[float, float] = setting((60.0, 8000.0), "Band in which level is read.", BENCH_QUIET)
     frame_s: float = setting(0.02, "Frame of the level.", BENCH_QUIET)
     hop_s: float = setting(0.004, "Step of the frames.", BENCH_QUIET)

@@ -42,7 +42,7 @@ def stops(mono: Samples, match: Match, parts: Sequence[Part], *, rate_hz: int, g
     mono: float32, shape (n_samples,). grid_u_ms: how well the beats are known.
     """
     level = _level_db(mono, rate_hz)
-    floor = float(np.percentile(level, 3.0))
+    floor = _floor_db(level)
     onsets = np.array([n.onset_s for n in match.notes] or [0.0])
     end_s = len(mono) / rate_hz
     found: list[Stop] = []
@@ -76,6 +76,13 @@ def stops(mono: Samples, match: Match, parts: Sequence[Part], *, rate_hz: int, g
             )
         )
     return found
+
+
+def _floor_db(level_db: FloatArray) -> float:
+    """The upper edge of the noise: it wavers, and automatic gain raises it in a pause."""
+    lowest = float(np.percentile(level_db, STOP.floor_percentile))
+    noise = level_db[level_db < lowest + STOP.floor_range_db]
+    return float(np.percentile(noise, 100.0 - STOP.floor_percentile))
 
 
 def _odd(seconds: float) -> int:

@@ -17,6 +17,7 @@ from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import without_stiffness
 from fortimetra.hear.recording import Recording
 from fortimetra.judge.note import judge_notes
+from fortimetra.judge.other_sounds import disturbed
 from fortimetra.judge.quiet import judge_quiet
 from fortimetra.judge.slides import judge_slides
 from fortimetra.judge.summary import member_counts, summarise
@@ -154,7 +155,13 @@ def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideM
         "latency_unknown": grid.source == "recorder" and grid.u_ms is None,
     }
     return _Rhythm(
-        TimeAndTouch(timings, levels, lengths, tuple(bool(m) for m in alignment.due.moved_beats)),
+        TimeAndTouch(
+            timings,
+            levels,
+            lengths,
+            tuple(bool(m) for m in alignment.due.moved_beats),
+            disturbed(match, [e.notes[0].event.length * alignment.spb for e in match.events]),
+        ),
         summarise_timing(match, timings, drill, grid, deviations_db, together),
         summarise_levels(match, levels, drill),
         summarise_lengths(match, lengths),
