@@ -21,7 +21,7 @@ from fortimetra.hear.crossing import crossing
 from fortimetra.hear.notes import HeardNote, note_from, pitchless_note, steps
 from fortimetra.hear.onsets import Candidates
 from fortimetra.hear.salience import Salience, salience
-from fortimetra.hear.settings import ATTACK, CONTOUR, CROSSING, ONSETS, SALIENCE
+from fortimetra.hear.settings import ATTACK, CONTOUR, ONSETS, SALIENCE
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.word import Pin
 from fortimetra.sound.decode import Samples, resampled
@@ -111,7 +111,10 @@ def _nodes(contour: Contour, candidates: Candidates, drill: Drill) -> list[Heard
     ]
     places += [(float(t), "step", -1) for t in slurs]
     places.sort()
-    firm = np.sort(np.concatenate((candidates.strong_s, slurs)))
+    clear = candidates.strong & (
+        (candidates.rise_db >= LISTEN.ends_rise_db) | (candidates.contrast_db >= LISTEN.ends_contrast_db)
+    )
+    firm = np.sort(np.concatenate((candidates.time_s[clear], slurs)))
     end = float(contour.time_s[-1]) + CONTOUR.hop_s
     nodes = []
     for time, kind, index in places:
@@ -212,13 +215,13 @@ def _with_slurs(
             continue
         if own is None:
             new = pitchless_note(contour, found.time_s, step["to_s"], least_s=LISTEN.least_note_s)
-            heard[i] = None if new is None else replace(new, kind="step", onset_u_ms=CROSSING.u_ms)
+            heard[i] = None if new is None else replace(new, kind="step", onset_u_ms=found.u_ms)
         elif (
             own.kind == "step"
             or own.contrast_db < LISTEN.sharp_db
             or abs(own.onset_s - found.time_s) > LISTEN.same_change_s
         ):
-            heard[i] = replace(own, onset_s=found.time_s, kind="step", onset_u_ms=CROSSING.u_ms)
+            heard[i] = replace(own, onset_s=found.time_s, kind="step", onset_u_ms=found.u_ms)
     order = [n.onset_s for n in heard if n is not None]
     if order != sorted(order):
         return matched

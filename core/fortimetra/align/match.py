@@ -24,7 +24,7 @@ from fortimetra.align.settings import MATCH, SEARCH
 from fortimetra.errors import TakeError
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.salience import Salience
-from fortimetra.hear.settings import ONSETS
+from fortimetra.hear.settings import NOTES, ONSETS
 from fortimetra.model.drill import SLURRED, AskedNote, Drill
 from fortimetra.units import A4_HZ, FloatArray, hz_to_midi
 
@@ -266,7 +266,11 @@ def _misfit(note: HeardNote, event: AskedEvent, offset_cents: float) -> float:
     shift = offset_cents / 100.0
     # A bend may be caught on its way: from its start to its end, both inclusive, fits.
     low, high = sorted((event.start_midi, event.main_midi))
-    return max(low - (note.start_midi - shift), (note.start_midi - shift) - high, 0.0)
+    misfit = max(low - (note.start_midi - shift), (note.start_midi - shift) - high, 0.0)
+    if event.notes[0].event.articulation == "slide" and not np.isnan(note.main_midi):
+        # Heard on its way, it is what it comes to.
+        misfit = min(misfit, abs(note.main_midi - shift - event.main_midi))
+    return misfit
 
 
 Path = list[tuple[int, int]]
@@ -349,7 +353,7 @@ def _path(
         np.array([n.onset_s for n in heard]),
         _pitch_costs(heard, kinds, tuple(chords), offset_cents, told),
         _unclear_costs(heard) + MATCH.noise_cost * (1.0 - how_tonal[:, None]) * np.array([[1.0, 1.0, 1.0, 0.0]]),
-        np.array([SEARCH.extra_cost * n.clearness**2 for n in heard]) * how_tonal,
+        np.array([SEARCH.extra_cost * n.clearness**2 * _firmness(n) for n in heard]) * how_tonal,
         asked_s,
         kind.reshape(-1).astype(np.int64),
         _sorts(events),
@@ -421,7 +425,14 @@ def _sorts(events: Sequence[AskedEvent]) -> NDArray[np.int64]:
 def _unclear_costs(heard: Sequence[HeardNote]) -> FloatArray:
     unclear = np.array([1.0 - max(n.clearness, min(1.0, n.contrast_db / MATCH.clear_contrast_db)) for n in heard])
     picked, same, slurred = MATCH.unclear_cost
-    return np.asarray(unclear[:, None] * np.array([[picked, same, slurred, picked]]))
+    weak = MATCH.weak_cost * np.array([1.0 - _firmness(n) for n in heard])
+    return np.asarray(unclear[:, None] * np.array([[picked, same, slurred, picked]]) + weak[:, None])
+
+
+def _firmness(note: HeardNote) -> float:
+    """From one half, of a rise that is an attack and no more, to 1."""
+    share = max(note.rise_db / NOTES.alone_firm_rise_db, note.contrast_db / MATCH.clear_contrast_db)
+    return 0.5 + 0.5 * min(1.0, share)
 
 
 def _pitch_costs(

@@ -134,6 +134,8 @@ class ListenSettings:
     soft_apart_s: float = setting(0.015, "Nor nearer than this.", BENCH_TAKES)
     soft_from_step_s: float = setting(0.03, "A soft rise this near a step of pitch is the step.", BENCH_TAKES)
     midi_margin: int = setting(3, "Semitones beside the drill's range that the spectrum is asked about.", BENCH_TAKES)
+    ends_rise_db: float = setting(4.0, "Rise of an attack that surely ends the note before it.", BENCH_TAKES)
+    ends_contrast_db: float = setting(6.0, "Or its contrast.", BENCH_TAKES)
     double_rise_db: float = setting(3.0, "Rise of a second attack on a string that rings.", BENCH_TAKES)
     double_soft_rise_db: float = setting(2.0, "Rise of one whose contrast is clear.", BENCH_TAKES)
     falls_db: float = setting(2.0, "Fall of level at which something stops rather than begins.", BENCH_TAKES)
@@ -176,6 +178,7 @@ class MatchSettings:
         BENCH_TAKES,
     )
     clear_contrast_db: float = setting(12.0, "Contrast from which that costs nothing.", BENCH_TAKES)
+    weak_cost: float = setting(0.6, "An attack that is hardly one taken for a note, beside a clear one.", BENCH_TAKES)
     noise_cost: float = setting(1.0, "A sound without a string's partials taken for a note.", BENCH_TAKES)
     tonal: tuple[float, float] = setting(
         (0.2, 0.55), "Harmonic sum of a sound that is surely none, and of one that surely is.", BENCH_TAKES

@@ -19,11 +19,14 @@ from fortimetra.units import FloatArray
 
 @dataclass(frozen=True)
 class Crossing:
-    """time_s: the change. rise_db, fall_db: by how much the new pitch comes up and the old one goes down across it."""
+    """time_s: the change, and its expanded uncertainty. rise_db, fall_db: by how much the new pitch comes up and the
+    old one goes down across it.
+    """
 
     time_s: float
     rise_db: float
     fall_db: float
+    u_ms: float = CROSSING.u_ms
 
     @property
     def clear(self) -> bool:
@@ -55,7 +58,8 @@ def crossing(
     # Each against its own most: the old one before any place, the new one after it.
     had = np.maximum.accumulate(old_power)
     gets = np.maximum.accumulate(new_power[::-1])[::-1]
-    balance = np.sqrt(new_power / np.maximum(gets, 1e-20)) - np.sqrt(old_power / np.maximum(had, 1e-20))
+    comes = np.sqrt(new_power / np.maximum(gets, 1e-20))
+    balance = comes - np.sqrt(old_power / np.maximum(had, 1e-20))
     weight = np.log(np.maximum(gets, 1e-20)) + np.log(np.maximum(had, 1e-20))
     ups = np.flatnonzero((balance[:-1] <= 0.0) & (balance[1:] > 0.0)).tolist()
     if not ups:
@@ -65,7 +69,23 @@ def crossing(
     share = -balance[best] / (balance[best + 1] - balance[best])
     rise = _db(new_power[best + 1 : best + 1 + reach].max(), new_power[max(0, best - reach) : best + 1].min())
     fall = _db(old_power[max(0, best - reach) : best + 1].max(), old_power[best + 1 : best + 1 + reach].min())
-    return Crossing(float(middles[best] + share * CROSSING.hop_s), rise, fall)
+    time_s = float(middles[best] + share * CROSSING.hop_s)
+    # In a room the old pitch goes slowly, and the two cross late; the new one comes at once all the same.
+    half_s = _half_s(comes[max(0, best - reach) : best + 2], middles[max(0, best - reach)])
+    lag_s = 0.0 if half_s is None else time_s - half_s
+    if half_s is None or lag_s < CROSSING.lags_s:
+        return Crossing(time_s, rise, fall)
+    return Crossing(half_s, rise, fall, float(np.hypot(CROSSING.u_ms, 1000.0 * CROSSING.lag_share * lag_s)))
+
+
+def _half_s(share: FloatArray, from_s: float) -> float | None:
+    """When something reaches half of its most for good; None where it is there all along."""
+    under = np.flatnonzero(share < 0.5)
+    if not len(under) or under[-1] + 1 >= len(share):
+        return None
+    last = int(under[-1])
+    part = (0.5 - share[last]) / (share[last + 1] - share[last])
+    return float(from_s + (last + part) * CROSSING.hop_s)
 
 
 def powers_at(sound: Samples, starts: NDArray[np.int64], length: int, hz: FloatArray, *, rate_hz: int) -> FloatArray:

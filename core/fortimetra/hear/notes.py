@@ -57,8 +57,7 @@ class HeardNote:
         """
         if self.rise_db >= NOTES.alone_firm_rise_db or self.kind == "step":
             return True
-        needed = ONSETS.clear_db if self.strong else NOTES.alone_contrast_db
-        return self.rise_db >= NOTES.alone_rise_db and self.contrast_db >= needed
+        return self.rise_db >= NOTES.alone_rise_db and self.contrast_db >= NOTES.alone_contrast_db
 
 
 def segment(contour: Contour, onsets_s: FloatArray, *, pitchless: bool = False) -> list[HeardNote]:

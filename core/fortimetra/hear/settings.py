@@ -121,6 +121,10 @@ class CrossingSettings:
     shortest_window_s: float = setting(0.025, "Shortest window.", BENCH_TIME)
     hop_s: float = setting(0.004, "Step of the windows.", BENCH_TIME)
     apart: float = setting(1.8, "Partials so many windows⁻¹ apart are told from each other.", BENCH_TIME)
+    lags_s: float = setting(
+        0.008, "Longer after the new pitch has come up half, and a room holds the old one.", BENCH_TAKES
+    )
+    lag_share: float = setting(0.4, "Share of that lag that stays uncertain.", BENCH_TAKES)
     least_change_db: float = setting(9.0, "Both pitches have to change by this at least.", BENCH_TIME)
     u_ms: float = setting(5.0, "Expanded uncertainty of the instant.", BENCH_TIME)
 

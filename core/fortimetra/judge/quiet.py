@@ -175,8 +175,11 @@ def _under(
     floors = {s: _floor(reading, rows, s) for s in range(1, strings + 1) if s not in sounding}
     known = {s: f for s, f in floors.items() if f is not None}
     hidden = tuple(s for s, f in known.items() if f > limit_db and not _silent_near(reading, rows, s, limit_db))
-    verdicts: list[Verdict] = [e.verdict for e in rings if e.verdict is not None]
-    outside = [str(e.kind) for e in rings if e.verdict == "outside"]
+    # A string that would hardly be heard beside the note is not surely heard either.
+    sure = {e.from_s: "unclear" if e.verdict == "outside" and e.string in hidden else e.verdict for e in rings}
+    verdicts: list[Verdict] = [v for v in sure.values() if v is not None]
+    outside = [str(e.kind) for e in rings if sure[e.from_s] == "outside"]
+    outside = outside or (["strings_hidden"] if "unclear" in verdicts and hidden else [])
     if known and len(hidden) > QUIET_JUDGED.most_hidden_share * len(known):
         verdicts.append("unclear")
         outside = outside or ["strings_hidden"]

@@ -56,6 +56,7 @@ SENTENCES: dict[str, str] = {
     "accent_missing": "The accent the drill asks for is not there.",
     "dies": "The note dies before it has sounded for two fifths of its length.",
     "overlap_hidden": "The next note hides whether this one has stopped.",
+    "room_rings": "It sounds into the next note by no more than the room itself rings in this recording.",
     "rings_on": "The note rings on under the next one.",
     "lost_beat": "A beat was lost or a place jumped; what follows is read against the beat it came in on.",
     "other_tempo": "The tempo played is not the one asked for; evenness is judged at the tempo played.",

@@ -30,6 +30,7 @@ class TimeAndTouch:
     lengths: Sequence[NoteLength | None]
     moved: Sequence[bool]
     disturbed: Disturbed
+    tail_ms: float | None = None
 
 
 def judge_time_and_touch(
@@ -138,7 +139,7 @@ def _accent(measured: TimeAndTouch, lift_db: float, u_db: float, least_db: float
     automatic gain may have pressed them down: that is not told from a weak hand.
     """
     judged = at_least_verdict(lift_db, u_db, least_db)
-    if judged != "outside" or lift_db - u_db <= 0.0:
+    if judged != "outside" or lift_db <= 0.0:
         return judged
     lifts = [n.deviation_db for n in measured.levels if n is not None and n.way == "accented" and n.deviation_db]
     standing = sum(lift > 0.0 for lift in lifts)
@@ -162,7 +163,9 @@ def _length(
     if found.fades:
         ratio = max(ratio, 1.0)  # as long as the string sounds
     verdicts: list[Verdict] = []
-    if not event.let_ring or ratio < 1.0:
+    if found.to_next and "timing" in drill.measures and i + 1 < len(measured.timings) and measured.timings[i + 1]:
+        verdicts.append("inside")  # it lasts until the next note, and when that comes is the next note's timing
+    elif not event.let_ring or ratio < 1.0:
         verdicts.append(verdict((ratio - 1.0) * found.slot_ms, found.u_ms, limits["length_fraction"] * found.slot_ms))
     if overlap_wanted(match, i) and match.heard[i + 1] is not None:
         if found.overlap_ms is None or found.u_overlap_ms is None:
@@ -171,6 +174,9 @@ def _length(
                 reasons.append("overlap_hidden")
         else:
             over = verdict(found.overlap_ms, found.u_overlap_ms, limits["overlap_ms"])
+            if over == "outside" and found.overlap_ms - found.u_overlap_ms < (measured.tail_ms or 0.0):
+                over = "unclear"
+                reasons += ["room_rings"] if asked else []
             verdicts.append(over)
             if over == "outside" and asked:
                 reasons.append("rings_on")

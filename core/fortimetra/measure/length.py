@@ -27,8 +27,8 @@ from fortimetra.sound.decode import Samples
 
 @dataclass(frozen=True)
 class NoteLength:
-    """One event's length; overlap_ms None where the next note is on its own string, is meant to sound with it, or
-    cannot be told.
+    """One event's length; to_next: it ends where the next note begins; overlap_ms None where the next note is on its
+    own string, is meant to sound with it, or cannot be told.
     """
 
     ratio: float
@@ -38,6 +38,7 @@ class NoteLength:
     fades: bool = False
     overlap_ms: float | None = None
     u_overlap_ms: float | None = None
+    to_next: bool = False
 
 
 def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> list[NoteLength | None]:
@@ -52,7 +53,8 @@ def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> 
         slot_s = (drill.played_beat(event.beat + asked.length) - drill.played_beat(event.beat)) * drill.seconds_per_beat
         following = _following(match, i)
         end_s, end_u_ms = note.end_s, LENGTH.end_u_ms
-        if following is not None and following.onset_s <= note.end_s + 0.005:
+        to_next = following is not None and following.onset_s <= note.end_s + LENGTH.same_end_s
+        if following is not None and to_next:
             end_s, end_u_ms = following.onset_s, following.onset_u_ms
         own_end = end_s == note.end_s
         fades = own_end and (asked.articulation == "palm_mute" or _fades(mono, note, rate_hz))
@@ -69,6 +71,7 @@ def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> 
                 fades=bool(fades),
                 overlap_ms=None if known is None else known.ms,
                 u_overlap_ms=None if known is None else known.u_ms,
+                to_next=to_next,
             )
         )
     return found

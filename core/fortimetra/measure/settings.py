@@ -14,6 +14,7 @@ BENCH_QUIET = "by hand, held by ./run bench quiet"
 BENCH_TAKES = "by hand, held by ./run bench takes"
 BENCH_TIME = "by hand, held by ./run bench time"
 PRACTICE = "common practice, no source"
+TESTS = "by hand, held by the tests"
 
 
 @dataclass(frozen=True)
@@ -88,6 +89,7 @@ class LengthSettings:
     dies_share: float = setting(0.4, "A note shorter than this share of its slot has died.", BENCH_TIME)
     end_u_ms: float = setting(12.0, "Expanded uncertainty of an end.", BENCH_TIME)
     least_notes: int = setting(3, "Fewest notes of a summary.", BENCH_TIME)
+    same_end_s: float = setting(0.005, "A note that ends this near the next one ends where that begins.", TESTS)
     fades_s: float = setting(
         0.6, "Plucked strings take longer than this to fall by 20 dB, short ones high up the neck included.", PRACTICE
     )
@@ -332,6 +334,18 @@ class StringsSettings:
 
 
 @dataclass(frozen=True)
+class TailSettings:
+    """How long a recording takes to become quiet."""
+
+    hop_s: float = setting(0.01, "Frame of the level.", BENCH_TAKES)
+    floor_percentile: float = setting(5.0, "Percentile of the levels that is the floor.", BENCH_TAKES)
+    over_floor_db: float = setting(6.0, "A fall is followed so near to it.", BENCH_TAKES)
+    least_gap_s: float = setting(0.15, "Shortest gap after a note in which a fall is read.", BENCH_TAKES)
+    before_s: float = setting(0.02, "Left out before the next attack.", BENCH_TAKES)
+    longest_s: float = setting(0.35, "A slower fall is a string's own.", BENCH_TAKES)
+
+
+@dataclass(frozen=True)
 class TimingSettings:
     """What the timing of a take has in common."""
 
@@ -468,6 +482,7 @@ class MeasureSettings:
     statistics: StatisticsSettings = field(default_factory=StatisticsSettings)
     stop: StopSettings = field(default_factory=StopSettings)
     strings: StringsSettings = field(default_factory=StringsSettings)
+    tail: TailSettings = field(default_factory=TailSettings)
     timing: TimingSettings = field(default_factory=TimingSettings)
     together: TogetherSettings = field(default_factory=TogetherSettings)
     unison: UnisonSettings = field(default_factory=UnisonSettings)
@@ -493,6 +508,7 @@ SLIDE = MEASURE.slide
 STATISTICS = MEASURE.statistics
 STOP = MEASURE.stop
 STRINGS = MEASURE.strings
+TAIL = MEASURE.tail
 TIMING = MEASURE.timing
 TOGETHER = MEASURE.together
 UNISON = MEASURE.unison

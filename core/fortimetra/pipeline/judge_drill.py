@@ -29,6 +29,7 @@ from fortimetra.measure.pitch import known_hz
 from fortimetra.measure.quiet import Quiet, measure_quiet
 from fortimetra.measure.settings import TIMING
 from fortimetra.measure.slide import SlideMeasured, arrivals_of, measure_slides
+from fortimetra.measure.tail import tail_ms
 from fortimetra.measure.timing import fastest_even_run_nps, note_timings, summarise_timing
 from fortimetra.measure.together import together_ms
 from fortimetra.model.analysis import Analysis, AttemptFound, Extra, Reference
@@ -161,6 +162,7 @@ def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideM
             lengths,
             tuple(bool(m) for m in alignment.due.moved_beats),
             disturbed(match, [e.notes[0].event.length * alignment.spb for e in match.events]),
+            tail_ms(mono, match, rate_hz=rate_hz),
         ),
         summarise_timing(match, timings, drill, grid, deviations_db, together),
         summarise_levels(match, levels, drill),
