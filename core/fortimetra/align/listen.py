@@ -45,11 +45,11 @@ def listen(
     mono: float32, shape (n_samples,). pins: what somebody who listened said is what. first_beat_s: as
     `match`. Raises TakeError as `match`.
     """
-    found = _nodes(contour, candidates, drill)
+    found = _of_the_drill(_nodes(contour, candidates, drill), pins)
     if not found:
         raise no_notes()
     places = {(e.notes[0].event.id, e.notes[0].repeat): i for i, e in enumerate(asked_events(drill))}
-    said = [(places[p.id, p.repeat], p.at_s) for p in pins if (p.id, p.repeat) in places]
+    said = [(places[p.id, p.repeat], p.at_s) for p in pins if p.id is not None and (p.id, p.repeat) in places]
     found = _with_pinned(found, contour, [at_s for _, at_s in said if at_s is not None])
     pinned = _pinned(found, len(places), said)
     told = _told(mono, contour, found, drill, rate_hz)
@@ -61,6 +61,12 @@ def listen(
     matched = _with_slurs(matched, mono, contour, drill, rate_hz, fixed)
     matched = _with_double_hits(_first_of_doubles(matched, contour, drill, fixed), candidates, contour, drill)
     return _cut(contour, matched, drill)
+
+
+def _of_the_drill(found: list[HeardNote], pins: Sequence[Pin]) -> list[HeardNote]:
+    """What is left where somebody said that a stretch is not of the drill."""
+    stretches = [(p.at_s, p.to_s) for p in pins if p.at_s is not None and p.to_s is not None]
+    return [n for n in found if not any(a <= n.onset_s <= b for a, b in stretches)]
 
 
 def _with_pinned(found: list[HeardNote], contour: Contour, times_s: Sequence[float]) -> list[HeardNote]:

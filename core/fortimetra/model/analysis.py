@@ -314,6 +314,14 @@ class NoiseEvent(Model):
     reasons: tuple[str, ...] = ()
 
 
+class AttemptNote(Model):
+    """A note of an attempt: which asked event it was, and when it began."""
+
+    id: str
+    repeat: int
+    at_s: float
+
+
 class AttemptFound(Model):
     """A passage that was begun again: from which asked event to which of a repeat (from 0), and when it was played."""
 
@@ -324,6 +332,7 @@ class AttemptFound(Model):
     notes: int
     from_s: float
     to_s: float
+    heard: Annotated[tuple[AttemptNote, ...], Field(description="Its notes, in order of time.")] = ()
 
 
 class Cause(Model):

@@ -56,8 +56,19 @@ class Mark(Model):
 
 
 class Pin(Model):
-    """A correction of what was heard as what: the note begins at at_s, or (None) was not played."""
+    """A correction of what was heard as what: the note begins at at_s, or (None) was not played. With to_s and without
+    a note: what is heard from at_s to to_s is not of the drill.
+    """
 
-    id: Annotated[str, Field(min_length=1, max_length=40)]
-    repeat: Annotated[int, Field(ge=0, le=199)]
+    id: Annotated[str, Field(min_length=1, max_length=40)] | None = None
+    repeat: Annotated[int, Field(ge=0, le=199)] = 0
     at_s: Annotated[float, Field(ge=0, le=3600)] | None
+    to_s: Annotated[float, Field(ge=0, le=3600, description="Of a stretch that is not of the drill.")] | None = None
+
+    @model_validator(mode="after")
+    def _complete(self) -> Pin:
+        if (self.id is None) != (self.to_s is not None):
+            raise ValueError("a pin names a note, or a stretch by at_s and to_s")
+        if self.to_s is not None and (self.at_s is None or self.to_s <= self.at_s):
+            raise ValueError("the stretch ends before it begins")
+        return self

@@ -32,7 +32,7 @@ from fortimetra.measure.slide import SlideMeasured, arrivals_of, measure_slides
 from fortimetra.measure.tail import tail_ms
 from fortimetra.measure.timing import fastest_even_run_nps, note_timings, summarise_timing
 from fortimetra.measure.together import together_ms
-from fortimetra.model.analysis import Analysis, AttemptFound, Extra, Reference
+from fortimetra.model.analysis import Analysis, AttemptFound, AttemptNote, Extra, Reference
 from fortimetra.model.context import Click, Setup
 from fortimetra.model.drill import Drill
 from fortimetra.model.summary import LengthSummary, LevelSummary, TimingSummary
@@ -201,6 +201,12 @@ def _attempts(matched: Match, drill: Drill) -> tuple[AttemptFound, ...]:
                 notes=len(attempt.notes),
                 from_s=round(attempt.notes[0].onset_s, 4),
                 to_s=round(attempt.notes[-1].end_s, 4),
+                heard=tuple(
+                    AttemptNote(id=asked.event.id, repeat=asked.repeat, at_s=round(note.onset_s, 4))
+                    for asked, note in zip(
+                        (matched.events[i].notes[0] for i in attempt.events), attempt.notes, strict=True
+                    )
+                ),
             )
         )
     return tuple(found)

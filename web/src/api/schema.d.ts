@@ -2418,6 +2418,12 @@ export interface components {
             from_id: string;
             /** From S */
             from_s: number;
+            /**
+             * Heard
+             * @description Its notes, in order of time.
+             * @default []
+             */
+            heard: components["schemas"]["AttemptNote"][];
             /** Notes */
             notes: number;
             /**
@@ -2431,6 +2437,18 @@ export interface components {
             to_id: string;
             /** To S */
             to_s: number;
+        };
+        /**
+         * AttemptNote
+         * @description A note of an attempt: which asked event it was, and when it began.
+         */
+        AttemptNote: {
+            /** At S */
+            at_s: number;
+            /** Id */
+            id: string;
+            /** Repeat */
+            repeat: number;
         };
         /**
          * AuditRead
@@ -4805,7 +4823,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "open_ring" | "bleed" | "after_stop" | "scrape" | "thud" | "hum";
+            kind: "open_ring" | "bleed" | "after_stop" | "scrape" | "thud" | "hum" | "other";
             /** Level Db */
             level_db: number;
             /** Near */
@@ -5042,15 +5060,21 @@ export interface components {
         };
         /**
          * Pin
-         * @description A correction of what was heard as what: the note begins at at_s, or (None) was not played.
+         * @description A correction of what was heard as what: the note begins at at_s, or (None) was not played. With to_s and without
+         *     a note: what is heard from at_s to to_s is not of the drill.
          */
         Pin: {
             /** At S */
             at_s: number | null;
             /** Id */
-            id: string;
-            /** Repeat */
+            id?: string | null;
+            /**
+             * Repeat
+             * @default 0
+             */
             repeat: number;
+            /** To S */
+            to_s?: number | null;
         };
         /**
          * PitchFound

@@ -5,11 +5,16 @@ import { Playhead } from "~/ui/strips/Playhead";
 import { WAVE_HEIGHT } from "~/ui/strips/Waveform";
 import { keyOf, markOf } from "~/ui/take/notes.math";
 import { nearest, nearestEvent, spanOf, tabOnAxis } from "~/ui/take/sheet.math";
+import { beginsAt } from "~/ui/take/tries.math";
+import { HeardHandle } from "./HeardHandle";
+import { MarkedStretches } from "./Marked";
 import { StripNames } from "./StripNames";
 import { useSheet } from "./sheetContext";
 import { TILE_PX, Tile } from "./Tile";
+import { useMarking } from "./useMarking";
 
 const NEAR_PX = 60;
+const SHOWN_AT_FIRST_S = 2;
 
 /** All strips over the whole take, drawn in tiles; scrolled, zoomed, and clicked to select. */
 export function StripsInLine() {
@@ -42,8 +47,15 @@ export function StripsInLine() {
   useEffect(() => {
     if (fromS !== null && toS !== null) revealNow.current(fromS, toS);
   }, [fromS, toS]);
+  // Opened, it shows where the playing begins, not the talk before it.
+  const begins = useRef(beginsAt(analysis));
+  useEffect(() => {
+    if (begins.current !== null) revealNow.current(begins.current, begins.current + SHOWN_AT_FIRST_S);
+  }, []);
 
+  const { marking, markBy, dragged } = useMarking(axis);
   const clickAt = (event: MouseEvent<HTMLElement>) => {
+    if (dragged()) return;
     if ((event.target as Element).closest("g[style]")) return;
     const x = event.clientX - event.currentTarget.getBoundingClientRect().left;
     if ((event.target as Element).closest("[data-testid=quiet-strip]")) {
@@ -107,6 +119,7 @@ export function StripsInLine() {
           className="relative"
           style={{ width: axis.widthPx, height: heightPx }}
           onClick={clickAt}
+          {...markBy}
         >
           {range && <Band from={xOf(axis, range[0])} to={xOf(axis, range[1])} wide />}
           {span && <Band from={xOf(axis, span[0])} to={xOf(axis, span[1])} />}
@@ -128,6 +141,8 @@ export function StripsInLine() {
               selectedEvent={selectedEvent && eventIsIn(index) ? selectedEvent : null}
             />
           ))}
+          <MarkedStretches axis={axis} marking={marking} />
+          <HeardHandle />
           <Playhead axis={axis} player={player} />
         </div>
       </div>

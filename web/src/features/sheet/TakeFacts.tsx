@@ -48,11 +48,6 @@ export function TakeFacts({ measured, zone }: { measured: TakeMeasured; zone: st
           )}
         </p>
       )}
-      {attemptWords(measured).map((line) => (
-        <p key={line} className="mt-1 text-ink" data-testid="begun-again">
-          {line}
-        </p>
-      ))}
       {captureWords(measured).map((line) => (
         <p key={line} className="mt-1 text-ink">
           {line}
@@ -92,13 +87,4 @@ export function captureWords({ take, analysis }: Pick<TakeMeasured, "take" | "an
 function offsets(cents: readonly (number | null)[]): string {
   const known = cents.flatMap((value, i) => (value === null ? [] : [`${i + 1} ${signed(value)}`]));
   return known.length ? `: strings ${known.join(", ")} cents.` : ".";
-}
-
-/** Where the student broke off and began again; the last attempt is what is judged. */
-function attemptWords(measured: TakeMeasured): string[] {
-  const found = measured.analysis.attempts ?? [];
-  return found.map(({ repeat, place, notes, from_s, to_s }) => {
-    const played = `${notes} ${notes === 1 ? "note" : "notes"}, ${from_s.toFixed(1)} to ${to_s.toFixed(1)} s`;
-    return `Begun again: repeat ${repeat + 1} from ${place} (${played}); the last attempt counts.`;
-  });
 }

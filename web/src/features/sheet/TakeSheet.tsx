@@ -11,12 +11,14 @@ import { NotesTable } from "./NotesTable";
 import { Quiet } from "./Quiet";
 import { Rhythm } from "./Rhythm";
 import { SetMembers } from "./SetMembers";
+import { Stretch } from "./Stretch";
 import { Strips } from "./Strips";
 import { SheetContext } from "./sheetContext";
 import { TakeFacts } from "./TakeFacts";
 import type { Judging } from "./TakeHead";
 import { TakeWords } from "./TakeWords";
 import { TrialView } from "./TrialView";
+import { Tries } from "./Tries";
 import { useSheetActions } from "./useSheetActions";
 import { useSheetKeys } from "./useSheetKeys";
 import { type SheetGiven, useSheetState } from "./useSheetState";
@@ -47,6 +49,8 @@ export function TakeSheet({ judging, ...given }: SheetGiven & { judging: Judging
               </div>
             )}
             <Strips />
+            <Tries />
+            <Stretch />
             <TakeFacts measured={measured} zone={sheet.me.zone} />
             {sheet.teacher && <MeasureOtherwise measured={measured} trying={sheet.trying} />}
             <TakeWords />

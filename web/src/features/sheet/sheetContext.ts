@@ -36,6 +36,9 @@ export interface Sheet {
   range: readonly [number, number] | null;
   selectedEvent: NoiseEvent | null;
   selectEvent: (event: NoiseEvent) => void;
+  /** Seconds of the recording that were marked by pointer. */
+  stretch: readonly [number, number] | null;
+  markStretch: (stretch: readonly [number, number] | null) => void;
   /** Code of the cause whose notes are being gone through. */
   causeShown: string | null;
   showCause: (cause: Cause) => void;

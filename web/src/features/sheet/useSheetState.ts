@@ -30,6 +30,7 @@ export function useSheetState({ me, measured, curves, sound, soundError }: Sheet
   const view = useView(analysis.take.duration_s, analysis.reference.grid);
   const player = usePlayer(sound);
   const [selectedEvent, setSelectedEvent] = useState<NoiseEvent | null>(null);
+  const [stretch, markStretch] = useState<readonly [number, number] | null>(null);
   const [causeShown, setCauseShown] = useState<string | null>(null);
   const [arrangement, arrange] = useState<Arrangement>("line");
   const [asking, ask] = useState<Asking>(null);
@@ -77,6 +78,8 @@ export function useSheetState({ me, measured, curves, sound, soundError }: Sheet
     range,
     selectedEvent,
     selectEvent,
+    stretch,
+    markStretch,
     causeShown,
     showCause,
     arrangement,

@@ -42,7 +42,7 @@ export interface QuietStripProps {
   selected: NoiseEvent | null;
 }
 
-/** One thin lane a string: a stroke where it rings and should not; scrapes and thuds as ticks in the lane underneath. */
+/** One thin lane a string: a stroke where it rings and should not; scrapes, thuds and other sounds in the lane underneath. */
 export const QuietStrip = memo(function QuietStrip({
   axis,
   lines,
@@ -105,7 +105,19 @@ function Sounding({
     const y = EDGE + strings * LANE + 3;
     return (
       <g stroke={colour} strokeWidth={outside ? 2 : 1.2} fill="none">
-        <path d={event.kind === "thud" ? `M${from} ${y}v8` : scrapePath(from, to, y + 4)} />
+        {event.kind === "other" ? (
+          <rect
+            x={from}
+            y={y - 1}
+            width={to - from}
+            height={9}
+            fill="url(#cannot-tell)"
+            stroke="var(--ink-soft)"
+            strokeWidth={0.8}
+          />
+        ) : (
+          <path d={event.kind === "thud" ? `M${from} ${y}v8` : scrapePath(from, to, y + 4)} />
+        )}
         <title>{eventWords(event)}</title>
       </g>
     );

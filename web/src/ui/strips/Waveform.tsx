@@ -9,7 +9,13 @@ export function Waveform({ axis, lines, curves }: { axis: Axis; lines: BeatLine[
   const peak = useMemo(() => outlinePeak(curves), [curves]);
   const path = useMemo(() => outlinePath(curves, axis, WAVE_HEIGHT, peak), [curves, axis, peak]);
   return (
-    <svg width={axis.widthPx} height={WAVE_HEIGHT} className="block border-t border-rule" aria-hidden="true">
+    <svg
+      width={axis.widthPx}
+      height={WAVE_HEIGHT}
+      className="block border-t border-rule"
+      aria-hidden="true"
+      data-testid="waveform"
+    >
       {lines.map((line) => (
         <line
           key={line.x}

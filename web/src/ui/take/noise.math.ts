@@ -13,6 +13,7 @@ const KINDS: Record<NoiseEvent["kind"], string> = {
   scrape: "Scrape",
   thud: "Thud",
   hum: "Hum of the rig",
+  other: "Other sound: a cough, a knock, a voice or the like",
 };
 
 /** "String 4 rings", "String 3, fret 5, rings on", "Scrape". */
