@@ -54,6 +54,7 @@ def listen(
     pinned = _pinned(found, len(places), said)
     told = _told(mono, contour, found, drill, rate_hz)
     matched = match(found, drill, told, pinned, first_beat_s=first_beat_s, off_cents=_alike_cents(contour, drill))
+    drill = at_pace(drill, matched.pace)
     matched = replace(matched, extras=tuple(n for n in matched.extras if _begins(n, contour)))
     matched = without_others(matched, found, told, contour)
     matched = slid_into(matched, found, drill)
@@ -61,6 +62,11 @@ def listen(
     matched = _with_slurs(matched, mono, contour, drill, rate_hz, fixed)
     matched = _with_double_hits(_first_of_doubles(matched, contour, drill, fixed), candidates, contour, drill)
     return _cut(contour, matched, drill)
+
+
+def at_pace(drill: Drill, pace: float) -> Drill:
+    """The drill at the tempo it was played, where that is another."""
+    return drill if pace == 1.0 or drill.tempo is None else drill.at(drill.tempo.bpm / pace)
 
 
 def _of_the_drill(found: list[HeardNote], pins: Sequence[Pin]) -> list[HeardNote]:

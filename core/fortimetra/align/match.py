@@ -14,7 +14,7 @@ is. What is sought decides, so a soft note is found where the drill has one and 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -65,7 +65,7 @@ class OtherSound:
 class Match:
     """heard[i] is the heard note of asked event i, or None; extras are heard notes nobody asked for, inside the
     playing; attempts: what was begun again, in order of time; others: what is not the guitar; breaks: events before
-    which the student had stopped, or which were begun again.
+    which the student had stopped, or which were begun again; pace: 2 where it was played at half the tempo.
     """
 
     events: tuple[AskedEvent, ...]
@@ -76,6 +76,7 @@ class Match:
     attempts: tuple[Attempt, ...] = ()
     others: tuple[OtherSound, ...] = ()
     breaks: tuple[int, ...] = ()
+    pace: float = 1.0
 
     @property
     def notes(self) -> list[HeardNote]:
@@ -146,45 +147,75 @@ def match(
     events = asked_events(drill)
     if not heard:
         raise no_notes()
-    offset = 0.0
-    path = _path(heard, events, drill, offset, told, pinned, first_beat_s)
-    pairs = _counting(path, len(events))
-    differences = _differences(heard, events, pairs)
-    if len(differences) < MATCH.least_offset_notes and off_cents is not None:
-        differences = [off_cents] * MATCH.least_offset_notes
-    if _whole_guitar(differences, drill):
-        # A guitar out of tune as a whole: align by what it is tuned to.
-        offset = float(np.median(differences))
-        path = _path(heard, events, drill, offset, told, pinned, first_beat_s)
-        pairs = _counting(path, len(events))
-    chosen = tuple(heard[i] if i >= 0 else None for i in pairs)
-    extras = tuple(heard[i] for i in _inside(path, heard, events, drill) if heard[i].stands_alone)
-    semitones = tuple(
-        None if i < 0 else _told_semitones(heard[i], event, told, i, offset)
-        for i, event in zip(pairs, events, strict=True)
-    )
-    result = Match(
-        events,
-        chosen,
-        extras,
-        offset,
-        semitones,
-        _attempts(path, pairs, heard),
-        breaks=_breaks(path, heard, events, drill),
-    )
-    # What is neither an attack nor a clear rise may be a note of the drill; it does not show that it is this drill.
-    fitting = sum(
-        result.fits(j) and _shows(chosen[j]) and not _elsewhere(chosen[j], events[j], offset)
-        for j in range(len(events))
-    )
-    clear = sum(n.strong for n in heard)
-    if fitting < MATCH.looks_wrong_share * min(len(events), max(clear, 3)) or fitting < min(2, len(events)):
+    given = _Given(heard, events, drill, told, pinned, first_beat_s, off_cents)
+    result = _paired(given)
+    fitting, needed = _fitting(result), min(len(events), max(sum(n.strong for n in heard), 3))
+    if drill.tempo is not None and fitting < MATCH.other_pace_share * needed:
+        # Half or double the tempo is the drill all the same.
+        for pace in MATCH.paces:
+            other = _paired(replace(given, first_beat_s=None), pace)
+            if _fitting(other) > max(fitting, MATCH.other_pace_share * needed):
+                result, fitting = other, _fitting(other)
+    if fitting < MATCH.looks_wrong_share * needed or fitting < min(2, len(events)):
         raise TakeError(
             "wrong_drill",
             f"This does not look like the drill “{drill.title}”: {fitting} of its {len(events)} notes fit. "
             "Choose the drill that was played; if an echo or another effect was on, record without it.",
         )
     return result
+
+
+@dataclass(frozen=True)
+class _Given:
+    """What is matched, as `match` takes it."""
+
+    heard: Sequence[HeardNote]
+    events: tuple[AskedEvent, ...]
+    drill: Drill
+    told: Salience | None
+    pinned: NDArray[np.int64] | None
+    first_beat_s: float | None
+    off_cents: float | None
+
+
+def _paired(given: _Given, pace: float = 1.0) -> Match:
+    """The cheapest pairing, a beat taking pace times as long as asked; it may be of a take of another drill."""
+    heard, events, drill, told = given.heard, given.events, given.drill, given.told
+    offset = 0.0
+    path = _path(given, offset, pace)
+    pairs = _counting(path, len(events))
+    differences = _differences(heard, events, pairs)
+    if len(differences) < MATCH.least_offset_notes and given.off_cents is not None:
+        differences = [given.off_cents] * MATCH.least_offset_notes
+    if _whole_guitar(differences, drill):
+        # A guitar out of tune as a whole: align by what it is tuned to.
+        offset = float(np.median(differences))
+        path = _path(given, offset, pace)
+        pairs = _counting(path, len(events))
+    spb = pace * drill.seconds_per_beat
+    return Match(
+        events,
+        tuple(heard[i] if i >= 0 else None for i in pairs),
+        tuple(heard[i] for i in _inside(path, heard, events, spb) if heard[i].stands_alone),
+        offset,
+        tuple(
+            None if i < 0 else _told_semitones(heard[i], event, told, i, offset)
+            for i, event in zip(pairs, events, strict=True)
+        ),
+        _attempts(path, pairs, heard),
+        breaks=_breaks(path, heard, events, spb),
+        pace=pace,
+    )
+
+
+def _fitting(match: Match) -> int:
+    """How many notes show that it is this drill. What is neither an attack nor a clear rise may be a note of it; it
+    does not show that it is.
+    """
+    return sum(
+        match.fits(j) and _shows(note) and not _elsewhere(note, match.events[j], match.offset_cents)
+        for j, note in enumerate(match.heard)
+    )
 
 
 def _elsewhere(note: HeardNote | None, event: AskedEvent, offset_cents: float) -> bool:
@@ -311,17 +342,16 @@ def _stopped(
     return bool(next_j <= j or heard[next_i].onset_s - heard[i].onset_s > slots * asked_s + MATCH.stopped_s)
 
 
-def _breaks(path: Path, heard: Sequence[HeardNote], events: Sequence[AskedEvent], drill: Drill) -> tuple[int, ...]:
-    spb = drill.seconds_per_beat
+def _breaks(path: Path, heard: Sequence[HeardNote], events: Sequence[AskedEvent], spb: float) -> tuple[int, ...]:
     return tuple(sorted({path[k][1] for k in range(1, len(path)) if _stopped(path, k, heard, events, spb, 1.0)}))
 
 
-def _inside(path: Path, heard: Sequence[HeardNote], events: Sequence[AskedEvent], drill: Drill) -> list[int]:
+def _inside(path: Path, heard: Sequence[HeardNote], events: Sequence[AskedEvent], spb: float) -> list[int]:
     """Heard notes between paired ones; not those heard while the student had stopped."""
     found: list[int] = []
     for number in range(1, len(path)):
         i, next_i = path[number - 1][0], path[number][0]
-        if not _stopped(path, number, heard, events, drill.seconds_per_beat):
+        if not _stopped(path, number, heard, events, spb):
             found += range(i + 1, next_i)
         else:
             # What follows a note closely is still its own: a double hit, a stutter.
@@ -329,16 +359,11 @@ def _inside(path: Path, heard: Sequence[HeardNote], events: Sequence[AskedEvent]
     return found
 
 
-def _path(
-    heard: Sequence[HeardNote],
-    events: Sequence[AskedEvent],
-    drill: Drill,
-    offset_cents: float,
-    told: Salience | None,
-    pinned: NDArray[np.int64] | None,
-    first_beat_s: float | None,
-) -> Path:
+def _path(given: _Given, offset_cents: float, pace: float) -> Path:
     """(heard note, asked event) in order of time; an event may come several times, where it was begun again."""
+    heard, events, drill = given.heard, given.events, given.drill
+    told, pinned, first_beat_s = given.told, given.pinned, given.first_beat_s
+    spb = pace * drill.seconds_per_beat
     chords: dict[tuple[int, ...], int] = {}
     for event in events:
         if len(event.notes) > 1:
@@ -348,7 +373,7 @@ def _path(
     ]  # fmt: skip
     how_tonal = tonal(told, len(heard), tuple(chords), offset_cents)
     kinds, kind = np.unique(np.array(rows), axis=0, return_inverse=True)
-    asked_s = np.array([drill.played_beat(e.beat) * drill.seconds_per_beat for e in events])
+    asked_s = np.array([drill.played_beat(e.beat) * spb for e in events])
     path = cheapest(
         np.array([n.onset_s for n in heard]),
         _pitch_costs(heard, kinds, tuple(chords), offset_cents, told),
@@ -361,10 +386,10 @@ def _path(
         np.full(len(events), FREE) if pinned is None else pinned,
         _owners(pinned, len(heard)),
         np.nan if first_beat_s is None else first_beat_s,
-        drill.seconds_per_beat if drill.tempo else np.nan,
+        spb if drill.tempo else np.nan,
         np.array([e.notes[0].repeat for e in events], dtype=np.int64),
         _again_costs(events, drill),
-        np.array([e.notes[0].event.length * drill.seconds_per_beat for e in events]),
+        np.array([e.notes[0].event.length * spb for e in events]),
         COSTS,
     )
     return [(int(i), int(j)) for i, j in path]

@@ -33,18 +33,18 @@ def without_others(matched: Match, found: Sequence[HeardNote], told: Salience, c
         and note.kind == "attack"
         and (note.strong or note.rise_db >= OTHERS.least_rise_db)
         and not any(-EXTRAS.one_attack_s < note.onset_s - t < EXTRAS.double_s for t in onsets)
-        and _louder(note, contour)
+        and not _stops(note, contour)
     ]
     gone = {id(n) for n in others}
     extras = tuple(n for n in matched.extras if id(n) not in gone)
     return replace(matched, extras=extras, others=_stretches(others))
 
 
-def _louder(note: HeardNote, contour: Contour) -> bool:
-    """Whether the recording gets louder there; where a string is stopped it gets softer."""
+def _stops(note: HeardNote, contour: Contour) -> bool:
+    """Whether the recording gets softer there, as where a string is stopped."""
     before = contour.level_dbfs[contour.frames(note.onset_s - 0.03, note.onset_s - 0.005)]
-    after = contour.level_dbfs[contour.frames(note.onset_s + 0.005, note.onset_s + OTHERS.rises_s)]
-    return not len(before) or not len(after) or float(after.max()) > float(before.mean()) + OTHERS.louder_db
+    after = contour.level_dbfs[contour.frames(note.onset_s + 0.005, note.onset_s + OTHERS.stops_s)]
+    return bool(len(before) and len(after) and float(after.mean()) < float(before.mean()) - OTHERS.stops_db)
 
 
 def _stretches(others: Sequence[HeardNote]) -> tuple[OtherSound, ...]:

@@ -97,8 +97,8 @@ class OthersSettings:
     tonal_share: float = setting(0.5, "A sound with less of a comb than this is no string.", BENCH_TAKES)
     new_tonal: float = setting(0.35, "Nor one that adds less of a comb than this to what rings already.", BENCH_TAKES)
     least_rise_db: float = setting(1.2, "Rise of one that is looked at.", BENCH_TAKES)
-    louder_db: float = setting(0.5, "By so much the recording gets louder where one begins.", BENCH_TAKES)
-    rises_s: float = setting(0.06, "Within this time.", BENCH_TAKES)
+    stops_db: float = setting(1.5, "A recording that gets softer by more has a string stopped there.", BENCH_TAKES)
+    stops_s: float = setting(0.06, "Within this time.", BENCH_TAKES)
     before_s: float = setting(0.02, "It may have begun so long before it is heard to rise.", BENCH_TAKES)
     lasts_s: float = setting(0.25, "How long one lasts.", BENCH_TAKES)
     join_s: float = setting(0.3, "Those that follow each other by less are one.", BENCH_TAKES)
@@ -196,6 +196,8 @@ class MatchSettings:
     )
     told_as_asked_short: float = setting(0.2, "The same for a short note.", BENCH_TAKES)
     looks_wrong_share: float = setting(0.34, "Share of the notes that have to fit where it is the drill.", BENCH_TAKES)
+    other_pace_share: float = setting(0.5, "Fewer notes fit than this, and other tempos are tried.", BENCH_TAKES)
+    paces: tuple[float, float] = setting((2.0, 0.5), "How much slower those are.", BENCH_TAKES)
     elsewhere_semitones: float = setting(
         4.0, "So far off by the contour, a note does not show that it is the drill.", BENCH_TAKES
     )

@@ -85,7 +85,7 @@ def pitchless_note(
     if len(level) == 0 or limit - onset < least_s:
         return None
     top = float(np.max(level[: max(1, round(0.1 / CONTOUR.hop_s))]))
-    end = _end(level, np.zeros(len(level), dtype=bool), top, onset, limit)
+    end = _end(level, np.zeros(len(level)), top, onset, limit)
     nothing = float("nan")
     return HeardNote(onset, end, nothing, nothing, nothing, top, "attack", end) if end - onset >= least_s else None
 
@@ -156,12 +156,12 @@ def note_from(contour: Contour, onset: float, limit: float, kind: Literal["attac
     if len(f0) * CONTOUR.hop_s < NOTES.min_note_s or np.count_nonzero(~np.isnan(f0)) * CONTOUR.hop_s < NOTES.min_note_s:
         return None
     top = float(np.max(level[: max(1, round(0.1 / CONTOUR.hop_s))]))
-    end = _end(level, np.isnan(f0), top, onset, limit)
-    if end - onset < NOTES.min_note_s:
-        return None
     midi = np.full(len(f0), np.nan)
     voiced = ~np.isnan(f0)
     midi[voiced] = 69.0 + 12.0 * np.log2(f0[voiced] / 440.0)
+    end = _end(level, midi, top, onset, limit)
+    if end - onset < NOTES.min_note_s:
+        return None
     time = contour.time_s[frames]
     a, b = plain_window(onset, end)
     plain = _median(midi[(time >= a) & (time < b)])
@@ -199,26 +199,41 @@ def _sounds_to(midi: FloatArray, level: FloatArray, end: int, onset: float) -> f
     return onset + (end + (int(stops_at[0]) if len(stops_at) else len(later))) * CONTOUR.hop_s
 
 
-def _end(level: FloatArray, unvoiced: np.ndarray, top: float, onset: float, limit: float) -> float:
+def _end(level: FloatArray, midi: FloatArray, top: float, onset: float, limit: float) -> float:
     """First time from which the level stays 20 dB under the note's start for 30 ms, or no pitch comes any more.
 
     A gap in the pitch alone ends nothing: low strings have no steady one for their first tenth of a second. Nor does a
-    dip from which the pitch comes back, as where two strings beat; the last frames may be of what begins at the limit.
+    dip from which the same pitch comes back, as where two strings beat.
     """
     hold = max(1, round(NOTES.end_hold_s / CONTOUR.hop_s))
-    still = np.where(unvoiced, -np.inf, level)
-    still[max(0, len(still) - hold) :] = -np.inf
-    comes_back = np.maximum.accumulate(still[::-1])[::-1] >= top - NOTES.end_drop_db
-    gone = (level < top - NOTES.end_drop_db) & ~comes_back
+    unvoiced = np.isnan(midi)
+    gone = level < top - NOTES.end_drop_db
     gone[: round(0.03 / CONTOUR.hop_s)] = False
     last_voiced = len(unvoiced) - 1 - int(np.argmax(~unvoiced[::-1]))
     if last_voiced + hold < len(gone):
         gone[last_voiced + 1 :] = True
-    if len(gone) >= hold:
-        whole = np.lib.stride_tricks.sliding_window_view(gone, hold).all(axis=1)
-        if whole.any():
-            return onset + int(np.argmax(whole)) * CONTOUR.hop_s
+    if len(gone) < hold:
+        return limit
+    ends = np.asarray(np.lib.stride_tricks.sliding_window_view(gone, hold).all(axis=1))
+    at = 0
+    while ends[at:].any():
+        end = at + int(np.argmax(ends[at:]))
+        back = _comes_back(midi, gone, end)
+        if back is None:
+            return onset + end * CONTOUR.hop_s
+        at = back
     return limit
+
+
+def _comes_back(midi: FloatArray, gone: np.ndarray, end: int) -> int | None:
+    """The frame at which a pitch that went at `end` is back, soon enough; None where it is not."""
+    before = midi[max(0, end - round(NOTES.dip_s / CONTOUR.hop_s)) : end]
+    before = before[~np.isnan(before)]
+    after = slice(end, end + round(NOTES.dip_s / CONTOUR.hop_s))
+    if not len(before):
+        return None
+    back = np.flatnonzero(~gone[after] & (np.abs(midi[after] - np.median(before)) < NOTES.jump_semitones))
+    return end + int(back[-1]) if len(back) else None
 
 
 def without_stiffness(contour: Contour, notes: list[HeardNote]) -> Contour:

@@ -135,6 +135,7 @@ class NotesSettings:
 
     end_drop_db: float = setting(20.0, "A note has ended so far under its own top.", BENCH_TIME)
     end_hold_s: float = setting(0.03, "And stays there for so long.", BENCH_TIME)
+    dip_s: float = setting(0.6, "Longest dip from which the same pitch comes back.", BENCH_TAKES)
     min_note_s: float = setting(0.04, "Shortest note with a pitch.", BENCH_TIME)
     min_stiffness_note_frames: int = setting(12, "Fewest frames from which a string's stiffness is read.", BENCH_TIME)
     step_cents: float = setting(80.0, "Least step of pitch that is a slur.", BENCH_TIME)

@@ -9,7 +9,7 @@ import numpy as np
 
 from fortimetra.align.click import FoundClick
 from fortimetra.align.extras import NamedExtra, name_extras
-from fortimetra.align.listen import listen
+from fortimetra.align.listen import at_pace, listen
 from fortimetra.align.match import Match
 from fortimetra.coach.conclude import concluded
 from fortimetra.errors import TakeError
@@ -60,6 +60,9 @@ def judge_drill(
     tell("align", 0.70)
     match = _matched(recording, drill, pins, first_beat_s=click.heard_s if click else None)
     recording = replace(recording, contour=without_stiffness(recording.contour, match.notes))
+    drill = at_pace(drill, match.pace)
+    if click is not None and match.pace != 1.0:
+        click = click.model_copy(update={"bpm": click.bpm / match.pace})
 
     tell("measure", 0.80)
     alignment = aligned(recording.contour, match, drill, click=click, heard_click=heard_click, setup=setup)
@@ -152,7 +155,7 @@ def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideM
     )
     warnings = {
         "lost_beat": alignment.due.jumps,
-        "other_tempo": bool(other),
+        "other_tempo": bool(other) or match.pace != 1.0,
         "latency_unknown": grid.source == "recorder" and grid.u_ms is None,
     }
     return _Rhythm(

@@ -32,8 +32,11 @@ def prepare(
     tell("decode", 0.0)
     loaded = take if isinstance(take, Take) else load_take(take)
     rate_hz = loaded.sample_rate_hz
-    spb = _clicked_spb(drill) if click is None else None
-    heard_click = click_in_channel(loaded.samples, rate_hz=rate_hz, seconds_per_beat=spb) if spb else None
+    # A click that the recorder sent may bleed into the microphone, too.
+    spb = _clicked_spb(drill) if click is None or (click.source == "recorder" and click.channel is None) else None
+    heard_click = None
+    if spb and click is None:
+        heard_click = click_in_channel(loaded.samples, rate_hz=rate_hz, seconds_per_beat=spb)
     mono = loaded.guitar(click_channel=click.channel if click else heard_click.channel if heard_click else None)
 
     tell("levels", 0.15)
