@@ -107,7 +107,7 @@ def write(path: Path) -> None:
     """Takes and results, one take a line."""
     rows = []
     for fixed in fixed_takes():
-        about = {"drill": fixed.drill.model_dump(mode="json", exclude_defaults=True)}
+        about = {"drill": fixed.drill.model_dump(mode="json", exclude_defaults=True, by_alias=True)}
         about |= {"player": fixed.player, "chain": fixed.chain, "guitar": fixed.guitar}
         rows.append(json.dumps({**about, **read(fixed)}))
     path.write_text(f'{{"core_version": "{__version__}", "takes": [\n' + ",\n".join(rows) + "\n]}\n")

@@ -79,7 +79,7 @@ def main() -> int:
         takes = kept()[1]
         for number, (fixed, _) in enumerate(takes[:: max(1, len(takes) // options.takes)][: options.takes]):
             soundfile.write(folder / f"{number:02}.wav", fixed.sound(), RATE_HZ, subtype="FLOAT")
-            (folder / f"{number:02}.json").write_text(fixed.drill.model_dump_json())
+            (folder / f"{number:02}.json").write_text(fixed.drill.model_dump_json(by_alias=True))
         usual = tried(folder, {})
 
         def notices(row: Row) -> tuple[Row, list[bool]]:

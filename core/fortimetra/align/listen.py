@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from fortimetra.align.cheapest import FREE, NOT_PLAYED
 from fortimetra.align.extras import double_limit_s, name_extras
-from fortimetra.align.match import Match, asked_events, match, no_notes
+from fortimetra.align.match import Match, OtherSound, asked_events, match, no_notes
 from fortimetra.align.others import without_others
 from fortimetra.align.settings import EXTRAS, LISTEN
 from fortimetra.align.slid import slid_into
@@ -57,6 +57,7 @@ def listen(
     drill = at_pace(drill, matched.pace)
     matched = replace(matched, extras=tuple(n for n in matched.extras if _begins(n, contour)))
     matched = without_others(matched, found, told, contour)
+    matched = replace(matched, others=matched.others + _left_out(pins, contour))
     matched = slid_into(matched, found, drill)
     fixed = frozenset(np.flatnonzero(pinned != FREE).tolist())
     matched = _with_slurs(matched, mono, contour, drill, rate_hz, fixed)
@@ -71,8 +72,20 @@ def at_pace(drill: Drill, pace: float) -> Drill:
 
 def _of_the_drill(found: list[HeardNote], pins: Sequence[Pin]) -> list[HeardNote]:
     """What is left where somebody said that a stretch is not of the drill."""
-    stretches = [(p.at_s, p.to_s) for p in pins if p.at_s is not None and p.to_s is not None]
-    return [n for n in found if not any(a <= n.onset_s <= b for a, b in stretches)]
+    return [n for n in found if not any(a <= n.onset_s <= b for a, b in _stretches(pins))]
+
+
+def _stretches(pins: Sequence[Pin]) -> list[tuple[float, float]]:
+    return [(p.at_s, p.to_s) for p in pins if p.at_s is not None and p.to_s is not None]
+
+
+def _left_out(pins: Sequence[Pin], contour: Contour) -> tuple[OtherSound, ...]:
+    """Those stretches as other sounds: what they cover is not held against the notes about them."""
+    found = []
+    for from_s, to_s in _stretches(pins):
+        level = contour.level_dbfs[contour.frames(from_s, to_s)]
+        found.append(OtherSound(from_s, to_s, float(level.max(initial=-120.0))))
+    return tuple(found)
 
 
 def _with_pinned(found: list[HeardNote], contour: Contour, times_s: Sequence[float]) -> list[HeardNote]:
