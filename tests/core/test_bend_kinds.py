@@ -166,7 +166,8 @@ def test_a_bend_is_read_against_the_guitars_other_takes_where_this_one_has_no_fr
     title = "Bends in A minor pentatonic, position 5"
     alone, _ = analysed(title)
     bent = [(n.string, n.fret, n.bend) for n in alone.notes if n.bend]
-    assert {b.reference_source for _s, _f, b in bent} <= {"temperament"} | {n.id for n in alone.notes}
+    sources = {b.reference_source for _s, _f, b in bent}
+    assert {s for s in sources if not s.startswith("fret ")} <= {"temperament"} | {n.id for n in alone.notes}
     string, fret, first = next(x for x in bent if x[2].reference_source == "temperament")
     step = round(first.target_cents / 100)
     known = Setup(
@@ -177,7 +178,8 @@ def test_a_bend_is_read_against_the_guitars_other_takes_where_this_one_has_no_fr
     bend = next(n.bend for n in told.notes if n.bend and (n.string, n.fret) == (string, fret))
     assert bend.reference_source == "other takes"
     assert bend.error_cents == pytest.approx(first.error_cents - 6.0, abs=0.05)
-    assert bend.u > first.u
+    # How a guitar is tuned is known less well than how it was fretted.
+    assert bend.u < first.u
 
 
 def test_errors_of_a_ladder_are_counted_by_place():

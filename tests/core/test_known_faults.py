@@ -146,11 +146,12 @@ def test_another_note_at_the_targets_place_stands_in_for_a_missed_reference():
     assert bend.bend.error_cents == pytest.approx(-15.0, abs=CENTS)
 
 
-def test_without_a_reference_note_temperament_is_named():
+def test_without_a_reference_note_the_bends_own_fret_is_named():
     asked = drill(repeats=1)
     found, _ = analysed(asked, {"target": N(missed=True), "check": N(missed=True), "bend": N(cents=-15.0)})
     (bend,) = bends(found)
-    assert bend.bend.reference_source == "temperament"
+    assert bend.bend.reference_source == "fret 7 of this take"
+    assert bend.bend.error_cents == pytest.approx(-15.0, abs=CENTS)
     assert "reference_by_temperament" in bend.reasons
     assert bend.bend.error_cents == pytest.approx(-15.0, abs=CENTS)
 

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from fortimetra.align.cheapest import FREE, NOT_PLAYED
 from fortimetra.align.extras import double_limit_s, name_extras
-from fortimetra.align.match import Match, OtherSound, asked_events, match, no_notes
+from fortimetra.align.match import Match, OtherSound, asked_events, match, no_notes, under_slide
 from fortimetra.align.others import without_others
 from fortimetra.align.settings import EXTRAS, LISTEN
 from fortimetra.align.slid import slid_into
@@ -214,7 +214,7 @@ def _alike_cents(contour: Contour, drill: Drill) -> float | None:
     """How far everything lies off the drill's semitones, of drills in which no pitch moves; None where it is not
     alike. Of strings struck together the contour may follow a pitch that none of them has, but not off their grid.
     """
-    if any(e.bend or e.vibrato or e.slide for e in drill.events):
+    if any(e.bend or e.vibrato or e.slide for e in drill.events) or under_slide(drill):
         return None
     cents, alike = _off(contour)
     cents -= 100.0 * (hz_to_midi(drill.a4_hz) - hz_to_midi(A4_HZ))

@@ -257,8 +257,12 @@ def _whole_guitar(differences: Sequence[float], drill: Drill) -> bool:
     if abs(middle) > MATCH.detuned_cents:
         return True
     spread = float(np.median(np.abs(np.array(differences) - middle)))
-    tube = any(n.finger == "slide" for e in drill.events for n in e.notes) or drill.family == "bottleneck"
-    return not tube and middle < -MATCH.flat_cents and spread < MATCH.alike_cents
+    return not under_slide(drill) and middle < -MATCH.flat_cents and spread < MATCH.alike_cents
+
+
+def under_slide(drill: Drill) -> bool:
+    """Whether a slide stops the strings: then the hand sets every pitch."""
+    return any(n.finger == "slide" for e in drill.events for n in e.notes) or drill.family == "bottleneck"
 
 
 def _shows(note: HeardNote | None) -> bool:
@@ -371,14 +375,15 @@ def _path(given: _Given, offset_cents: float, pace: float) -> Path:
     rows = [
         [e.start_midi, e.main_midi, float(chords[_pitches(e)]) if len(e.notes) > 1 else 0.0] for e in events
     ]  # fmt: skip
-    how_tonal = tonal(told, len(heard), tuple(chords), offset_cents)
+    how_tonal = tonal(told, len(heard), tuple(chords), offset_cents) * loudness(heard)
     kinds, kind = np.unique(np.array(rows), axis=0, return_inverse=True)
     asked_s = np.array([drill.played_beat(e.beat) * spb for e in events])
     path = cheapest(
         np.array([n.onset_s for n in heard]),
         _pitch_costs(heard, kinds, tuple(chords), offset_cents, told),
         _unclear_costs(heard) + MATCH.noise_cost * (1.0 - how_tonal[:, None]) * np.array([[1.0, 1.0, 1.0, 0.0]]),
-        np.array([SEARCH.extra_cost * n.clearness**2 * _firmness(n) for n in heard]) * how_tonal,
+        _leave_costs(heard) * how_tonal,
+        * how_tonal,
         asked_s,
         kind.reshape(-1).astype(np.int64),
         _sorts(events),
@@ -406,6 +411,17 @@ def tonal(
     if chords:
         best = np.maximum(best, _chord_fits(told, chords, offset_cents).max(axis=1))
     return np.asarray(np.clip((best - low) / (high - low), 0.0, 1.0))
+
+
+def loudness(heard: Sequence[HeardNote]) -> FloatArray:
+    """How loud each heard note is beside those of the take, 0 to 1: far under them hardly anything is a note."""
+    level = np.array([n.level_dbfs for n in heard])
+    strong = level[np.array([n.strong for n in heard], dtype=bool)]
+    if not len(strong):
+        return np.ones(len(level))
+    under = np.percentile(strong, MATCH.loud_percentile) - level
+    soft, gone = MATCH.soft_db
+    return np.asarray(np.clip((gone - under) / (gone - soft), 0.0, 1.0))
 
 
 def _again_costs(events: Sequence[AskedEvent], drill: Drill) -> FloatArray:
@@ -454,10 +470,15 @@ def _unclear_costs(heard: Sequence[HeardNote]) -> FloatArray:
     return np.asarray(unclear[:, None] * np.array([[picked, same, slurred, picked]]) + weak[:, None])
 
 
+def _leave_costs(heard: Sequence[HeardNote]) -> FloatArray:
+    """What it costs that nobody asked for a note, the less the less clear it is."""
+    weak = np.array([1.0 - MATCH.weak_share * (1.0 - _firmness(n)) for n in heard])
+    return np.asarray(SEARCH.extra_cost * np.array([n.clearness for n in heard]) ** 2 * weak)
+
+
 def _firmness(note: HeardNote) -> float:
-    """From one half, of a rise that is an attack and no more, to 1."""
-    share = max(note.rise_db / NOTES.alone_firm_rise_db, note.contrast_db / MATCH.clear_contrast_db)
-    return 0.5 + 0.5 * min(1.0, share)
+    """How far beyond an attack that is hardly one a rise is, to 1."""
+    return min(1.0, max(note.rise_db / NOTES.alone_firm_rise_db, note.contrast_db / MATCH.clear_contrast_db))
 
 
 def _pitch_costs(

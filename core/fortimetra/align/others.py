@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from fortimetra.align.match import Match, OtherSound, tonal
+from fortimetra.align.match import Match, OtherSound, loudness, tonal
 from fortimetra.align.settings import EXTRAS, OTHERS
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
@@ -24,15 +24,19 @@ def without_others(matched: Match, found: Sequence[HeardNote], told: Salience, c
     """
     taken = {id(n) for n in matched.heard if n is not None}
     onsets = [n.onset_s for n in matched.heard if n is not None]
-    how = tonal(told, len(found))
+    how, loud = tonal(told, len(found)), loudness(found)
     others = [
         note
-        for note, own, new in zip(found, how, told.new, strict=True)
-        if (own < OTHERS.tonal_share or new < OTHERS.new_tonal)
+        for note, own, new, bright, loud_enough in zip(
+            found, how, told.new, told.bright, loud > OTHERS.loudness_share, strict=True
+        )
+        if loud_enough
+        and (own < OTHERS.tonal_share or new < OTHERS.new_tonal)
         and id(note) not in taken
         and note.kind == "attack"
         and (note.strong or note.rise_db >= OTHERS.least_rise_db)
         and not any(-EXTRAS.one_attack_s < note.onset_s - t < EXTRAS.double_s for t in onsets)
+        and bright < OTHERS.finger_share
         and not _stops(note, contour)
     ]
     gone = {id(n) for n in others}

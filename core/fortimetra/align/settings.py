@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 
 from fortimetra.settings import setting, stage
 
+BENCH_QUIET = "by hand, held by ./run bench quiet"
 BENCH_TAKES = "by hand, held by ./run bench takes"
 BENCH_TIME = "by hand, held by ./run bench time"
 PRACTICE = "common practice, no source"
@@ -95,6 +96,10 @@ class OthersSettings:
     """Coughs, knocks, chairs, speech."""
 
     tonal_share: float = setting(0.5, "A sound with less of a comb than this is no string.", BENCH_TAKES)
+    loudness_share: float = setting(0.5, "A sound fainter than this beside the notes is not shown.", BENCH_TAKES)
+    finger_share: float = setting(
+        0.92, "Share of bright energy from which it is fingers on strings, which is the hand's.", BENCH_QUIET
+    )
     new_tonal: float = setting(0.35, "Nor one that adds less of a comb than this to what rings already.", BENCH_TAKES)
     least_rise_db: float = setting(1.2, "Rise of one that is looked at.", BENCH_TAKES)
     stops_db: float = setting(1.5, "A recording that gets softer by more has a string stopped there.", BENCH_TAKES)
@@ -178,10 +183,15 @@ class MatchSettings:
         BENCH_TAKES,
     )
     clear_contrast_db: float = setting(12.0, "Contrast from which that costs nothing.", BENCH_TAKES)
-    weak_cost: float = setting(0.6, "An attack that is hardly one taken for a note, beside a clear one.", BENCH_TAKES)
+    weak_cost: float = setting(0.2, "An attack that is hardly one taken for a note, beside a clear one.", BENCH_TAKES)
+    weak_share: float = setting(0.3, "So much less it costs to leave that one over.", BENCH_TAKES)
     noise_cost: float = setting(1.0, "A sound without a string's partials taken for a note.", BENCH_TAKES)
     tonal: tuple[float, float] = setting(
         (0.2, 0.55), "Harmonic sum of a sound that is surely none, and of one that surely is.", BENCH_TAKES
+    )
+    loud_percentile: float = setting(80.0, "Percentile of the attacks' levels that is the take's own.", BENCH_TAKES)
+    soft_db: tuple[float, float] = setting(
+        (20.0, 32.0), "So far under it a note is soft, and so far it is none.", BENCH_TAKES
     )
     contour_from_s: float = setting(
         0.12,

@@ -27,13 +27,15 @@ Scores = NDArray[np.float32]
 class Salience:
     """score: how well each semitone fits, shape (n_places, n_semitones), about 0 to 1.5; lowest_midi: the first of
     them. tonal: how well the best of all semitones of a guitar fits, shape (n_places,): a note's is over 0.7, that of
-    noise and speech under it. new: the same of what begins there alone, about 0 to 0.9.
+    noise and speech under it. new: the same of what begins there alone, about 0 to 0.9. bright: share of its energy
+    over SALIENCE.bright_hz.
     """
 
     score: Scores
     lowest_midi: int
     tonal: Scores
     new: Scores
+    bright: Scores
 
     def misfit(self, place: int, midi: float) -> float:
         """How much worse a pitch fits than the one that fits best."""
@@ -64,7 +66,7 @@ def salience(
     group = np.minimum((room[:, None] < lengths).sum(axis=1), len(lengths) - 1)
     lowest, highest = min(midi[0], SALIENCE.range_midi[0]), max(midi[1], SALIENCE.range_midi[1])
     score = np.zeros((len(places_s), highest - lowest + 1), np.float32)
-    fresh = np.zeros(len(places_s), np.float32)
+    fresh, bright = np.zeros(len(places_s), np.float32), np.zeros(len(places_s), np.float32)
     pad = SALIENCE.n_fft
     padded = np.concatenate((np.zeros(pad, np.float32), sound.astype(np.float32), np.zeros(pad, np.float32)))
     for number, length_s in enumerate(SALIENCE.lengths_s):
@@ -85,8 +87,11 @@ def salience(
             of_new = _fit(new, combs, rate_hz)
             score[part] = _fit(after, combs, rate_hz) + share[:, None] * of_new
             fresh[part] = of_new.max(axis=1)
+            power = new**2
+            over = power[:, round(SALIENCE.bright_hz / rate_hz * SALIENCE.n_fft) :].sum(axis=1)
+            bright[part] = over / np.maximum(power.sum(axis=1), 1e-20)
     own_range = score[:, midi[0] - lowest : midi[1] - lowest + 1]
-    return Salience(own_range, midi[0], score.max(axis=1, initial=0.0), fresh)
+    return Salience(own_range, midi[0], score.max(axis=1, initial=0.0), fresh, bright)
 
 
 def _magnitudes(views: NDArray[np.float32], starts: NDArray[np.int64], window: NDArray[np.float32]) -> Scores:

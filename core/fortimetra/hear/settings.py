@@ -205,6 +205,7 @@ class SalienceSettings:
     before_s: float = setting(0.002, "Left out before the attack, of what sounded already.", BENCH_TAKES)
     highest_hz: float = setting(5000.0, "Highest frequency summed.", BENCH_TAKES)
     n_fft: int = setting(2048, "Points of the transform.", BENCH_TAKES)
+    bright_hz: float = setting(1000.0, "Fingers on strings sound over this.", BENCH_TAKES)
     range_midi: tuple[int, int] = setting(
         (38, 86), "Semitones among which a sound is told from noise: a guitar's.", BENCH_TAKES
     )
