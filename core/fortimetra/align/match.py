@@ -383,7 +383,6 @@ def _path(given: _Given, offset_cents: float, pace: float) -> Path:
         _pitch_costs(heard, kinds, tuple(chords), offset_cents, told),
         _unclear_costs(heard) + MATCH.noise_cost * (1.0 - how_tonal[:, None]) * np.array([[1.0, 1.0, 1.0, 0.0]]),
         _leave_costs(heard) * how_tonal,
-        * how_tonal,
         asked_s,
         kind.reshape(-1).astype(np.int64),
         _sorts(events),
