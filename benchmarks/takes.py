@@ -1,8 +1,8 @@
 """Takes as students send them: whole drills of all families × three players × what stands before the recording.
 
 `./run bench takes [--players clean,faulty,messy] [--chains straight,amp,phone] [--guitars clean,steel] [--seeds 3]
-[--drills 1] [--only WORDS] [--jobs 2]`. Sounds are FluidSynth's and recorded notes of other makers, never the
-simulated student. Printed by chain and player, then by family: asked notes matched to the right sound within 30 ms;
+[--drills 1] [--only WORDS] [--uploaded] [--jobs 2]`. Sounds are FluidSynth's and recorded notes of other makers, never
+the simulated student. Printed by chain and player, then by family: asked notes matched to the right sound within 30 ms;
 false alarms on notes that are clean; what cannot be told, by measure; recall and precision of faults; causes named;
 takes refused.
 """
@@ -60,6 +60,7 @@ class Case:
     chain: str
     guitar: str
     seed: int
+    clicked: bool = True
 
 
 def drill_of(title: str) -> Drill:
@@ -108,13 +109,13 @@ def sound_of(guitar: Guitar, made: Performance, folder: Path) -> Samples:
     return np.asarray(sound / max(1e-9, float(np.abs(sound).max())) * 0.5)
 
 
-def judged(sound: Samples, drill: Drill, folder: Path) -> Analysis:
-    """The take as the recorder would send it."""
+def judged(sound: Samples, drill: Drill, folder: Path, *, clicked: bool = True) -> Analysis:
+    """The take as the recorder would send it; clicked: with where the click lies, else as an upload."""
     path = folder / "take.wav"
     peak = max(1.0, float(np.abs(sound).max()) / 0.95)
     soundfile.write(path, (sound / peak).astype(np.float32), RATE_HZ)
     click = None
-    if drill.tempo is not None:
+    if drill.tempo is not None and clicked:
         click = Click(
             format="fortimetra-click", version=1, source="recorder", bpm=drill.tempo.bpm, first_beat_s=START_S,
             beats_per_bar=drill.tempo.beats_per_bar, latency_ms=0.0, channel=None,
@@ -183,7 +184,7 @@ def measured(case: Case) -> tuple[Case, Counter[str], float, str]:
         sound = CHAINS[case.chain](sound, rng)
         began = time.perf_counter()
         try:
-            found = judged(sound, drill, folder)
+            found = judged(sound, drill, folder, clicked=case.clicked)
         except TakeError as error:
             asked = sum(not n.muted for e in drill.events for n in e.notes) * drill.repeats
             return case, Counter(refused=1, takes=1, asked=asked, faults=len(made.faults)), 0.0, error.detail
@@ -206,7 +207,7 @@ def cases(options: argparse.Namespace) -> Iterator[Case]:
                         guitar = names[seed % len(names)]
                         if guitar.endswith("recorded") and moves(drill):
                             guitar = "clean"
-                        yield Case(drill.title, family, player, chain, guitar, seed)
+                        yield Case(drill.title, family, player, chain, guitar, seed, not options.uploaded)
 
 
 def _share(part: int, whole: int) -> str:
@@ -236,6 +237,7 @@ def main() -> int:
     parser.add_argument("--drills", type=int, default=1, help="drills of each family a seed")
     parser.add_argument("--only", default="", help="drills whose title holds this")
     parser.add_argument("--jobs", type=int, default=2)
+    parser.add_argument("--uploaded", action="store_true", help="nothing is known of the click")
     parser.add_argument("--verbose", action="store_true", help="a line for each take")
     options = parser.parse_args()
     by_chain: dict[tuple[str, str], Counter[str]] = defaultdict(Counter)

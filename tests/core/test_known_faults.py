@@ -152,7 +152,6 @@ def test_without_a_reference_note_the_bends_own_fret_is_named():
     (bend,) = bends(found)
     assert bend.bend.reference_source == "fret 7 of this take"
     assert bend.bend.error_cents == pytest.approx(-15.0, abs=CENTS)
-    assert bend.bend.error_cents == pytest.approx(-15.0, abs=CENTS)
 
 
 def test_without_a_drill_notes_are_listed_and_nothing_is_judged():

@@ -77,23 +77,20 @@ def due_times(match: Match, drill: Drill, grid: Grid) -> DueTimes:
         return DueTimes(np.full(len(beats), np.nan), nothing)
     spb = 60.0 / grid.bpm
     due = grid.first_beat_s + beats * spb
-    played = np.array([i for i, n in enumerate(match.heard) if n is not None], dtype=np.int64)
+    struck = _struck(match)
+    played = np.array([i for i, _ in struck], dtype=np.int64)
     if len(played) < 2 * GRID.least_section_notes:
         return DueTimes(due, nothing)
-    off = np.array([n.onset_s for n in match.heard if n is not None]) / spb - due[played] / spb
+    off = np.array([onset_s for _, onset_s in struck]) / spb - due[played] / spb
     moved = np.zeros(len(beats))
     own = np.searchsorted(played, np.arange(len(beats)), side="right") - 1
-    stretch = _sections(off)
-    if grid.source != "fitted":
-        # Where a click is heard and the student stopped, one note tells on which beat they came in.
-        stretch = _split(stretch, np.searchsorted(played, match.breaks))
+    # Where the student stopped, one note tells where they came in.
+    stretch = _split(_sections(off), np.searchsorted(played, match.breaks))
     section = stretch[np.clip(own, 0, len(played) - 1)]
     for number in range(int(section.max()) + 1):
         shift = float(np.median(off[stretch == number]))
         if grid.source != "fitted":
             shift = float(round(shift)) if abs(shift - round(shift)) < GRID.whole_beats_within else 0.0
-        elif number == 0:
-            shift = 0.0  # the grid was fitted to this stretch
         moved[section == number] = shift
     return DueTimes(due + moved * spb, moved)
 
@@ -123,6 +120,14 @@ def _sections(off_beats: FloatArray) -> NDArray[np.int64]:
     return label
 
 
+def _struck(match: Match) -> list[tuple[int, float]]:
+    """The events that were heard, with their onsets; a slide is heard on its way, before it is due."""
+    rows = enumerate(zip(match.events, match.heard, strict=True))
+    return [(i, n.onset_s) for i, (e, n) in rows if n is not None and e.notes[0].event.slide is None] or [
+        (i, n.onset_s) for i, n in enumerate(match.heard) if n is not None
+    ]
+
+
 def _split(label: NDArray[np.int64], at: NDArray[np.int64]) -> NDArray[np.int64]:
     """Sections split at more places, numbered anew in order of time."""
     begins = np.zeros(len(label), dtype=bool)
@@ -136,7 +141,7 @@ def _fitted(match: Match, drill: Drill) -> Grid:
     if drill.tempo is None:
         return NO_GRID
     all_beats = _beats(match, drill)
-    pairs = [(b, n.onset_s) for b, n in zip(all_beats, match.heard, strict=True) if n is not None]
+    pairs = [(float(all_beats[i]), onset_s) for i, onset_s in _struck(match)]
     if len(pairs) < GRID.min_fit_notes:
         return NO_GRID
     beats, onsets = (np.array(v) for v in zip(*pairs, strict=True))

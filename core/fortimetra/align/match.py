@@ -501,7 +501,7 @@ def _pitch_costs(
     if told is not None:
         at = np.round(kinds[:, 0] + offset_cents / 100.0).astype(np.int64) - told.lowest_midi
         inside = (at >= 0) & (at < told.score.shape[1])
-        worse = told.score.max(axis=1)[:, None] - told.score[:, np.clip(at, 0, told.score.shape[1] - 1)]
+        worse = told.tonal[:, None] - told.score[:, np.clip(at, 0, told.score.shape[1] - 1)]
         spectral = np.where(
             inside, np.minimum(MATCH.pitch_cost_most, MATCH.salience_cost * worse), MATCH.pitch_cost_most
         )

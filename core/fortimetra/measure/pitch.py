@@ -91,17 +91,28 @@ def string_offsets(
         cents = [None if value is None else value + shift for value in _of_strings(setup.string_offset_cents, count)]
         twelfth = _of_strings(setup.twelfth_fret_error_cents or (), count)
         own = _own_offsets(drill, match, readings, StringOffsets([0.0] * count, "setup", twelfth))
+        whole = _moved_since(match, cents)
+        cents = [None if value is None else value + whole for value in cents]
         changed = tuple(
             number
             for number, (a, b) in enumerate(zip(own, cents, strict=True), 1)
             if a is not None and b is not None and abs(a - b) > PITCH.changed_cents
         )
-        return StringOffsets(cents, "setup", twelfth, changed)
+        return StringOffsets(cents, "setup", twelfth, changed or (tuple(range(1, count + 1)) if whole else ()))
     nothing: list[float | None] = [None] * count
     own = _own_offsets(drill, match, readings, StringOffsets(nothing, "none", nothing))
     if match.offset_cents:
         own = [match.offset_cents if value is None else value for value in own]
     return StringOffsets(own, "take" if any(value is not None for value in own) else "none", nothing)
+
+
+def _moved_since(match: Match, cents: Sequence[float | None]) -> float:
+    """By how much the guitar as a whole has moved since its set-up take, cents; 0 where it has not."""
+    known = [value for value in cents if value is not None]
+    if not match.offset_cents or not known:
+        return 0.0
+    moved = match.offset_cents - float(np.median(known))
+    return moved if abs(moved) > PITCH.changed_cents else 0.0
 
 
 def known_hz(setup: Setup | None, drill: Drill) -> dict[tuple[int, int], Reading]:
