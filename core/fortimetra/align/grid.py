@@ -36,7 +36,12 @@ class DueTimes:
     @property
     def jumps(self) -> bool:
         """Whether the student left the grid and came back elsewhere."""
-        return bool(np.any(np.abs(np.diff(self.moved_beats)) > 0))
+        return bool(np.any(np.abs(np.diff(self.moved_beats)) > GRID.jump_beats))
+
+    @property
+    def elsewhere(self) -> tuple[bool, ...]:
+        """Of each event whether its stretch came in on another beat."""
+        return tuple(bool(abs(m) > GRID.jump_beats) for m in self.moved_beats)
 
 
 def find_grid(match: Match, drill: Drill, click: Click | None, found: FoundClick | None = None) -> Grid:

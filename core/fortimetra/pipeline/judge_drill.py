@@ -163,7 +163,7 @@ def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideM
             timings,
             levels,
             lengths,
-            tuple(bool(m) for m in alignment.due.moved_beats),
+            alignment.due.elsewhere,
             disturbed(match, [e.notes[0].event.length * alignment.spb for e in match.events]),
             tail_ms(mono, match, rate_hz=rate_hz),
         ),
