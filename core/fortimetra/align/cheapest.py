@@ -75,7 +75,9 @@ def cheapest(
             # Of repeats that fit alike the one where the click says, or the first: too little to outweigh anything
             # heard.
             away = float(j) if np.isnan(first_s) else abs(heard_s[i] - first_s - asked_s[j])
-            cost = min(s.more_most, belong[i]) + s.missed_cost * j + s.which_repeat_cost * away
+            # Nobody begins with another note: what begins an attempt has to fit better than what goes on.
+            begins = s.begins_wrong * pitch_cost[i, kind[j]]
+            cost = min(s.more_most, belong[i]) + s.missed_cost * j + s.which_repeat_cost * away + begins
             for back_i in range(max(0, i - s.reach_heard), i):
                 dt = max(1e-3, heard_s[i] - heard_s[back_i])
                 skipped = left[i] - left[back_i + 1]
@@ -98,14 +100,14 @@ def cheapest(
                 off = (heard_s[i] - first_s - asked_s[j]) / beat_s
                 grid = s.off_grid_cost * 2.0 * abs(off - np.round(off))
             if broken_i[j] >= 0:
-                way = broken[j] + belong[i] + again[j] + grid
+                way = broken[j] + belong[i] + again[j] + grid + begins
                 if heard_s[i] - heard_s[broken_i[j]] < s.at_once_slots * slot_s[broken_j[j]]:
                     way += s.at_once_cost
                 if way < cost:
                     cost = way
                     from_heard[i, place], from_asked[i, place] = broken_i[j], broken_j[j]
             if again[j] == s.again_cost[0] and whole_i[repeat[j]] >= 0:
-                way = whole[repeat[j]] + belong[i] + s.once_more_cost + grid
+                way = whole[repeat[j]] + belong[i] + s.once_more_cost + grid + begins
                 if way < cost:
                     cost = way
                     from_heard[i, place], from_asked[i, place] = whole_i[repeat[j]], whole_j[repeat[j]]

@@ -202,12 +202,18 @@ def _off_cents(contour: Contour) -> float:
 
 
 def _off(contour: Contour) -> tuple[float, float]:
-    """That, and how alike all of it is, 0 to 1: the mean of the pitches as directions on a semitone's circle."""
-    f0 = contour.f0_hz[~np.isnan(contour.f0_hz)]
-    if not len(f0):
+    """That, and how alike all of it is, 0 to 1: the mean of the pitches, by amplitude, as directions on a
+    semitone's circle.
+    """
+    voiced = ~np.isnan(contour.f0_hz)
+    if not voiced.any():
         return 0.0, 0.0
-    turn = np.exp(2j * np.pi * 12.0 * np.log2(f0 / 440.0)).mean()
-    return float(np.angle(turn) / (2.0 * np.pi) * 100.0), float(np.abs(turn))
+    turn = np.exp(2j * np.pi * 12.0 * np.log2(contour.f0_hz[voiced] / 440.0))
+    weight = 10.0 ** (contour.level_dbfs[voiced] / 20.0)
+    mean = np.sum(turn * weight) / np.sum(weight)
+    # The median about the mean: the first moments of a stroke are sharp.
+    around = np.median(np.angle(turn * np.conj(mean / max(abs(mean), 1e-12))))
+    return float((np.angle(mean) + around) / (2.0 * np.pi) * 100.0), float(np.abs(mean))
 
 
 def _alike_cents(contour: Contour, drill: Drill) -> float | None:

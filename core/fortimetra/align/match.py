@@ -520,12 +520,13 @@ def _pitches(event: AskedEvent) -> tuple[int, ...]:
 
 
 def _chord_costs(told: Salience, chords: Sequence[tuple[int, ...]], offset_cents: float) -> FloatArray:
-    """What the spectrum after each attack says against each chord of the drill, beside the one of them that fits best.
+    """What the spectrum after each attack says against each chord of the drill, beside what fits best: one of them,
+    or a single note.
 
     Shape (n_heard, n_chords).
     """
     fits = _chord_fits(told, chords, offset_cents)
-    worse = fits.max(axis=1, keepdims=True) - fits
+    worse = np.maximum(fits.max(axis=1), told.tonal)[:, None] - fits
     return np.asarray(0.5 * MATCH.together_cost + np.minimum(MATCH.chord_cost_most, MATCH.chord_cost * worse))
 
 

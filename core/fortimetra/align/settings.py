@@ -33,6 +33,7 @@ class SearchSettings:
     )
     at_once_cost: float = setting(1.0, "More for beginning again without the moment a hand needs for it.", BENCH_TAKES)
     at_once_slots: float = setting(1.6, "That moment, in lengths of the last note.", BENCH_TAKES)
+    begins_wrong: float = setting(1.0, "What begins an attempt has its pitch count so much more.", BENCH_TAKES)
     once_more_cost: float = setting(1.6, "A repeat that was played to its end, once more.", BENCH_TAKES)
     resume_cost: float = setting(1.8, "Going on after a stop of any length.", BENCH_TAKES)
     off_grid_cost: float = setting(1.2, "A note half a beat beside a known click, after a break.", BENCH_TAKES)
