@@ -159,7 +159,9 @@ def _with_faults(drill: Drill, steps: list[Step], rng: np.random.Generator) -> l
             step = replace(step, held=0.45, fault=kind)
         else:
             used = {n.string for n in step.event.notes}
-            free = [s for s in range(1, count + 1) if s not in used]
+            # An open string of the very pitch that is played cannot be told from it.
+            sounding = {round(drill.midi(n)) for n in step.event.notes if n.fret is not None and not n.muted}
+            free = [s for s in range(1, count + 1) if s not in used and round(drill.open_midi(s)) not in sounding]
             step = replace(step, ring=int(rng.choice(free)), fault=kind) if free else step
         found.append(step)
     return found
@@ -313,7 +315,7 @@ def _sounded(drill: Drill, steps: list[Step], rng: np.random.Generator) -> Perfo
             quiet = int(np.clip(92 * 10.0 ** (RING_DB / 40.0), 20, 127))
             key = round(drill.open_midi(step.ring))
             found.append(
-                Sounding(key, onset + 0.01, onset + max(0.6, step.seconds), quiet, step.ring - 1, [(0.0, 0.0)])
+                Sounding(key, onset + 0.01, onset + SOUNDS_SHARE * step.seconds, quiet, step.ring - 1, [(0.0, 0.0)])
             )
     found.sort(key=lambda s: s.onset_s)
     return Performance(found, dict(onsets), faults)

@@ -103,6 +103,14 @@ def _others(quiet: Quiet) -> bool:
     return quiet.reading is not None and quiet.reading.other_share > QUIET_JUDGED.other_share
 
 
+def _sure(ring: NoiseEvent, hidden: Sequence[int], limit_db: float) -> Verdict | None:
+    """A ring's verdict under one note. A string that would hardly be heard beside it is not surely heard either, unless
+    it rings far over what is allowed.
+    """
+    barely = ring.level_db - ring.u < limit_db + QUIET_JUDGED.barely_db
+    return "unclear" if ring.verdict == "outside" and ring.string in hidden and barely else ring.verdict
+
+
 @dataclass(frozen=True)
 class _Under:
     """What rings under one event: the worst of it, the level from which it would be heard, and what is said."""
@@ -175,8 +183,7 @@ def _under(
     floors = {s: _floor(reading, rows, s) for s in range(1, strings + 1) if s not in sounding}
     known = {s: f for s, f in floors.items() if f is not None}
     hidden = tuple(s for s, f in known.items() if f > limit_db and not _silent_near(reading, rows, s, limit_db))
-    # A string that would hardly be heard beside the note is not surely heard either.
-    sure = {e.from_s: "unclear" if e.verdict == "outside" and e.string in hidden else e.verdict for e in rings}
+    sure = {e.from_s: _sure(e, hidden, limit_db) for e in rings}
     verdicts: list[Verdict] = [v for v in sure.values() if v is not None]
     outside = [str(e.kind) for e in rings if sure[e.from_s] == "outside"]
     outside = outside or (["strings_hidden"] if "unclear" in verdicts and hidden else [])

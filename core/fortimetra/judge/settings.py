@@ -53,6 +53,9 @@ class QuietJudgedSettings:
         "A string heard to be silent so near to a note did not ring under it: it does not stop by itself.",
         BENCH_QUIET,
     )
+    barely_db: float = setting(
+        4.0, "A string that the note hides is surely heard where it rings over the limit by this.", BENCH_TAKES
+    )
     after_stop_s: float = setting(0.3, "What rings on begins this near the stop it belongs to.", BENCH_QUIET)
     most_hidden_share: float = setting(0.5, "More of the windows hidden than this, and nothing is said.", BENCH_QUIET)
     other_share: float = setting(
