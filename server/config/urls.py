@@ -13,7 +13,7 @@ from config.problems import problem
 
 def no_such_api(request: HttpRequest) -> HttpResponse:
     """Unknown addresses below /api are problems, not pages."""
-    return problem(404, "not_found", "There is no such address in the API.")
+    return problem(404, "not_found", "Nothing is at this address.")
 
 
 urlpatterns = [

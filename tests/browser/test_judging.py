@@ -142,7 +142,7 @@ def test_the_last_word_is_the_teachers(page, own):
     page.press("m")
     page.wait(lambda: counts(page)["clean"] == before["clean"] + 1)
     assert page.text("[data-testid=finding]") == measured
-    assert "meant, measured not clean" in page.text("[data-testid=inspector]")
+    assert "intentional, measured not clean" in page.text("[data-testid=inspector]")
     assert "Ines Maravel" in page.text("[data-testid=words]")
     ActionChains(page.driver).key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()
     page.wait(lambda: counts(page) == before)
@@ -154,7 +154,7 @@ def test_the_last_word_is_the_teachers(page, own):
     page.wait(lambda: page.text("[data-testid=chosen]") == "3 notes chosen")
     assert page.one("[data-testid=range]")
     page.press("x")
-    page.wait(lambda: counts(page).get("does not count") == 3)
+    page.wait(lambda: counts(page).get("excluded") == 3)
     page.press(Keys.ESCAPE)
     page.wait(lambda: not page.all("[data-testid=chosen]"))
     page.press("n")
@@ -175,9 +175,9 @@ def test_the_last_word_is_the_teachers(page, own):
 
 def test_an_extra_sound_may_be_meant_and_a_comment_is_on_the_take(page):
     opened(page, "alternate_picking", "Jory Tamsin", lambda t: t["summary"]["extra"] == 2)
-    page.all("[data-testid=extras] button[aria-label$='is meant']")[0].click()
+    page.all("[data-testid=extras] button[aria-label$='is intentional']")[0].click()
     page.wait(lambda: counts(page)["extra"] == 1)
-    assert "no: meant" in page.text("[data-testid=extras]")
+    assert "no: intentional" in page.text("[data-testid=extras]")
     page.button("Comment on the take").click()
     page.one("[role=dialog]")
     page.press("Nice and even", Keys.ENTER)
@@ -248,7 +248,7 @@ def test_another_tab_has_changed_the_take_meanwhile(app, page, own):
         second.open(f"/takes/{own}")
         second.sheet()
         second.press("x")
-        second.wait(lambda: counts(second).get("does not count") == 1)
+        second.wait(lambda: counts(second).get("excluded") == 1)
         # The page shows what was said before the server has it.
         second.wait(lambda: len(second.fetch(f"/api/v1/takes/{own}/analysis")["marks"]) == 1)
     page.press(Keys.ENTER)
@@ -263,7 +263,7 @@ def test_another_tab_has_changed_the_take_meanwhile(app, page, own):
     assert "was changed meanwhile" in page.sentence()
     judge(page, [next_take], False)
     # What was said there is here now, and what is said here is added to it.
-    page.wait(lambda: counts(page).get("does not count") == 1)
+    page.wait(lambda: counts(page).get("excluded") == 1)
     before = page.answered(f"/takes/{own}/marks")
     page.press(Keys.ARROW_RIGHT, "m")
     page.wait(lambda: len(page.fetch(f"/api/v1/takes/{own}/analysis")["marks"]) == 2)

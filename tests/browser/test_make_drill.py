@@ -91,8 +91,8 @@ def test_the_library_is_searched_and_a_drill_is_copied_and_put_away(page):
     page.one("main li a").click()
     page.button("Make a copy").click()
     page.wait(lambda: page.text("h1") == f"{title}, copy")
-    page.button("Put away").click()
-    page.wait(lambda: page.button("Take out again"))
+    page.button("Archive").click()
+    page.wait(lambda: page.button("Restore"))
     page.open("/drills")
     page.wait(lambda: page.all("main li"))
     titles = [a.get_attribute("textContent") for a in page.all("main li a")]

@@ -53,7 +53,7 @@ def test_a_second_step_is_turned_on_and_asked_for(app, page):
         field(one, "Code").send_keys(code)
         one.button("Turn it on").click()
         one.wait(lambda: one.text("[data-testid=second-step]").startswith("On"))
-        spare = one.wait(lambda: [li.text for li in one.all("section[aria-label='Second step'] li")])
+        spare = one.wait(lambda: [li.text for li in one.all("section[aria-label='Two-factor sign-in'] li")])
         one.one("[aria-label='Sign out']").click()
         one.one("input[name=email]")
         one.sign_in(email, PASSWORD)

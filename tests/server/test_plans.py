@@ -195,7 +195,7 @@ def test_a_drill_put_away_holds_its_ladder_and_leaves_the_week(client, assign, s
     drill.archived_at = timezone.now()
     drill.save()
     play(found)
-    assert "put away" in Assignment.objects.get(pk=found.pk).standing["says"]
+    assert "archived" in Assignment.objects.get(pk=found.pk).standing["says"]
     assert not any(d["blocks"] for d in client.get(week).json()["days"])
     assert send(client, "delete", f"/assignments/{found.pk}")[0].status_code == 204
     assert assign(status=422)["code"] == "drill_put_away"

@@ -227,8 +227,8 @@ def delete_drill(actor: User, drill: Drill) -> None:
         raise ServiceError(
             409,
             "drill_in_use",
-            f"“{title}” has been played, is in a plan, or is asked of a guest, so it stays with them; put "
-            "it away instead.",
+            f"“{title}” has been played, is in a plan, or is asked of a guest, so it stays with them; "
+            "archive it instead.",
         ) from error
 
 

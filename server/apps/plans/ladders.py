@@ -23,7 +23,7 @@ from apps.takes.models import Take
 # Newest takes of a step that a ladder looks at.
 MOST_TAKES = 60
 FASTEST_RUN = "fastest_run"
-PUT_AWAY = "the drill was put away. Take it out again, or end this assignment."
+PUT_AWAY = "the drill is archived. Restore it, or end this assignment."
 
 
 def after_take(sender: object, *, student_id: int, drill_id: int, **_kwargs: object) -> None:

@@ -59,7 +59,7 @@ def assign(
     if running.count() >= MOST_RUNNING:
         raise ServiceError(422, "too_many", f"{student.name} already works on {MOST_RUNNING} drills; end one first.")
     if drill.archived_at is not None:
-        raise ServiceError(422, "drill_put_away", f"“{drill.title}” is put away; take it out of there first.")
+        raise ServiceError(422, "drill_put_away", f"“{drill.title}” is archived; restore it first.")
     assert drill.current is not None
     content = DrillContent.model_validate(drill.current.content)
     _check_terms(content, terms, step)

@@ -29,7 +29,7 @@ def make_link(actor: User, *, student: Student, drill: Drill) -> tuple[GuestLink
     """A link for one recording."""
     require_teacher(actor)
     if drill.archived_at is not None:
-        raise ServiceError(422, "drill_put_away", f"“{drill.title}” is put away; take it out of there first.")
+        raise ServiceError(422, "drill_put_away", f"“{drill.title}” is archived; restore it first.")
     token, digest = new_token()
     now = timezone.now()
     link = GuestLink.objects.create(

@@ -1,37 +1,59 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { LogOut, Moon, Sun } from "lucide-react";
+import {
+  AudioLines,
+  CalendarDays,
+  FileText,
+  House,
+  Inbox,
+  LogOut,
+  Mic,
+  Moon,
+  Music,
+  NotebookPen,
+  Sun,
+  Sunrise,
+  TrendingUp,
+  UserRound,
+  Users,
+  Wrench,
+} from "lucide-react";
 import { type ReactNode, useState } from "react";
 import { Link, NavLink } from "react-router";
 import type { Me } from "~/api/client";
 import { signOut } from "~/api/session";
+import { useNarrow } from "~/lib/useNarrow";
 import { Button } from "~/ui/Button";
 import { cx } from "~/ui/cx";
 import { Outbox } from "~/ui/Outbox";
+import { Bar, type Place } from "./Bar";
 import { keepTheme, storedTheme } from "./theme";
 
-const TEACHERS = [
-  { to: "/", label: "Desk" },
-  { to: "/record", label: "Record" },
-  { to: "/drills", label: "Drills" },
-  { to: "/students", label: "Students" },
-  { to: "/bench", label: "Bench" },
-  { to: "/studio", label: "Studio" },
+const ACCOUNT = { to: "/account", label: "Account", icon: UserRound };
+const TEACHERS: Place[] = [
+  { to: "/", label: "Desk", icon: Inbox },
+  { to: "/record", label: "Record", icon: Mic },
+  { to: "/drills", label: "Drills", icon: Music },
+  { to: "/students", label: "Students", icon: Users },
+  { to: "/bench", label: "Bench", icon: Wrench },
+  { to: "/studio", label: "Studio", icon: House },
 ];
-const STUDENTS = [
-  { to: "/", label: "Today" },
-  { to: "/record", label: "Record" },
-  { to: "/takes", label: "Takes" },
-  { to: "/plan", label: "Plan" },
-  { to: "/progress", label: "Progress" },
-  { to: "/log", label: "Logbook" },
-  { to: "/sheets", label: "Lesson sheets" },
-  { to: "/drills", label: "Drills" },
-  { to: "/bench", label: "Bench" },
+const STUDENTS: Place[] = [
+  { to: "/", label: "Today", icon: Sunrise },
+  { to: "/record", label: "Record", icon: Mic },
+  { to: "/takes", label: "Takes", icon: AudioLines },
+  { to: "/progress", label: "Progress", icon: TrendingUp },
+  { to: "/plan", label: "Plan", icon: CalendarDays },
+  { to: "/log", label: "Logbook", icon: NotebookPen },
+  { to: "/sheets", label: "Lesson sheets", icon: FileText },
+  { to: "/drills", label: "Drills", icon: Music },
+  { to: "/bench", label: "Bench", icon: Wrench },
 ];
 
 export function Shell({ me, children }: { me: Me; children: ReactNode }) {
+  const narrow = useNarrow();
+  const places = me.role === "teacher" ? TEACHERS : STUDENTS;
   return (
-    <div className="min-h-screen">
+    <div className={cx("min-h-screen", narrow && "pb-[calc(4.5rem+env(safe-area-inset-bottom))] print:pb-0")}>
       <a
         href="#content"
         className="sr-only focus:not-sr-only focus:absolute focus:top-2 focus:left-2 focus:z-50 focus:bg-sheet focus:px-3 focus:py-2"
@@ -39,38 +61,43 @@ export function Shell({ me, children }: { me: Me; children: ReactNode }) {
         Skip to content
       </a>
       <header className="border-b-2 border-ink print:hidden">
-        <div className="mx-auto flex max-w-[1400px] flex-wrap items-baseline gap-x-8 gap-y-1 px-6 pt-3 pb-2">
+        <div className="mx-auto flex max-w-[1400px] flex-wrap items-baseline gap-x-8 gap-y-1 px-4 pt-2 pb-1 sm:px-6 sm:pt-3 sm:pb-2">
           <span className="text-xl font-bold tracking-tight">Fortimetra</span>
-          <nav aria-label="Main" className="flex flex-wrap gap-x-5">
-            {(me.role === "teacher" ? TEACHERS : STUDENTS).map(({ to, label }) => (
-              <NavLink
-                key={to}
-                to={to}
-                end={to === "/"}
-                className={({ isActive }) =>
-                  cx(
-                    "border-b-2 py-1",
-                    isActive ? "border-ink font-semibold" : "border-transparent hover:border-rule-strong",
-                  )
-                }
-              >
-                {label}
-              </NavLink>
-            ))}
-          </nav>
+          {!narrow && (
+            <nav aria-label="Main" className="flex flex-wrap gap-x-5">
+              {places.map(({ to, label }) => (
+                <NavLink
+                  key={to}
+                  to={to}
+                  end={to === "/"}
+                  className={({ isActive }) =>
+                    cx(
+                      "border-b-2 py-1",
+                      isActive ? "border-ink font-semibold" : "border-transparent hover:border-rule-strong",
+                    )
+                  }
+                >
+                  {label}
+                </NavLink>
+              ))}
+            </nav>
+          )}
           <div className="ml-auto flex items-center gap-2 text-sm text-ink-soft">
-            <Link className="hover:underline" to="/account" title="Your account">
-              {me.name}, {me.studio}
-            </Link>
+            {!narrow && (
+              <Link className="hover:underline" to="/account" title="Your account">
+                {me.name}, {me.studio}
+              </Link>
+            )}
             <ThemeButton />
             <SignOutButton />
           </div>
         </div>
       </header>
       <Outbox />
-      <main id="content" className="mx-auto max-w-[1400px] px-6 py-5">
+      <main id="content" className="mx-auto max-w-[1400px] px-4 py-4 sm:px-6 sm:py-5">
         {children}
       </main>
+      {narrow && <Bar places={[...places, ACCOUNT]} />}
     </div>
   );
 }

@@ -6,7 +6,7 @@ const WORDS: Record<string, string> = {
   r: "a string rings",
   "?": "cannot tell",
   "0": "missed",
-  _: "does not count",
+  _: "excluded",
 };
 const STEP = 7;
 const HEIGHT = 22;

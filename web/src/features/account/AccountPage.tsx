@@ -135,7 +135,7 @@ function Seen({ me }: { me: Me }) {
   const rows = useQuery(auditQuery());
   return (
     <section aria-label="Who looked">
-      <h2 className={HEAD}>Who saw or changed what</h2>
+      <h2 className={HEAD}>Activity log</h2>
       {rows.error && <Failed error={rows.error} onRetry={() => rows.refetch()} />}
       {rows.data && <AuditList rows={rows.data} zone={me.zone} />}
     </section>

@@ -34,8 +34,8 @@ export function SecondStep() {
   const show = useMutation({ mutationFn: recoveryCodes, onSuccess: setCodes });
   const error = said.error ?? on.error ?? off.error ?? show.error;
   return (
-    <section aria-label="Second step">
-      <h2 className="border-b border-ink pb-1 text-lg font-semibold">Second step</h2>
+    <section aria-label="Two-factor sign-in">
+      <h2 className="border-b border-ink pb-1 text-lg font-semibold">Two-factor sign-in</h2>
       {state.isPending && <Loading what="the second step" />}
       {state.error && <Failed error={state.error} onRetry={() => state.refetch()} />}
       {state.data && (

@@ -91,7 +91,7 @@ function Code({ onAsked }: { onAsked: (asked: Asked) => void }) {
         attempt.mutate();
       }}
     >
-      <h2 className="text-xl font-semibold">Second step</h2>
+      <h2 className="text-xl font-semibold">Two-factor sign-in</h2>
       <p className="text-sm text-ink-soft">
         Type the code your app shows, or one of the codes you kept for when it is not at hand.
       </p>

@@ -49,7 +49,7 @@ describe("signing in", () => {
     typed("E-mail address", "ines@quay.example");
     typed("Password", "a quiet mooring");
     pressed("Sign in");
-    await screen.findByRole("heading", { name: "Second step" });
+    await screen.findByRole("heading", { name: "Two-factor sign-in" });
     typed("Code", "123 456");
     pressed("Go on");
     expect(await alerted()).toMatch(/^That code is not right/);

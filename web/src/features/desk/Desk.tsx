@@ -125,14 +125,14 @@ export function Desk({ me }: { me: Me }) {
                 onClick={() => judgeThese(pickedRows)}
                 data-testid="judge-picked"
               >
-                {pickedRows.length ? `${pickedRows.length} picked: judged` : "Judge the picked"}
+                {pickedRows.length ? `Mark ${pickedRows.length} as judged` : "Mark as judged"}
               </Button>
               <Button
                 aria-keyshortcuts="A"
                 title="Key: A"
                 onClick={() => setPicked(new Set(rows.filter(isClean).map((r) => r.id)))}
               >
-                Pick the clean ones
+                Select the clean ones
               </Button>
               <Button
                 kind="quiet"

@@ -39,7 +39,7 @@ export function DrillActions({ drill }: { drill: DrillDetail }) {
           Make a copy
         </Button>
         <Button onClick={() => putAway.mutate(!drill.archived)} disabled={putAway.isPending}>
-          {drill.archived ? "Take out again" : "Put away"}
+          {drill.archived ? "Restore" : "Archive"}
         </Button>
         {sure ? (
           <>
@@ -53,7 +53,7 @@ export function DrillActions({ drill }: { drill: DrillDetail }) {
         )}
       </div>
       {drill.archived && (
-        <p className="mt-2 text-sm text-ink-soft">Put away: no longer offered; its takes keep it.</p>
+        <p className="mt-2 text-sm text-ink-soft">Archived: no longer offered; its takes keep it.</p>
       )}
       {error && <Failed error={error} />}
     </div>

@@ -86,7 +86,9 @@ export function Drills({ me }: { me: Me }) {
         <SearchLine drills={drills.data ?? []} search={search} onSearch={setSearch} />
       )}
       {(drills.data?.length ?? 0) > 0 && found.length === 0 && (
-        <p className="py-4">{search.archived ? "Nothing is put away." : "No drill here fits these words."}</p>
+        <p className="py-4">
+          {search.archived ? "No drill is archived." : "No drill here fits these words."}
+        </p>
       )}
       {special && (
         <p className="mb-4 flex flex-wrap items-baseline gap-3" data-testid="special">
@@ -237,7 +239,7 @@ function SearchLine({ drills, search, onSearch }: SearchLineProps) {
           checked={search.archived}
           onChange={(event) => onSearch({ ...search, archived: event.target.checked })}
         />
-        what is put away
+        archived drills
       </label>
     </search>
   );

@@ -28,7 +28,7 @@ const LIBRARY = [
 const titles = () => screen.getAllByRole("listitem").map((li) => within(li).getByRole("link").textContent);
 
 describe("the library", () => {
-  it("stands by families, and what is put away is out of sight", async () => {
+  it("stands by families, and what is archived is out of sight", async () => {
     answers({ "GET /api/v1/drills": LIBRARY });
     shown(<Drills me={TEACHER} />);
     await screen.findByText("Scale in thirds");
@@ -36,7 +36,7 @@ describe("the library", () => {
     const rows = screen.getAllByRole("listitem").map((li) => li.textContent);
     expect(rows[1]).toContain("free time, 30 s, 4 notes, 0 takes");
     expect(rows[2]).toContain("66 bpm, 30 s, 4 notes, 1 take");
-    fireEvent.click(screen.getByLabelText("what is put away"));
+    fireEvent.click(screen.getByLabelText("archived drills"));
     expect(titles()).toEqual(["Old ladder"]);
   });
 
@@ -195,20 +195,20 @@ describe("a score from elsewhere", () => {
 describe("a drill in the library", () => {
   const detail = (part: object = {}) => ({ ...drill(), after: null, ...part }) as unknown as DrillDetail;
 
-  it("is copied, put away and taken out again", async () => {
+  it("is copied, archived and restored", async () => {
     answers({
       "POST /api/v1/drills/{drill_id}/duplicate": { id: 47 },
       "PATCH /api/v1/drills/{drill_id}": detail({ archived: true }),
     });
     const { unmount } = shown(<DrillActions drill={detail()} />);
-    fireEvent.click(screen.getByRole("button", { name: "Put away" }));
+    fireEvent.click(screen.getByRole("button", { name: "Archive" }));
     await waitFor(() => expect(sent()[0]?.body).toEqual({ archived: true }));
     fireEvent.click(screen.getByRole("button", { name: "Make a copy" }));
     expect(await screen.findByText("at /drills/47")).toBeTruthy();
     unmount();
     shown(<DrillActions drill={detail({ archived: true })} />);
     expect(screen.getByText(/its takes keep it/)).toBeTruthy();
-    fireEvent.click(screen.getByRole("button", { name: "Take out again" }));
+    fireEvent.click(screen.getByRole("button", { name: "Restore" }));
     await waitFor(() => expect(sent()[2]?.body).toEqual({ archived: false }));
   });
 

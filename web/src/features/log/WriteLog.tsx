@@ -41,7 +41,7 @@ export function WriteLog({ studentId }: { studentId: number }) {
         write.mutate();
       }}
     >
-      <h2 className="border-b border-ink pb-1 text-lg font-semibold">Write in it</h2>
+      <h2 className="border-b border-ink pb-1 text-lg font-semibold">Add an entry</h2>
       <div className="grid grid-cols-2 gap-3">
         <Field label="Minutes" inputMode="decimal" value={minutes} onText={setMinutes} />
         <Field label="Day (empty: today)" type="date" value={day} onText={setDay} />

@@ -135,7 +135,7 @@ export function RecordDrill({ drill, me, asked }: { drill: DrillDetail; me: Me; 
             <Button kind="strong" className="min-h-12 min-w-48 text-base" disabled={!ready} onClick={start}>
               {content.tempo ? `Count in and record (R)` : "Record (R)"}
             </Button>
-            {stage === "check" && !student && <span>Say who plays first.</span>}
+            {stage === "check" && !student && <span>Choose a student first.</span>}
             <Link className={buttonClass("quiet")} to={`/drills/${drill.id}`}>
               Back to the drill
             </Link>

@@ -54,7 +54,7 @@ export function Extras() {
               ) : (
                 "–"
               ),
-              extra.said === "meant" ? "no: meant" : extra.said === "excluded" ? "no" : "yes",
+              extra.said === "meant" ? "no: intentional" : extra.said === "excluded" ? "no" : "yes",
               <span key="do" className="flex gap-1 print:hidden">
                 <Button
                   className="min-h-7 px-2"
@@ -68,10 +68,10 @@ export function Extras() {
                   <Button
                     className="min-h-7 px-2"
                     disabled={word.pending}
-                    aria-label={`The extra sound at ${at} s is meant`}
+                    aria-label={`The extra sound at ${at} s is intentional`}
                     onClick={() => word.say({ kind: "meant", notes: [], at_s: extra.onset_s, text: "" })}
                   >
-                    Meant
+                    Intentional
                   </Button>
                 )}
               </span>,

@@ -93,8 +93,8 @@ export function Inspector({ selected }: { selected: SheetNote }) {
 function standing(note: SheetNote["note"]): string {
   const measured = note.measured?.find((m) => m.measure === "clean");
   const was = measured ? `, measured ${measured.verdict ? verdictWords(measured.verdict) : "missed"}` : "";
-  if (note.said === "excluded") return `does not count${was}`;
-  if (note.said === "meant") return `meant${was}`;
+  if (note.said === "excluded") return `excluded${was}`;
+  if (note.said === "meant") return `intentional${was}`;
   const now = note.status === "missed" ? "missed" : verdictWords(note.clean);
   return note.said === "verdict" ? `judged ${now}${was}` : now;
 }

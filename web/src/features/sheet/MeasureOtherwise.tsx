@@ -72,7 +72,7 @@ export function MeasureOtherwise({ measured, trying }: { measured: TakeMeasured;
   };
   return (
     <details className="mt-1 mb-3 text-sm print:hidden" data-testid="otherwise">
-      <summary className="cursor-pointer py-1">Measure it otherwise: tolerances, beats, drill</summary>
+      <summary className="cursor-pointer py-1">Measure again with another tolerance, click or drill</summary>
       <div className="mt-2 grid gap-4 border-l-2 border-rule pl-4">
         <div className="flex flex-wrap gap-3">
           {offered.map(({ name, label, unit }) => (

@@ -94,9 +94,9 @@ export const NoteRow = memo(function NoteRow({
           )}
         >
           {note.said === "meant"
-            ? "meant"
+            ? "intentional"
             : note.said === "excluded"
-              ? "does not count"
+              ? "excluded"
               : note.status === "missed"
                 ? "missed"
                 : verdictWords(note.clean)}

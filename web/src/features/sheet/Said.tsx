@@ -4,7 +4,7 @@ import { Button } from "~/ui/Button";
 import type { Word } from "./useWord";
 
 const KINDS: Record<Mark["kind"], string> = {
-  meant: "Meant",
+  meant: "Intentional",
   excluded: "Excluded",
   verdict: "Judged otherwise",
   comment: "Comment",

@@ -54,7 +54,7 @@ export function TakeHead({ take, zone, judging }: { take: Take; zone: string; ju
             <Count label="cannot tell" value={s.unclear} />
             <Count label="missed" value={s.missed} />
             <Count label="extra" value={s.extra} />
-            {s.excluded ? <Count label="does not count" value={s.excluded} /> : null}
+            {s.excluded ? <Count label="excluded" value={s.excluded} /> : null}
           </dl>
         )}
       </div>

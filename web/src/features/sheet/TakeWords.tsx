@@ -10,9 +10,9 @@ export function TakeWords() {
   const { word, me, teacher, notes, choice } = useSheet();
   const [asking, setAsking] = useState(false);
   return (
-    <section aria-label="What was said" className="mb-6" data-testid="take-words">
+    <section aria-label="Comments and reviews" className="mb-6" data-testid="take-words">
       <div className="flex items-baseline gap-3">
-        <h2 className="text-lg font-semibold">What was said</h2>
+        <h2 className="text-lg font-semibold">Comments and reviews</h2>
         <Button className="min-h-7 px-2 print:hidden" onClick={() => setAsking(true)}>
           Comment on the take
         </Button>

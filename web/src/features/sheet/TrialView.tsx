@@ -12,7 +12,7 @@ const COUNTS = [
   ["unclear", "cannot tell"],
   ["missed", "missed"],
   ["extra", "extra"],
-  ["excluded", "does not count"],
+  ["excluded", "excluded"],
 ] as const;
 
 /** What a change would do, beside what counts now; nothing is changed until it is kept. */

@@ -14,9 +14,9 @@ export function WordPanel({ selected }: { selected: SheetNote }) {
   const own = word.marks.filter((m) => isAmong(m.mark.notes, selected));
   const of = notes.length > 1 ? `${notes.length} notes` : "this note";
   return (
-    <section aria-label="Your word" className="mt-3 border-t border-rule pt-2" data-testid="word">
+    <section aria-label="Your review" className="mt-3 border-t border-rule pt-2" data-testid="word">
       <h3 className="text-sm font-semibold">
-        {teacher ? "Your word on " : "About "}
+        {teacher ? "Your review of " : "About "}
         {of}
       </h3>
       <div className="mt-1 flex flex-wrap gap-1.5 print:hidden">
@@ -29,7 +29,7 @@ export function WordPanel({ selected }: { selected: SheetNote }) {
               disabled={word.pending}
               onClick={() => word.say({ kind: "meant", notes: placesOf(notes), text: "" })}
             >
-              Meant
+              Intentional
             </Button>
             <Button
               className="px-2"
@@ -38,10 +38,10 @@ export function WordPanel({ selected }: { selected: SheetNote }) {
               disabled={word.pending}
               onClick={() => word.say({ kind: "excluded", notes: placesOf(notes), text: "" })}
             >
-              Does not count
+              Exclude
             </Button>
             <Button className="px-2" aria-keyshortcuts="J" title="Key: J" onClick={() => ask("verdict")}>
-              Judge otherwise
+              Change verdict
             </Button>
           </>
         )}

@@ -223,7 +223,7 @@ describe("what a teacher says", () => {
       text: "",
     });
     const words = await screen.findByTestId("words");
-    expect(words.textContent).toContain("Meant");
+    expect(words.textContent).toContain("Intentional");
     press("Control+z");
     await waitFor(() => expect(sent()[1]).toMatchObject({ method: "PUT", body: { undone: true } }));
     await waitFor(() => expect(within(words).getByText("Count again")).toBeTruthy());
@@ -286,7 +286,7 @@ describe("what a teacher says", () => {
       text: "listen first",
     });
     await waitFor(() => expect(screen.getByTestId("take-words").textContent).toContain("listen first"));
-    await user.click(within(screen.getByTestId("extras")).getByRole("button", { name: /is meant$/ }));
+    await user.click(within(screen.getByTestId("extras")).getByRole("button", { name: /is intentional$/ }));
     await waitFor(() => expect(sent()).toHaveLength(2));
     expect(sent()[1]?.body).toEqual({
       kind: "meant",
@@ -301,7 +301,7 @@ describe("what a teacher says", () => {
     press("m", "x", "j", "[", "]", "Enter", "Control+z");
     expect(screen.queryByRole("dialog")).toBeNull();
     expect(sent()).toEqual([]);
-    expect(button("Meant", true)).toBeNull();
+    expect(button("Intentional", true)).toBeNull();
     press("k");
     expect(await screen.findByRole("dialog")).toBeTruthy();
   });

@@ -42,8 +42,8 @@ export const KEYS: { title: string; keys: [string, string][] }[] = [
   {
     title: "Say",
     keys: [
-      ["M", "it is meant"],
-      ["X", "it does not count"],
+      ["M", "it is intentional"],
+      ["X", "exclude it"],
       ["J", "judge it otherwise"],
       ["K", "comment"],
       ["[ ]", "it is the sound before, after (measured again)"],

@@ -94,7 +94,7 @@ function Seen({ studentId, zone }: { studentId: number; zone: string }) {
   const rows = useQuery({ ...auditQuery(studentId), enabled: open });
   return (
     <details className="mt-4" onToggle={(event) => setOpen(event.currentTarget.open)}>
-      <summary className="cursor-pointer text-sm text-ink-soft">Who saw or changed what</summary>
+      <summary className="cursor-pointer text-sm text-ink-soft">Activity log</summary>
       {rows.error && <Failed error={rows.error} onRetry={() => rows.refetch()} />}
       {rows.data && <AuditList rows={rows.data} zone={zone} />}
     </details>

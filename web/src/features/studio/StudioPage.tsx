@@ -143,7 +143,7 @@ function Audit({ me }: { me: Me }) {
   const [shown, setShown] = useState(false);
   return (
     <section aria-label="Record" className="lg:col-span-2">
-      <h2 className={HEAD}>Who saw or changed what</h2>
+      <h2 className={HEAD}>Activity log</h2>
       {rows.error && <Failed error={rows.error} onRetry={() => rows.refetch()} />}
       {rows.data && (
         <>

@@ -6,7 +6,7 @@ export type Comparison = Schemas["Comparison"];
 
 const NAMES: Record<string, string> = {
   clean_rate: "Clean notes",
-  bend_error: "Bends off by",
+  bend_error: "Bend error",
   bend_error_spread: "Bends, spread",
   pitch_error: "Plain notes off by",
   pitch_error_spread: "Plain notes, spread",
