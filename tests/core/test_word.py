@@ -165,6 +165,21 @@ def test_a_take_against_itself_differs_in_nothing(found):
     assert not any(d.clear for d in told.overall)
 
 
+@pytest.mark.parametrize(("cents", "clear"), [(2.0, False), (6.0, True)])
+def test_a_difference_has_to_exceed_a_fifth_of_what_is_allowed(found, cents, clear):
+    def moved(note):
+        if note.pitch is None or note.pitch.error_cents is None or note.bend is not None:
+            return note
+        error = note.pitch.error_cents + cents
+        return note.model_copy(update={"pitch": note.pitch.model_copy(update={"error_cents": error, "u": 0.2})})
+
+    later = found.model_copy(update={"notes": tuple(moved(n) for n in found.notes)})
+    told = compare(found, later, {"plain_pitch_cents": 20.0})
+    own = [d for p in told.pairs for d in p.differences if d.code == "pitch_error" and d.u < 1.9]
+    assert own
+    assert {d.clear for d in own} == {clear}
+
+
 def test_the_uncertainty_of_a_clean_rate_is_that_of_a_share(found):
     # Agresti & Coull's interval follows Wilson's, which SciPy has, closely also for few notes.
     told = next(d for d in compare(found, found).overall if d.code == "clean_rate")

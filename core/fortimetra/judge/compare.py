@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from math import hypot, sqrt
 from statistics import fmean, median
@@ -18,7 +18,8 @@ MEDIAN_TO_MEAN_SD = 1.2533
 
 
 class Difference(Model):
-    """One value in both takes. difference: later less earlier; u: its expanded uncertainty; clear: it exceeds u.
+    """One value in both takes. difference: later less earlier; u: its expanded uncertainty; clear: it exceeds u, and a
+    fifth of what is allowed, under which nobody hears it.
 
     better: the later one is nearer to what is asked; None where the value has no good side or the difference is not
     clear.
@@ -58,40 +59,57 @@ class Comparison(Model):
 
 @dataclass(frozen=True)
 class _Value:
-    """A value of a note: nearer to `zero` is better, or, without one, it has no good side."""
+    """A value of a note: nearer to `zero` is better, or, without one, it has no good side; limit: its tolerance."""
 
     code: str
     unit: Literal["cents", "ms", "dB"]
     read: Callable[[NoteFound], tuple[float | None, float | None]]
     zero: float | None = 0.0
+    limit: str = ""
 
 
 VALUES: tuple[_Value, ...] = (
-    _Value("bend_error", "cents", lambda n: (n.bend.error_cents, n.bend.u) if n.bend else (None, None)),
+    _Value(
+        "bend_error",
+        "cents",
+        lambda n: (n.bend.error_cents, n.bend.u) if n.bend else (None, None),
+        limit="bend_error_cents",
+    ),
     _Value(
         "pitch_error",
         "cents",
         lambda n: (n.pitch.error_cents, n.pitch.u) if n.pitch and not n.bend and not n.vibrato else (None, None),
+        limit="plain_pitch_cents",
     ),
     _Value(
         "vibrato_return",
         "cents",
         lambda n: (n.vibrato.return_error_cents, n.vibrato.u_return) if n.vibrato else (None, None),
+        limit="vibrato_return_cents",
     ),
     _Value("onset_error", "ms", lambda n: (n.timing.error_ms, n.timing.u) if n.timing else (None, None)),
-    _Value("level_deviation", "dB", lambda n: (n.level.deviation_db, n.level.u) if n.level else (None, None)),
+    _Value(
+        "level_deviation",
+        "dB",
+        lambda n: (n.level.deviation_db, n.level.u) if n.level else (None, None),
+        limit="level_db",
+    ),
     _Value("ring", "dB", lambda n: (n.noise.worst_ring_db, n.noise.u) if n.noise else (None, None), zero=None),
 )
 
 
-def compare(a: Analysis, b: Analysis) -> Comparison:
-    """Note by note and as a whole; a and b of one drill, or of drills that share event ids (slow and fast)."""
+def compare(a: Analysis, b: Analysis, limits: Mapping[str, float] | None = None) -> Comparison:
+    """Note by note and as a whole; a and b of one drill, or of drills that share event ids (slow and fast).
+
+    limits: the drill's tolerances, a fifth of which a difference has to exceed.
+    """
+    least = _least(b, limits or {})
     before = {(n.id, n.repeat, n.string): n for n in a.notes}
     after = {(n.id, n.repeat, n.string): n for n in b.notes}
     both = [k for k in before if k in after]
-    pairs = tuple(_pair(before[k], after[k]) for k in both)
+    pairs = tuple(_pair(before[k], after[k], least) for k in both)
     return Comparison(
-        overall=_overall(a, b),
+        overall=_overall(a, b, least),
         pairs=pairs,
         gained=sum(p.before != "inside" and p.after == "inside" for p in pairs),
         lost=sum(p.before == "inside" and p.after != "inside" for p in pairs),
@@ -100,12 +118,24 @@ def compare(a: Analysis, b: Analysis) -> Comparison:
     )
 
 
-def _pair(a: NoteFound, b: NoteFound) -> NotePair:
+def _least(of: Analysis, limits: Mapping[str, float]) -> dict[str, float]:
+    """By value, the difference that matters at least."""
+    found = {v.code: COMPARE.matters_share * limits[v.limit] for v in VALUES if v.limit in limits}
+    onsets = [n.timing.limit_ms for n in of.notes if n.timing is not None and n.timing.limit_ms is not None]
+    if onsets:
+        found["onset_error"] = COMPARE.matters_share * median(onsets)
+    return found
+
+
+def _pair(a: NoteFound, b: NoteFound, least: Mapping[str, float]) -> NotePair:
     found = []
     for value in VALUES:
         (x, ux), (y, uy) = value.read(a), value.read(b)
         if x is not None and y is not None and ux is not None and uy is not None:
-            found.append(_difference(value.code, value.unit, x, y, hypot(ux, uy), zero=value.zero))
+            u = hypot(ux, uy)
+            found.append(
+                _difference(value.code, value.unit, x, y, u, zero=value.zero, least=least.get(value.code, 0.0))
+            )
     return NotePair(id=a.id, repeat=a.repeat, string=a.string, before=a.clean, after=b.clean, differences=tuple(found))
 
 
@@ -118,10 +148,11 @@ def _difference(
     *,
     zero: float | None = None,
     more_is_better: bool | None = None,
+    least: float = 0.0,
     digits: int = 2,
 ) -> Difference:
     difference = None if x is None or y is None else y - x
-    clear = difference is not None and u is not None and abs(difference) > u
+    clear = difference is not None and u is not None and abs(difference) > max(u, least)
     better: bool | None = None
     if clear and x is not None and y is not None and difference is not None:
         if zero is not None:
@@ -141,7 +172,7 @@ def _difference(
     )
 
 
-def _overall(a: Analysis, b: Analysis) -> tuple[Difference, ...]:
+def _overall(a: Analysis, b: Analysis, least: Mapping[str, float]) -> tuple[Difference, ...]:
     """Clean rate, then for each value how far off it usually is and how much it spreads, then what the take says as a
     whole.
     """
@@ -151,11 +182,14 @@ def _overall(a: Analysis, b: Analysis) -> tuple[Difference, ...]:
         if min(len(xs), len(ys)) < COMPARE.least_notes:
             continue
         u = hypot(_median_u(xs), _median_u(ys))
-        found.append(_difference(value.code, value.unit, median(xs), median(ys), u, zero=value.zero))
+        matters = least.get(value.code, 0.0)
+        found.append(_difference(value.code, value.unit, median(xs), median(ys), u, zero=value.zero, least=matters))
         if value.zero is not None:
             sx, sy = robust_spread(xs), robust_spread(ys)
             u = hypot(_spread_u(sx, len(xs)), _spread_u(sy, len(ys)))
-            found.append(_difference(f"{value.code}_spread", value.unit, sx, sy, u, more_is_better=False))
+            found.append(
+                _difference(f"{value.code}_spread", value.unit, sx, sy, u, more_is_better=False, least=matters)
+            )
     found += _of_takes(a, b)
     return tuple(found)
 

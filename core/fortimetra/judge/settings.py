@@ -32,6 +32,9 @@ class CompareSettings:
         2.0, "Standard uncertainties of an expanded one, about 95 %.", "JCGM 100:2008 (GUM), 6.3.3"
     )
     least_notes: int = setting(3, "Fewest notes of a comparison.", TESTS)
+    matters_share: float = setting(
+        0.2, "Share of what is allowed under which a difference does not matter.", "common practice, no source"
+    )
 
 
 @dataclass(frozen=True)

@@ -350,7 +350,7 @@ def _trial_read(trial: Trial) -> TrialRead:
         before=before.summary if before else None,
         after=after.summary if after else None,
         ticks=(old.ticks, new.ticks) if new is not None else None,
-        comparison=compare(before, after) if before and after else None,
+        comparison=compare(before, after, word.drill_of(new).limits()) if before and after and new else None,
         out_of_date=trial.take.current_id != trial.against_id,
     )
 
@@ -360,8 +360,9 @@ def compare_takes(request: HttpRequest, take_id: UUID, other_id: UUID) -> Compar
     """Two takes note by note; the one played first is the earlier."""
     actor = actor_of(request)
     a, b = sorted((selectors.take(actor, take_id), selectors.take(actor, other_id)), key=lambda t: t.played_at)
-    contents = [word.as_left(selectors.analysis(actor, t.pk), word.marks_of(t)) for t in (a, b)]
-    comparison = compare(*contents)
+    was, now = (selectors.analysis(actor, t.pk) for t in (a, b))
+    before, after = (word.as_left(found, word.marks_of(t)) for found, t in ((was, a), (now, b)))
+    comparison = compare(before, after, word.drill_of(now).limits())
     if not comparison.pairs:
         raise ServiceError(
             422, "nothing_shared", "These takes have no asked note in common; compare takes of one drill."
