@@ -109,6 +109,7 @@ export function Desk({ me }: { me: Me }) {
         <Nothing
           filter={filter}
           filtered={filtered}
+          fresh={Object.values(desk.data.counts).every((count) => count === 0)}
           me={me}
           onAll={() => setFilter({ student_id: undefined, family: undefined })}
         />

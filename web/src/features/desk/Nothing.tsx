@@ -1,25 +1,43 @@
+import { useState } from "react";
 import type { Me } from "~/api/client";
 import type { DeskAsked } from "~/api/queries";
 import { Button } from "~/ui/Button";
 import { Empty } from "~/ui/states";
+import { FirstSteps } from "./FirstSteps";
+
+const DISMISSED = "fortimetra.first-steps-dismissed";
 
 /** An empty Desk: why, and what to do. */
 export function Nothing({
   filter,
   filtered,
+  fresh,
   me,
   onAll,
 }: {
   filter: DeskAsked;
   filtered: boolean;
+  /** No take was ever sent here. */
+  fresh: boolean;
   me: Me;
   onAll: () => void;
 }) {
+  const [dismissed, setDismissed] = useState(() => window.localStorage.getItem(DISMISSED) === "yes");
   if (filtered)
     return (
       <Empty title="No take fits what is shown">
         <Button onClick={onAll}>Show all students and drills</Button>
       </Empty>
+    );
+  if (fresh && me.role === "teacher" && !dismissed)
+    return (
+      <FirstSteps
+        me={me}
+        onDismiss={() => {
+          window.localStorage.setItem(DISMISSED, "yes");
+          setDismissed(true);
+        }}
+      />
     );
   if (filter.show === "waiting" && me.role === "teacher")
     return (

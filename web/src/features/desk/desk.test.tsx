@@ -169,10 +169,17 @@ describe("the Desk", () => {
   });
 
   it("tells a new teacher and a student what to do first", async () => {
-    answers({ ...base, "GET /api/v1/takes/desk": desk([]) });
+    window.localStorage.clear();
+    answers({ ...base, "GET /api/v1/takes/desk": desk([]), "GET /api/v1/guitars": [] });
+    const user = userEvent.setup();
     const { unmount } = shown(<Desk me={TEACHER} />);
+    const steps = await screen.findByTestId("first-steps");
+    expect(within(steps).getAllByRole("listitem")).toHaveLength(4);
+    expect(steps.textContent).toMatch(/up to\s+200 MB/);
+    // A student is there already, the guitar is not.
+    await waitFor(() => expect(within(steps).getAllByText("(done)")).toHaveLength(1));
+    await user.click(within(steps).getByRole("button", { name: "Do not show this again" }));
     expect(await screen.findByText("Nothing waits to be judged")).toBeTruthy();
-    expect(screen.getByText(/up to 200 MB/)).toBeTruthy();
     unmount();
     const askedBefore = asked("/api/v1/plans/proposals").length;
     shown(<Desk me={STUDENT} />);

@@ -1,0 +1,72 @@
+import { useQuery } from "@tanstack/react-query";
+import { Check } from "lucide-react";
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+import type { Me } from "~/api/client";
+import { allGuitarsQuery, studentsQuery } from "~/api/queries";
+import { Button } from "~/ui/Button";
+
+/** What a new studio does first, each with what it brings; a step that is done is ticked. */
+export function FirstSteps({ me, onDismiss }: { me: Me; onDismiss: () => void }) {
+  const students = useQuery(studentsQuery);
+  const guitars = useQuery(allGuitarsQuery);
+  const first = students.data?.[0];
+  return (
+    <section aria-label="First steps" className="border-y border-rule py-6" data-testid="first-steps">
+      <h2 className="text-lg font-semibold">First steps</h2>
+      <ol className="mt-2 max-w-prose">
+        <Step done={(students.data?.length ?? 0) > 0} title="Add a student" to="/students">
+          A name is enough. Students may send recordings by themselves later, with a link you give them.
+        </Step>
+        <Step
+          done={(guitars.data?.length ?? 0) > 0}
+          title="Say which guitar they play, and record its set-up check"
+          to={first ? `/students/${first.id}` : "/students"}
+        >
+          Open strings and twelfth frets, half a minute. What belongs to the guitar is then not held against
+          the hand.
+        </Step>
+        <Step done={false} title="Choose a drill" to="/drills">
+          More than two hundred are here, grouped by what they train; or make one in half a minute.
+        </Step>
+        <Step done={false} title="Record a take" to="/record">
+          With the click in the page. Or drop a recording here: WAV, FLAC, AIFF, OGG, Opus, WebM, MP3 and M4A
+          are read, up to {me.upload_max_bytes / 1e6} MB and {me.take_max_minutes} minutes.
+        </Step>
+      </ol>
+      <Button className="mt-3" onClick={onDismiss}>
+        Do not show this again
+      </Button>
+    </section>
+  );
+}
+
+function Step({
+  done,
+  title,
+  to,
+  children,
+}: {
+  done: boolean;
+  title: string;
+  to: string;
+  children: ReactNode;
+}) {
+  return (
+    <li className="flex gap-3 border-b border-rule py-2">
+      <span
+        className="mt-0.5 flex size-5 shrink-0 items-center justify-center rounded-full border border-rule-strong"
+        aria-hidden="true"
+      >
+        {done && <Check size={14} />}
+      </span>
+      <div>
+        <Link className="font-semibold underline" to={to}>
+          {title}
+        </Link>
+        {done && <span className="sr-only"> (done)</span>}
+        <p className="text-sm text-ink-soft">{children}</p>
+      </div>
+    </li>
+  );
+}
