@@ -3286,7 +3286,8 @@ export interface components {
         };
         /**
          * Difference
-         * @description One value in both takes. difference: later less earlier; u: its expanded uncertainty; clear: it exceeds u.
+         * @description One value in both takes. difference: later less earlier; u: its expanded uncertainty; clear: it exceeds u, and a
+         *     fifth of what is allowed, under which nobody hears it.
          *
          *     better: the later one is nearer to what is asked; None where the value has no good side or the difference is not
          *     clear.
