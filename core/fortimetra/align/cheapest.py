@@ -52,6 +52,7 @@ def cheapest(
     from_heard = np.full((n, width), -1, np.int32)
     from_asked = np.full((n, width), -1, np.int32)
     base = np.zeros(n, np.int64)
+    least = np.full(n, np.inf)
     outside = s.outside_extra_cost / s.extra_cost
     left, belong = np.zeros(n + 1), np.zeros(n + 1)
     for i in range(n):
@@ -78,10 +79,13 @@ def cheapest(
             # Nobody begins with another note: what begins an attempt has to fit better than what goes on.
             begins = s.begins_wrong * pitch_cost[i, kind[j]]
             cost = min(s.more_most, belong[i]) + s.missed_cost * j + s.which_repeat_cost * away + begins
-            for back_i in range(max(0, i - s.reach_heard), i):
-                dt = max(1e-3, heard_s[i] - heard_s[back_i])
+            # The nearest first: once a good way is known, hardly any other has to be looked at.
+            for back_i in range(i - 1, max(0, i - s.reach_heard) - 1, -1):
                 skipped = left[i] - left[back_i + 1]
-                for back_j in range(max(0, j - s.reach), j):
+                if least[back_i] + skipped >= cost:
+                    continue
+                dt = max(1e-3, heard_s[i] - heard_s[back_i])
+                for back_j in range(j - 1, max(0, j - s.reach) - 1, -1):
                     at = back_j - base[back_i]
                     if at < 0 or at >= width:
                         continue
@@ -129,6 +133,7 @@ def cheapest(
             end = total[i, place] + rest + s.missed_cost * (m - 1 - j)
             if end < best:
                 best, best_i, best_j = end, i, j
+        least[i] = total[i].min()
         run, run_j = np.inf, -1
         for place in range(width - 1, -1, -1):
             j = base[i] + place
