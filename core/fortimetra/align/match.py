@@ -15,6 +15,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -150,11 +151,13 @@ def match(
     given = _Given(heard, events, drill, told, pinned, first_beat_s, off_cents)
     result = _paired(given)
     fitting, needed = _fitting(result), min(len(events), max(sum(n.strong for n in heard), 3))
-    if drill.tempo is not None and fitting < MATCH.other_pace_share * needed:
+    slower = _slower(result, drill)
+    if drill.tempo is not None and (fitting < MATCH.other_pace_share * needed or abs(slower) > MATCH.other_pace):
         # Half or double the tempo is the drill all the same.
         for pace in MATCH.paces:
             other = _paired(replace(given, first_beat_s=None), pace)
-            if _fitting(other) > max(fitting, MATCH.other_pace_share * needed):
+            nearer = abs(_slower(other, drill) - np.log2(pace)) < abs(slower)
+            if _fitting(other) > fitting or (nearer and _fitting(other) == fitting):
                 result, fitting = other, _fitting(other)
     if fitting < MATCH.looks_wrong_share * needed or fitting < min(2, len(events)):
         raise TakeError(
@@ -206,6 +209,17 @@ def _paired(given: _Given, pace: float = 1.0) -> Match:
         breaks=_breaks(path, heard, events, spb),
         pace=pace,
     )
+
+
+def _slower(match: Match, drill: Drill) -> float:
+    """By how many octaves of tempo it was played slower than asked: from note to note, the median."""
+    rows = [(e.beat, n.onset_s) for e, n in zip(match.events, match.heard, strict=True) if n is not None]
+    found = [
+        np.log2((t1 - t0) / ((b1 - b0) * drill.seconds_per_beat))
+        for (b0, t0), (b1, t1) in pairwise(rows)
+        if b1 > b0 and t1 > t0
+    ]
+    return float(np.median(found)) if found else 0.0
 
 
 def _fitting(match: Match) -> int:

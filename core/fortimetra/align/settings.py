@@ -208,6 +208,9 @@ class MatchSettings:
     told_as_asked_short: float = setting(0.2, "The same for a short note.", BENCH_TAKES)
     looks_wrong_share: float = setting(0.34, "Share of the notes that have to fit where it is the drill.", BENCH_TAKES)
     other_pace_share: float = setting(0.5, "Fewer notes fit than this, and other tempos are tried.", BENCH_TAKES)
+    other_pace: float = setting(
+        0.6, "Or notes come so much slower or quicker than asked, octaves of tempo.", BENCH_TAKES
+    )
     paces: tuple[float, float] = setting((2.0, 0.5), "How much slower those are.", BENCH_TAKES)
     elsewhere_semitones: float = setting(
         4.0, "So far off by the contour, a note does not show that it is the drill.", BENCH_TAKES
