@@ -69,7 +69,11 @@ function DrillLines({ overview, zone, base }: { overview: Overview; zone: string
   );
 }
 
-function percentWords(value: { value: number; u: number | null } | null): string {
+/** "92 % (81 to 98)": a share with what it may be; no share is under 0 or over 100. */
+export function percentWords(value: { value: number; u: number | null } | null): string {
   if (!value) return "";
-  return `${value.value.toFixed(0)} %${value.u === null ? "" : ` ± ${value.u.toFixed(0)}`}`;
+  const { value: share, u } = value;
+  if (u === null) return `${share.toFixed(0)} %`;
+  const [low, high] = [Math.max(0, share - u), Math.min(100, share + u)];
+  return `${share.toFixed(0)} % (${low.toFixed(0)} to ${high.toFixed(0)})`;
 }

@@ -4,6 +4,7 @@ import { describe, expect, it } from "vitest";
 import type { Series } from "~/api/week";
 import { BendMap } from "./BendMap";
 import { Chart } from "./Chart";
+import { percentWords } from "./ProgressPage";
 import { SetProgress } from "./SetProgress";
 
 const SERIES = {
@@ -93,5 +94,14 @@ describe("a set", () => {
     expect(screen.getAllByRole("link").map((l) => l.getAttribute("href"))).toEqual(["/takes/a", "/takes/b"]);
     const rows = screen.getAllByRole("row").slice(1);
     expect(rows.map((r) => r.textContent)).toEqual(["position 525100", "position 6100"]);
+  });
+});
+
+describe("a share", () => {
+  it("is said with what it may be, never under 0 or over 100", () => {
+    expect(percentWords({ value: 100, u: 19 })).toBe("100 % (81 to 100)");
+    expect(percentWords({ value: 3, u: 8 })).toBe("3 % (0 to 11)");
+    expect(percentWords({ value: 50, u: null })).toBe("50 %");
+    expect(percentWords(null)).toBe("");
   });
 });

@@ -1,5 +1,12 @@
 import { Button } from "~/ui/Button";
-import { type Attempt, insteadOf, stretchesOf, triesWords, withStretch } from "~/ui/take/tries.math";
+import {
+  type Attempt,
+  insteadOf,
+  repeatsWords,
+  stretchesOf,
+  triesWords,
+  withStretch,
+} from "~/ui/take/tries.math";
 import { useSheet } from "./sheetContext";
 
 /** What was broken off and begun again: heard, seen, and chosen; and what of the recording is not of the drill. */
@@ -8,7 +15,8 @@ export function Tries() {
   const attempts = measured.analysis.attempts ?? [];
   const pins = measured.pins ?? [];
   const left = stretchesOf(pins);
-  if (attempts.length === 0 && left.length === 0) return null;
+  const repeats = repeatsWords(notes);
+  if (attempts.length === 0 && left.length === 0 && !repeats) return null;
   const play = (from: number, to: number) => {
     view.reveal(from, to);
     player.play({ from: Math.max(0, from - 0.2), to: to + 0.2, toneHz: null, withTake: true, rate: 1 });
@@ -20,6 +28,7 @@ export function Tries() {
   return (
     <section aria-label="Tries" className="mb-6" data-testid="tries">
       <h2 className="text-lg font-semibold">Tries</h2>
+      {repeats && <p data-testid="repeats-played">{repeats}</p>}
       {triesWords(attempts, notes, several).map((line) => (
         <p key={line} data-testid="tries-taken">
           {line}

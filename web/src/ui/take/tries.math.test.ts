@@ -5,6 +5,7 @@ import {
   type Attempt,
   beginsAt,
   insteadOf,
+  repeatsWords,
   snapped,
   soundsOf,
   stretchesOf,
@@ -44,6 +45,14 @@ describe("tries", () => {
       note: { ...n.note, clean: "inside" as const, status: "played" as const },
     }));
     expect(triesWords([attempt(1, 5)], clean, false)).toEqual(["It took 2 tries; the last one: clean."]);
+  });
+
+  it("are beside how many of the repeats were played at all", () => {
+    const notes = sheetNotes(measured());
+    expect(repeatsWords(notes)).toBe("");
+    const asked = new Set(notes.map((n) => n.note.repeat)).size;
+    const first = notes.map((n) => (n.note.repeat === 0 ? n : { ...n, note: { ...n.note, onset_s: null } }));
+    expect(repeatsWords(first)).toBe(`1 of ${asked} repeats were played.`);
   });
 
   it("take the place of the same notes of what counts now", () => {

@@ -32,6 +32,13 @@ export function triesWords(
   });
 }
 
+/** "2 of 4 repeats were played.", where not all were; "" where all were. */
+export function repeatsWords(notes: readonly SheetNote[]): string {
+  const asked = new Set(notes.map((n) => n.note.repeat));
+  const played = new Set(notes.flatMap((n) => (n.note.onset_s === null ? [] : [n.note.repeat])));
+  return played.size < asked.size ? `${played.size} of ${asked.size} repeats were played.` : "";
+}
+
 /** The stretch of what counts now that an attempt would take the place of; null where nothing of it was heard. */
 export function insteadOf(attempt: Attempt, notes: readonly SheetNote[]): readonly [number, number] | null {
   const own = new Set((attempt.heard ?? []).map((h) => `${h.id}/${h.repeat}`));
