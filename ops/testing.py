@@ -27,7 +27,7 @@ NEED_DATABASE = {"server", "browser"}
 NEED_FRONT_END = {"browser", "checks", "web"}
 MOST_PROCESSES = 4
 UNUSED_S = 7 * 86_400.0
-BROWSERS = 3
+BROWSERS = 2
 # A file in one process. One that crashes ends the run: what it had left would be waited for in vain.
 SHARED_OUT = ("--dist", "loadgroup", "--max-worker-restart", "0")
 # What a whole run tells of its slowest tests: the first to be looked at when it grew.

@@ -25,6 +25,12 @@ transfer.items.add(new File([bytes], name, { type: "audio/flac" }));
 for (const kind of ["dragenter", "dragover", "drop"])
   document.body.dispatchEvent(new DragEvent(kind, { dataTransfer: transfer, bubbles: true, cancelable: true }));
 """
+UNCOVER = """
+const box = arguments[0].getBoundingClientRect();
+const bar = document.querySelector("[data-testid=bar]")?.getBoundingClientRect();
+if (bar && box.bottom > bar.top && !arguments[0].closest("[data-testid=bar]"))
+  arguments[0].scrollIntoView({ block: "center" });
+"""
 
 
 class Pages:
@@ -60,9 +66,12 @@ class Pages:
         return self.wait(lambda: self.all(css)[0])
 
     def button(self, text: str) -> WebElement:
-        return self.wait(
+        found = self.wait(
             lambda: next((b for b in self.all("button") if b.text.strip() == text and b.is_displayed()), None)
         )
+        # What lies under the bar of a phone is scrolled to, as a thumb would.
+        self.driver.execute_script(UNCOVER, found)
+        return found
 
     def text(self, css: str) -> str:
         return self.one(css).text

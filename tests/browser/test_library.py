@@ -61,7 +61,7 @@ def test_a_drill_that_was_played_is_not_deleted(page):
     page.open(f"/drills/{take['drill_id']}")
     page.button("Delete").click()
     page.button("Delete it for good").click()
-    page.wait(lambda: "put it away instead" in page.sentence())
+    page.wait(lambda: "archive it instead" in page.sentence())
 
 
 def test_drills_are_found_like_another_and_for_a_fault(page):
