@@ -112,7 +112,7 @@ def _moved_since(match: Match, cents: Sequence[float | None]) -> float:
     if not match.offset_cents or not known:
         return 0.0
     moved = match.offset_cents - float(np.median(known))
-    return moved if abs(moved) > PITCH.changed_cents else 0.0
+    return moved if abs(moved) > MATCH.flat_cents else 0.0
 
 
 def known_hz(setup: Setup | None, drill: Drill) -> dict[tuple[int, int], Reading]:
