@@ -9,7 +9,7 @@ export function Stretch() {
   const { teacher, stretch } = useSheet();
   if (!teacher) return null;
   return (
-    <details className="mb-4 print:hidden" open={stretch !== null || undefined} data-testid="stretch">
+    <details className="mt-3 mb-4 print:hidden" open={stretch !== null || undefined} data-testid="stretch">
       <summary className="cursor-pointer text-sm underline">Leave a part of the recording out</summary>
       <Marked key={stretch?.join() ?? "none"} />
     </details>
