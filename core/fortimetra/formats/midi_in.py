@@ -40,6 +40,8 @@ MAX_MESSAGES = 200_000
 # Places a note may be asked at: the beat in 12 and in 16 parts (common practice, no source).
 GRID = (12, 16)
 MOVED_TOLD_BEATS = 0.04
+# So much over the middle of all velocities is an accent (common practice, no source).
+ACCENT_VELOCITY = 15
 LEAST_BEND_CENTS = 25.0
 # Strings of other lengths than asked are played out: what is left of a beat's slot is no rest.
 SHORTEST = Fraction(1, 16)
@@ -89,29 +91,34 @@ def read_midi(content: bytes) -> Imported:
         kept = max(tracks, key=lambda t: len(t.notes))
         report.add(f"Only one of {len(tracks)} tracks was taken, “{kept.name or 'the longest'}”")
         tracks = [kept]
-    total = sum(len(t.notes) for t in tracks)
-    if total > MAX_NOTES:
-        place = bar_and_beat(sorted(n.start for t in tracks for n in t.notes)[MAX_NOTES], file.beats_per_bar)
-        raise DrillError(
-            "score_too_long",
-            f"This file has {total} notes; more than {MAX_NOTES} are not read, and the limit is passed "
-            f"at {place}. Take the "
-            "part that is to be practised.",
-        )
+    _not_too_long([n.start for t in tracks for n in t.notes], file.beats_per_bar)
     events = _events(
         [(n, None if strings is None else strings[i]) for i, t in enumerate(tracks) for n in t.notes], file, report
     )
-    bpm = 120.0
-    if file.us_per_beat is None:
-        report.add("The file has no tempo; 120 bpm counts, as the MIDI standard says")
-    else:
-        bpm = 60e6 / file.us_per_beat
-    if not 20 <= bpm <= 400:
-        report.add(f"A tempo of {bpm:.0f} bpm is not possible; 60 bpm is set")
-        bpm = 60.0
-    tempo = {"bpm": round(bpm, 2), "beats_per_bar": file.beats_per_bar}
+    tempo = {"bpm": round(_bpm(file, report), 2), "beats_per_bar": file.beats_per_bar}
     title = next((t for t in (file.title, *(t.name for t in tracks)) if t), "Imported MIDI file")
     return to_drill(events, Head(title, STANDARD_TUNING, 0, file.beats_per_bar, {"tempo": tempo}), report)
+
+
+def _not_too_long(starts: list[float], beats_per_bar: int) -> None:
+    if len(starts) > MAX_NOTES:
+        place = bar_and_beat(sorted(starts)[MAX_NOTES], beats_per_bar)
+        raise DrillError(
+            "score_too_long",
+            f"This file has {len(starts)} notes; more than {MAX_NOTES} are not read, and the limit is passed "
+            f"at {place}. Take the part that is to be practised.",
+        )
+
+
+def _bpm(file: _File, report: Report) -> float:
+    if file.us_per_beat is None:
+        report.add("The file has no tempo; 120 bpm counts, as the MIDI standard says")
+        return 120.0
+    bpm = 60e6 / file.us_per_beat
+    if not 20 <= bpm <= 400:
+        report.add(f"A tempo of {bpm:.0f} bpm is not possible; 60 bpm is set")
+        return 60.0
+    return bpm
 
 
 def _own(content: bytes, report: Report) -> Drill | None:
@@ -143,6 +150,17 @@ def _sounding(file: mido.MidiFile) -> list[tuple[float, str]]:
 
 
 def _parsed(content: bytes, report: Report) -> _File:
+    midi = _opened(content)
+    tempos = [m.tempo for t in midi.tracks for m in t if m.type == "set_tempo" and m.tempo > 0]
+    if len(set(tempos)) > 1:
+        report.add("The tempo changes; the first one is taken for all of it")
+    per_bar = _beats_per_bar(midi, report)
+    tracks = [_TrackReader(midi.ticks_per_beat, report, per_bar).read(t) for t in midi.tracks]
+    title = tracks[0].name if tracks and not tracks[0].notes else ""
+    return _File(tracks, title, tempos[0] if tempos else None, per_bar)
+
+
+def _opened(content: bytes) -> mido.MidiFile:
     if len(content) > MAX_FILE_BYTES:
         raise DrillError("score_too_large", f"A MIDI file has at most {MAX_FILE_BYTES // 1_000_000} MB.")
     if len(content) >= 14 and content[:4] == b"MThd" and content[12] & 0x80:
@@ -158,70 +176,84 @@ def _parsed(content: bytes, report: Report) -> _File:
         raise DrillError("score_invalid", "This MIDI file has no ticks per beat, so its notes have no places.")
     if sum(len(t) for t in midi.tracks) > MAX_MESSAGES:
         raise DrillError("score_too_long", f"This MIDI file has more than {MAX_MESSAGES} events; take a part of it.")
-    tempos = [m.tempo for t in midi.tracks for m in t if m.type == "set_tempo" and m.tempo > 0]
-    if len(set(tempos)) > 1:
-        report.add("The tempo changes; the first one is taken for all of it")
+    return midi
+
+
+def _beats_per_bar(midi: mido.MidiFile, report: Report) -> int:
     meters = [(m.numerator, m.denominator) for t in midi.tracks for m in t if m.type == "time_signature"]
-    per_bar = 4
-    if meters:
-        if len(set(meters)) > 1:
-            report.add("The time signature changes; all bars are drawn like the first")
-        length = Fraction(4 * meters[0][0], meters[0][1])
-        if length.denominator == 1 and 1 <= length <= 16:
-            per_bar = int(length)
-        else:
-            report.add("Bars of this time signature are no whole number of quarter notes; bars of four beats are drawn")
-    tracks = [_track(t, midi.ticks_per_beat, report, per_bar) for t in midi.tracks]
-    title = tracks[0].name if tracks and not tracks[0].notes else ""
-    return _File(tracks, title, tempos[0] if tempos else None, per_bar)
+    if not meters:
+        return 4
+    if len(set(meters)) > 1:
+        report.add("The time signature changes; all bars are drawn like the first")
+    length = Fraction(4 * meters[0][0], meters[0][1])
+    if length.denominator == 1 and 1 <= length <= 16:
+        return int(length)
+    report.add("Bars of this time signature are no whole number of quarter notes; bars of four beats are drawn")
+    return 4
 
 
-def _track(messages: mido.MidiTrack, ticks: int, report: Report, per_bar: int) -> _Track:
-    beat = 0.0
-    name = ""
-    sounding: dict[tuple[int, int], _Note] = {}
-    notes: list[_Note] = []
-    wheel: Counter[int] = Counter()
-    ranges: dict[int, float] = {}
-    parameter: dict[int, list[int]] = {}
-    for message in messages:
-        beat += message.time / ticks
-        if message.type == "track_name":
-            name = name or " ".join(message.name.split())[:100]
-        elif message.type == "note_on" and message.velocity:
-            if message.channel == DRUM_CHANNEL:
-                report.add("Drums were left out")
-                continue
-            key = (message.channel, message.note)
-            if key in sounding:
-                sounding[key].end = beat
-            cents = wheel[message.channel] / WHEEL * ranges.get(message.channel, DEFAULT_BEND_SEMITONES) * 100.0
-            sounding[key] = _Note(beat, beat, message.note, message.velocity, message.channel, [cents])
-            notes.append(sounding[key])
-        elif message.type in {"note_off", "note_on"}:
-            note = sounding.pop((message.channel, message.note), None)
-            if note is not None:
-                note.end = beat
-        elif message.type == "pitchwheel":
-            wheel[message.channel] = message.pitch
-            cents = message.pitch / WHEEL * ranges.get(message.channel, DEFAULT_BEND_SEMITONES) * 100.0
-            for (channel, _), note in sounding.items():
-                if channel == message.channel:
-                    note.cents.append(cents)
-        elif message.type == "control_change":
-            chosen = parameter.setdefault(message.channel, [127, 127])
-            if message.control in {100, 101}:
-                chosen[message.control - 100] = message.value
-            elif message.control == 6 and chosen == [0, 0]:
-                ranges[message.channel] = float(message.value)
-            elif message.control == 38 and chosen == [0, 0]:
-                ranges[message.channel] = (
-                    int(ranges.get(message.channel, DEFAULT_BEND_SEMITONES)) + message.value / 100.0
-                )
-    for note in sounding.values():
-        report.add("A note without an end is taken to the end of its bar", bar_and_beat(note.start, per_bar))
-        note.end = (note.start // per_bar + 1) * per_bar
-    return _Track(name, notes)
+class _TrackReader:
+    """One track's messages in their order, with what sounds and where each channel's wheel stands."""
+
+    def __init__(self, ticks: int, report: Report, per_bar: int) -> None:
+        self.ticks, self.report, self.per_bar = ticks, report, per_bar
+        self.beat = 0.0
+        self.name = ""
+        self.notes: list[_Note] = []
+        self.sounding: dict[tuple[int, int], _Note] = {}
+        self.wheel: Counter[int] = Counter()
+        self.ranges: dict[int, float] = {}
+        self.parameter: dict[int, list[int]] = {}
+
+    def read(self, messages: mido.MidiTrack) -> _Track:
+        for message in messages:
+            self.beat += message.time / self.ticks
+            if message.type == "track_name":
+                self.name = self.name or " ".join(message.name.split())[:100]
+            elif message.type == "note_on" and message.velocity:
+                self._begin(message)
+            elif message.type in {"note_off", "note_on"}:
+                note = self.sounding.pop((message.channel, message.note), None)
+                if note is not None:
+                    note.end = self.beat
+            elif message.type == "pitchwheel":
+                self.wheel[message.channel] = message.pitch
+                for (channel, _), note in self.sounding.items():
+                    if channel == message.channel:
+                        note.cents.append(self._cents(channel))
+            elif message.type == "control_change":
+                self._control(message)
+        for note in self.sounding.values():
+            self.report.add(
+                "A note without an end is taken to the end of its bar", bar_and_beat(note.start, self.per_bar)
+            )
+            note.end = (note.start // self.per_bar + 1) * self.per_bar
+        return _Track(self.name, self.notes)
+
+    def _cents(self, channel: int) -> float:
+        return self.wheel[channel] / WHEEL * self.ranges.get(channel, DEFAULT_BEND_SEMITONES) * 100.0
+
+    def _begin(self, message: mido.Message) -> None:
+        if message.channel == DRUM_CHANNEL:
+            self.report.add("Drums were left out")
+            return
+        key = (message.channel, message.note)
+        if key in self.sounding:
+            self.sounding[key].end = self.beat
+        cents = [self._cents(message.channel)]
+        self.sounding[key] = _Note(self.beat, self.beat, message.note, message.velocity, message.channel, cents)
+        self.notes.append(self.sounding[key])
+
+    def _control(self, message: mido.Message) -> None:
+        """Registered parameter 0 sets the wheel's range: semitones (controller 6) and cents (38)."""
+        chosen = self.parameter.setdefault(message.channel, [127, 127])
+        if message.control in {100, 101}:
+            chosen[message.control - 100] = message.value
+        elif message.control == 6 and chosen == [0, 0]:
+            self.ranges[message.channel] = float(message.value)
+        elif message.control == 38 and chosen == [0, 0]:
+            semitones = int(self.ranges.get(message.channel, DEFAULT_BEND_SEMITONES))
+            self.ranges[message.channel] = semitones + message.value / 100.0
 
 
 def _by_string(tracks: list[_Track]) -> list[int] | None:
@@ -242,54 +274,66 @@ def _events(notes: list[tuple[_Note, int | None]], file: _File, report: Report) 
         if abs(float(start) - note.start) > MOVED_TOLD_BEATS:
             report.add("Notes off the grid were moved to it", bar_and_beat(float(start), file.beats_per_bar))
         by_start.setdefault(start, []).append((note, string))
-    opens = [pitch_midi(p) for p in STANDARD_TUNING]
     velocities = sorted(n.velocity for n, _ in notes)
-    plain = velocities[len(velocities) // 2]
+    loud = velocities[len(velocities) // 2] + ACCENT_VELOCITY
     events: list[ScoreEvent] = []
     starts = sorted(by_start)
-    on_string: dict[int, tuple[Fraction, int, bool]] = {}
-    for index, start in enumerate(starts):
+    bent: dict[int, tuple[int, bool]] = {}
+    for start, following in zip(starts, [*starts[1:], None], strict=True):
         together = by_start[start]
+        event = ScoreEvent(start, _length(start, max(n.end for n, _ in together), following))
         place = bar_and_beat(float(start), file.beats_per_bar)
-        length = _length(start, max(n.end for n, _ in together), starts[index + 1] if index + 1 < len(starts) else None)
-        event = ScoreEvent(start, length)
         for note, string in together:
-            fret = None
-            if string is not None and string <= len(opens):
-                fret = note.number - round(opens[string - 1])
-                if not 0 <= fret <= 36:
-                    string = fret = None
-            if any((n.midi == note.number) or (string is not None and n.string == string) for n in event.notes):
-                report.add("Of two notes on one string or of one pitch the second was left out", place)
-                continue
-            single = ScoreNote(float(note.number), string, fret)
-            bend = _bend(note, report, place)
-            if bend is not None and not event.marks.get("bend"):
-                event.notes.insert(0, single)
-                event.marks["bend"] = bend
-            else:
-                event.notes.append(single)
-            if bend is not None and string is not None:
-                before = on_string.get(string)
-                if bend["kind"] == "held":
-                    again = before is not None and before[1] == fret and before[2]
-                    event.marks["bend"]["kind"] = "bend" if again else "prebend"
-                    if again:
-                        event.marks["articulation"] = "repluck"
-            elif bend is not None and bend["kind"] == "held":
-                event.marks["bend"]["kind"] = "prebend"
-            if string is not None and fret is not None:
-                on_string[string] = (start, fret, bend is not None)
-            if note.velocity >= plain + 15:
+            _add_note(event, note, string, bent, report, place)
+            if note.velocity >= loud:
                 event.marks["accent"] = True
-        if len(event.notes) == 2 and event.marks.get("bend", {}).get("kind") == "bend":
-            low, high = event.notes
-            if low.midi is not None and high.midi == low.midi + event.marks["bend"]["target_cents"] / 100.0:
-                event.marks["bend"]["kind"] = "unison"
-        if len(event.notes) > 2:
-            event.marks["articulation"] = "strum"
+        _name_together(event)
         events.append(event)
     return events
+
+
+def _add_note(
+    event: ScoreEvent,
+    note: _Note,
+    string: int | None,
+    bent: dict[int, tuple[int, bool]],
+    report: Report,
+    place: str,
+) -> None:
+    """bent: by string the fret played last, and whether it was bent; brought up to date."""
+    fret = None
+    if string is not None and string <= len(STANDARD_TUNING):
+        fret = note.number - round(pitch_midi(STANDARD_TUNING[string - 1]))
+        if not 0 <= fret <= 36:
+            string = fret = None
+    if any((n.midi == note.number) or (string is not None and n.string == string) for n in event.notes):
+        report.add("Of two notes on one string or of one pitch the second was left out", place)
+        return
+    bend = _bend(note, report, place)
+    single = ScoreNote(float(note.number), string, fret)
+    if bend is not None and bend["kind"] == "held":
+        again = string is not None and bent.get(string) == (fret, True)
+        bend["kind"] = "bend" if again else "prebend"
+        if again:
+            event.marks["articulation"] = "repluck"
+    if bend is not None and not event.marks.get("bend"):
+        event.notes.insert(0, single)
+        event.marks["bend"] = bend
+    else:
+        event.notes.append(single)
+    if string is not None and fret is not None:
+        bent[string] = (fret, bend is not None)
+
+
+def _name_together(event: ScoreEvent) -> None:
+    """What two or more notes at once are: a unison bend, a strum."""
+    bend = event.marks.get("bend", {})
+    if len(event.notes) == 2 and bend.get("kind") == "bend":
+        low, high = event.notes
+        if low.midi is not None and high.midi == low.midi + bend["target_cents"] / 100.0:
+            bend["kind"] = "unison"
+    if len(event.notes) > 2:
+        event.marks["articulation"] = "strum"
 
 
 def _length(start: Fraction, end: float, following: Fraction | None) -> Fraction:

@@ -103,12 +103,7 @@ def _played_out(part: stream.Part, report: Report) -> tuple[stream.Part, int]:
     times = math.prod(max(1, m.times or 2) for m in ends)
     if times > MOST_REPEATS:
         raise DrillError("score_too_long", f"This score repeats {times} times; at most {MOST_REPEATS} are possible.")
-    measures = list(part.getElementsByClass(stream.Measure))
-    brackets = list(part.recurse().getElementsByClass("RepeatBracket"))
-    whole = len(ends) == 1 and ends[0].activeSite is measures[-1] and ends[0].offset > 0
-    starts = [m for m in marks if m.direction == "start"]
-    whole = whole and all(m.activeSite is measures[0] for m in starts)
-    if whole and not jumps and not brackets:
+    if not jumps and _repeated_as_a_whole(part, marks):
         return part, times
     notes = len(list(part.recurse().notesAndRests))
     if notes * times > 4 * MAX_EVENTS:
@@ -120,6 +115,19 @@ def _played_out(part: stream.Part, report: Report) -> tuple[stream.Part, int]:
     except (Music21Exception, LookupError, TypeError, ValueError):
         report.add("The repeats of this score could not be followed; every bar is taken once")
         return part, 1
+
+
+def _repeated_as_a_whole(part: stream.Part, marks: list[bar.Repeat]) -> bool:
+    measures = list(part.getElementsByClass(stream.Measure))
+    ends = [m for m in marks if m.direction == "end"]
+    starts = [m for m in marks if m.direction == "start"]
+    return (
+        len(ends) == 1
+        and ends[0].activeSite is measures[-1]
+        and ends[0].offset > 0
+        and all(m.activeSite is measures[0] for m in starts)
+        and not list(part.recurse().getElementsByClass("RepeatBracket"))
+    )
 
 
 def _heard(part: stream.Part) -> Iterator[_Heard]:
@@ -136,17 +144,22 @@ def _heard(part: stream.Part) -> Iterator[_Heard]:
                 if isinstance(element, note.Rest):
                     if length > 0:
                         yield _Heard(at, length, number, None, None, None)
-                    continue
-                notes = list(element.notes) if isinstance(element, chord.Chord) else [element]
-                labels = [
-                    int(str(a.fingerNumber).removeprefix(MARK))
-                    for a in element.articulations
-                    if isinstance(a, articulations.Fingering) and str(a.fingerNumber).startswith(MARK)
-                ]
-                for index, single in zip(labels, notes, strict=False):
-                    tie = (single.tie or element.tie).type if (single.tie or element.tie) else None
-                    pitch = getattr(single, "pitch", None)
-                    yield _Heard(at, length, number, index, None if pitch is None else float(pitch.ps), tie)
+                else:
+                    yield from _heard_together(element, at, length, number)
+
+
+def _heard_together(element: Any, at: Fraction, length: Fraction, voice: int) -> Iterator[_Heard]:
+    """A note, or the notes of a chord."""
+    notes = list(element.notes) if isinstance(element, chord.Chord) else [element]
+    labels = [
+        int(str(a.fingerNumber).removeprefix(MARK))
+        for a in element.articulations
+        if isinstance(a, articulations.Fingering) and str(a.fingerNumber).startswith(MARK)
+    ]
+    for index, single in zip(labels, notes, strict=False):
+        tie = single.tie or element.tie
+        pitch = getattr(single, "pitch", None)
+        yield _Heard(at, length, voice, index, None if pitch is None else float(pitch.ps), tie.type if tie else None)
 
 
 def _report_elements(
@@ -177,9 +190,7 @@ def _events(heard: list[_Heard], marks: list[NoteMarks], per_bar: int, report: R
         if item.length <= 0 or mark.grace:
             continue
         key = (item.voice, mark.string or item.midi)
-        before = sounding.get(key)
-        if item.tie in {"stop", "continue"} and before is not None and before.beat + before.length >= item.beat:
-            before.length = max(before.length, item.beat + item.length - before.beat)
+        if item.tie in {"stop", "continue"} and _tied(sounding.get(key), item):
             continue
         place = bar_and_beat(float(item.beat), per_bar)
         index = places.get((item.beat, item.voice))
@@ -187,9 +198,9 @@ def _events(heard: list[_Heard], marks: list[NoteMarks], per_bar: int, report: R
             events.append(ScoreEvent(item.beat, item.length, [], {"voice": min(8, item.voice)}))
             places[item.beat, item.voice] = index = len(events) - 1
         event = events[index]
-        single = ScoreNote(item.midi, mark.string, mark.fret, mark.muted, mark.finger)
-        if mark.string is not None and mark.fret is None and not mark.muted:
-            single.string = None
+        # A string without a fret says nothing, unless it is muted.
+        string = mark.string if mark.fret is not None or mark.muted else None
+        single = ScoreNote(item.midi, string, mark.fret, mark.muted, mark.finger)
         if any(n.string is not None and n.string == single.string for n in event.notes):
             report.add("Of two notes on one string the second was left out", place)
             continue
@@ -198,6 +209,14 @@ def _events(heard: list[_Heard], marks: list[NoteMarks], per_bar: int, report: R
         if single.string is not None:
             on_string[single.string] = (single, event)
     return events + _rests(heard, events)
+
+
+def _tied(before: ScoreEvent | None, item: _Heard) -> bool:
+    """Whether a tied note goes on from an event; the event then lasts as long."""
+    if before is None or before.beat + before.length < item.beat:
+        return False
+    before.length = max(before.length, item.beat + item.length - before.beat)
+    return True
 
 
 def _mark(
@@ -220,24 +239,22 @@ def _mark(
         event.marks["bend"] = bend
     else:
         event.notes.append(single)
-    bend_now = event.marks.get("bend")
-    if bend_now is not None and len(event.notes) == 2 and bend_now["kind"] == "bend":
-        low, high = event.notes
-        if low.midi is not None and high.midi is not None and low.midi + bend_now["target_cents"] / 100.0 == high.midi:
-            bend_now["kind"] = "unison"
-    slur = "repluck" if again else mark.slur
-    if slur is not None:
-        event.marks["articulation"] = slur
-    elif mark.palm:
-        event.marks["articulation"] = "palm_mute"
-    for name in ("stroke", "from_side"):
-        if getattr(mark, name) is not None:
-            event.marks[name] = getattr(mark, name)
+    _name_unison(event)
+    slur = "repluck" if again else mark.slur or ("palm_mute" if mark.palm else None)
+    kept = {"articulation": slur, "stroke": mark.stroke, "from_side": mark.from_side}
+    event.marks.update({name: value for name, value in kept.items() if value is not None})
     if mark.vibrato:
         event.marks["vibrato"] = {"return": "bottom" if event.marks.get("bend") is None else "top"}
-    for name in ("accent", "let_ring"):
-        if getattr(mark, name):
-            event.marks[name] = True
+    event.marks.update({name: True for name in ("accent", "let_ring") if getattr(mark, name)})
+
+
+def _name_unison(event: ScoreEvent) -> None:
+    """A bend that arrives at the other note's pitch."""
+    bend = event.marks.get("bend")
+    if bend is not None and len(event.notes) == 2 and bend["kind"] == "bend":
+        low, high = event.notes
+        if low.midi is not None and high.midi is not None and low.midi + bend["target_cents"] / 100.0 == high.midi:
+            bend["kind"] = "unison"
 
 
 def _rests(heard: list[_Heard], events: list[ScoreEvent]) -> list[ScoreEvent]:
@@ -373,40 +390,42 @@ def _take_back(aside: Aside, events: list[ScoreEvent], head: Head, report: Repor
     head.more.update({n: getattr(aside, n) for n in Aside.model_fields if n not in {"events", "tempo"}})
     _split_rests(events, [s for s in aside.events if not s.at])
     by_place = {(round(float(e.beat), 5), tuple(sorted(n.string or 0 for n in e.notes))): e for e in events}
-    changed = False
-    for saved in aside.events:
-        event = by_place.get((round(saved.beat, 5), tuple(sorted(saved.at))))
-        if event is None:
-            changed = True
-            continue
-        event.marks |= {"id": saved.id, "voice": saved.voice}
-        if not event.notes:
-            continue
-        event.notes.sort(key=lambda n, at=saved.at: at.index(n.string))  # type: ignore[misc]
-        for name in ("bend", "vibrato"):
-            mark = getattr(saved, name)
-            if (mark is None) == (event.marks.get(name) is None):
-                event.marks[name] = None if mark is None else mark.model_dump(by_alias=True)
-            else:
-                changed = True
-        if saved.articulation in {"strum", "repluck", "hammer"} and "articulation" not in event.marks:
-            event.marks["articulation"] = saved.articulation
-        if saved.slide is not None:
-            event.marks |= {"slide": saved.slide.model_dump(), "from_side": None}
-        if saved.stroke is not None and event.marks.get("stroke") == saved.stroke.removeprefix("sweep_"):
-            event.marks["stroke"] = saved.stroke
-        for single, finger in zip(event.notes, saved.fingers, strict=False):
-            if finger in {None, "tap", "slide"} and single.finger is None:
-                single.finger = finger
+    same = [_take_back_event(s, by_place.get((round(s.beat, 5), tuple(sorted(s.at))))) for s in aside.events]
     ids = {e.marks.get("id") for e in events}
-    if None in ids or len(ids) != len(events):
-        changed = True
-        for event in events:
-            event.marks.pop("id", None)
-            if event.marks.get("bend"):
-                event.marks["bend"] |= {"reference": None}
-    if changed:
+    strangers = None in ids or len(ids) != len(events)
+    for event in events if strangers else ():
+        event.marks.pop("id", None)
+        if event.marks.get("bend"):
+            event.marks["bend"] |= {"reference": None}
+    if strangers or not all(same):
         report.add("The notes were changed after they were exported; what no longer fits them was left out")
+
+
+def _take_back_event(saved: AsideEvent, event: ScoreEvent | None) -> bool:
+    """Whether the score still says of an event what was written; what it has no word for is put back."""
+    if event is None:
+        return False
+    event.marks |= {"id": saved.id, "voice": saved.voice}
+    if not event.notes:
+        return True
+    same = True
+    event.notes.sort(key=lambda n, at=saved.at: at.index(n.string))  # type: ignore[misc]
+    for name in ("bend", "vibrato"):
+        mark = getattr(saved, name)
+        if (mark is None) == (event.marks.get(name) is None):
+            event.marks[name] = None if mark is None else mark.model_dump(by_alias=True)
+        else:
+            same = False
+    if saved.articulation in {"strum", "repluck", "hammer"} and "articulation" not in event.marks:
+        event.marks["articulation"] = saved.articulation
+    if saved.slide is not None:
+        event.marks |= {"slide": saved.slide.model_dump(), "from_side": None}
+    if saved.stroke is not None and event.marks.get("stroke") == saved.stroke.removeprefix("sweep_"):
+        event.marks["stroke"] = saved.stroke
+    for single, finger in zip(event.notes, saved.fingers, strict=False):
+        if finger in {None, "tap", "slide"} and single.finger is None:
+            single.finger = finger
+    return same
 
 
 def _split_rests(events: list[ScoreEvent], saved: list[AsideEvent]) -> None:

@@ -56,40 +56,46 @@ class NoteMarks:
 def marks_of(element: Element, *, slurred: bool) -> NoteMarks:
     """slurred: a plain slur that began earlier covers this note."""
     technical = list(element.iterfind("notations/technical"))
-    found = NoteMarks(
+    signs = {e.tag for group in element.iterfind("notations/articulations") for e in group}
+    fingerings = ((e.text or "").strip() for group in technical for e in group.findall("fingering"))
+    return NoteMarks(
         string=_whole(technical, "string", 1, 8),
         fret=_whole(technical, "fret", 0, 36),
         muted=(element.findtext("notehead") or "").strip() == "x",
+        slur=_slur_of(element, technical) or ("any" if slurred else None),
+        bends=[bend for group in technical for e in group.findall("bend") if (bend := _bend(e)) is not None],
         vibrato=element.find("notations/ornaments/wavy-line") is not None,
-        accent=any(element.find(f"notations/articulations/{k}") is not None for k in ("accent", "strong-accent")),
+        accent=bool(signs & {"accent", "strong-accent"}),
         let_ring=any(t.get("type") == "let-ring" for t in element.iterfind("notations/tied")),
         grace=element.find("grace") is not None,
-        finger=next(
-            (f for t in technical for e in t.findall("fingering") if (f := FINGERS.get((e.text or "").strip()))), None
-        ),
+        finger=next((FINGERS[text] for text in fingerings if text in FINGERS), None),
         stroke=next((way for t in technical for tag, way in STROKES.items() if t.find(tag) is not None), None),
         palm=(element.findtext("play/mute") or "").strip() == "palm",
-        from_side=next(
-            (way for tag, way in SIDES.items() if element.find(f"notations/articulations/{tag}") is not None), None
-        ),
+        from_side=next((way for tag, way in SIDES.items() if tag in signs), None),
     )
-    stops = {"hammer-on": "hammer", "pull-off": "pull"}
-    for group in technical:
-        for tag, name in stops.items():
-            if any(e.get("type") == "stop" for e in group.findall(tag)):
-                found.slur = name
-        if group.find("tap") is not None:
-            found.slur = "tap"
-        for bend in group.findall("bend"):
-            kind = next((k for k in ("pre-bend", "release") if bend.find(k) is not None), "")
-            size = _float(bend.findtext("bend-alter"))
-            if size is not None and 0 < abs(size) <= MOST_BEND_SEMITONES:
-                found.bends.append((abs(size), "release" if size < 0 and not kind else kind))
-    if found.slur is None and any(s.get("type") == "stop" for s in element.iterfind("notations/slide")):
-        found.slur = "slide"
-    if found.slur is None and slurred:
-        found.slur = "any"
-    return found
+
+
+def _slur_of(element: Element, technical: list[Element]) -> str | None:
+    """What ends on a note: a tap before a pull, a pull before a hammer, any of them before a slide."""
+    ends = {
+        tag for t in technical for tag in ("hammer-on", "pull-off") for e in t.findall(tag) if e.get("type") == "stop"
+    }
+    if any(t.find("tap") is not None for t in technical):
+        return "tap"
+    if "pull-off" in ends:
+        return "pull"
+    if "hammer-on" in ends:
+        return "hammer"
+    return "slide" if any(s.get("type") == "stop" for s in element.iterfind("notations/slide")) else None
+
+
+def _bend(element: Element) -> tuple[float, str] | None:
+    """Semitones up, and "", "pre-bend" or "release"; None where no drill can ask for it."""
+    kind = next((k for k in ("pre-bend", "release") if element.find(k) is not None), "")
+    size = _float(element.findtext("bend-alter"))
+    if size is None or not 0 < abs(size) <= MOST_BEND_SEMITONES:
+        return None
+    return abs(size), "release" if size < 0 and not kind else kind
 
 
 def bend_of(

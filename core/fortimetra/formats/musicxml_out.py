@@ -22,6 +22,7 @@ from fortimetra.model.tolerance import Measure, Profile, Tolerances
 
 FIELD = "fortimetra-drill"
 FINEST = 960
+SLURS = {"hammer": "hammer-on", "pull": "pull-off"}
 # The fretting hand's fingers as text; a tapping finger and a slide are no fingering.
 FINGERINGS = {"1": "1", "2": "2", "3": "3", "4": "4", "thumb": "T"}
 STEPS = (
@@ -196,7 +197,7 @@ class _Writer:
 
     def _slurs_out(self) -> dict[str, list[tuple[str, int]]]:
         """By event id: the slurs to a later note that begin on it."""
-        elements = {"hammer": "hammer-on", "pull": "pull-off", "slide": "slide"}
+        elements = SLURS | {"slide": "slide"}
         found: dict[str, list[tuple[str, int]]] = {}
         on_string: dict[int, str] = {}
         for event in self.drill.events:
@@ -262,7 +263,6 @@ class _Writer:
         self._move(measure, "forward", start + self.bar - at)
 
     def _note(self, measure: Element, piece: _Piece, note: DrillNote | None, voice: str, *, chord: bool) -> None:
-        length = piece.written
         element = SubElement(measure, "note")
         if chord:
             SubElement(element, "chord")
@@ -270,75 +270,89 @@ class _Writer:
             SubElement(element, "rest")
         else:
             _pitch(SubElement(element, "pitch"), self.drill.midi(note), "")
-        SubElement(element, "duration").text = str(int(length.length * self.divisions))
+        SubElement(element, "duration").text = str(int(piece.written.length * self.divisions))
         ties = [] if note is None else _ties(piece)
         for tie in ties:
             SubElement(element, "tie", type=tie)
         SubElement(element, "voice").text = voice
-        if length.kind:
-            SubElement(element, "type").text = length.kind
-            for _ in range(length.dots):
-                SubElement(element, "dot")
-        if length.tuplet:
-            change = SubElement(element, "time-modification")
-            SubElement(change, "actual-notes").text = str(length.tuplet[0])
-            SubElement(change, "normal-notes").text = str(length.tuplet[1])
+        _length(element, piece.written)
         if note is not None and note.muted:
             SubElement(element, "notehead").text = "x"
         notations = Element("notations")
         for tie in ties:
             SubElement(notations, "tied", type=tie)
-        if piece.tuplet and not chord:
-            for kind in piece.tuplet.split():
-                SubElement(notations, "tuplet", type=kind, number="1")
+        for kind in [] if chord else piece.tuplet.split():
+            SubElement(notations, "tuplet", type=kind, number="1")
         if note is not None:
-            self._technique(notations, piece, note, first_note=not chord)
+            self._played(notations, piece, note, first_note=not chord)
         if len(notations):
             element.append(notations)
         if note is not None and piece.event.articulation == "palm_mute":
             SubElement(SubElement(element, "play"), "mute").text = "palm"
 
-    def _technique(self, notations: Element, piece: _Piece, note: DrillNote, *, first_note: bool) -> None:
+    def _played(self, notations: Element, piece: _Piece, note: DrillNote, *, first_note: bool) -> None:
+        """How a note is struck and what is done to it, in the order the schema asks for."""
         event = piece.event
-        number = str(note.string)
-        if piece.first and (event.id, note.string) in self.slurred and event.articulation == "slide":
-            SubElement(notations, "slide", {"type": "stop", "number": number, "line-type": "solid"})
-        starts = [kind for kind, string in self.starts.get(event.id, ()) if string == note.string] if piece.last else []
-        if "slide" in starts:
-            SubElement(notations, "slide", {"type": "start", "number": number, "line-type": "solid"})
+        begin = [kind for kind, string in self.starts.get(event.id, ()) if string == note.string] if piece.last else []
+        end = event.articulation if piece.first and (event.id, note.string) in self.slurred else None
+        for kind, is_so in (("stop", end == "slide"), ("start", "slide" in begin)):
+            if is_so:
+                SubElement(notations, "slide", {"type": kind, "number": str(note.string), "line-type": "solid"})
         if event.vibrato is not None and piece.first and first_note:
             ornaments = SubElement(notations, "ornaments")
             SubElement(ornaments, "wavy-line", type="start", number="1")
             SubElement(ornaments, "wavy-line", type="stop", number="1")
         technical = SubElement(notations, "technical")
-        SubElement(technical, "string").text = number
+        SubElement(technical, "string").text = str(note.string)
         if note.fret is not None:
             SubElement(technical, "fret").text = str(note.fret)
-        if piece.first and (event.id, note.string) in self.slurred:
-            kind = {"hammer": "hammer-on", "pull": "pull-off"}.get(event.articulation)
-            if kind:
-                SubElement(technical, kind, type="stop", number=number)
-        for kind in starts:
-            if kind != "slide":
-                SubElement(technical, kind, type="start", number=number).text = kind[0].upper()
-        if event.articulation == "tap" and piece.first:
-            SubElement(technical, "tap")
-        if event.bend is not None and first_note and piece.first:
-            _bend(technical, event.bend, again=event.articulation == "repluck")
-        if piece.first and first_note and event.stroke is not None:
-            # A sweep's further notes are strokes the same way; that they are one motion stands beside the score.
-            SubElement(technical, "down-bow" if event.stroke.endswith("down") else "up-bow")
-        if piece.first and note.finger in FINGERINGS:
-            SubElement(technical, "fingering").text = FINGERINGS[note.finger]
-        articulations = [tag for tag, is_so in (
-            ("accent", event.accent),
-            ("scoop", event.slide is not None and (event.slide.from_fret or 99) < (note.fret or 0)),
-            ("plop", event.slide is not None and (event.slide.from_fret or -1) > (note.fret or 0)),
-        ) if is_so and piece.first]  # fmt: skip
-        if articulations:
-            element = SubElement(notations, "articulations")
-            for tag in articulations:
-                SubElement(element, tag)
+        _slurs(technical, note, end, [kind for kind in begin if kind != "slide"])
+        if piece.first:
+            _by_the_hands(technical, event, note, first_note=first_note)
+            _articulations(notations, event, note)
+
+
+def _length(element: Element, length: Written) -> None:
+    if length.kind:
+        SubElement(element, "type").text = length.kind
+        for _ in range(length.dots):
+            SubElement(element, "dot")
+    if length.tuplet:
+        change = SubElement(element, "time-modification")
+        SubElement(change, "actual-notes").text = str(length.tuplet[0])
+        SubElement(change, "normal-notes").text = str(length.tuplet[1])
+
+
+def _slurs(technical: Element, note: DrillNote, end: Articulation | None, begin: list[str]) -> None:
+    """The slur that ends on a note (its articulation), and those that begin on it."""
+    number = str(note.string)
+    ended = SLURS.get(end or "")
+    if ended:
+        SubElement(technical, ended, type="stop", number=number)
+    for kind in begin:
+        SubElement(technical, kind, type="start", number=number).text = kind[0].upper()
+
+
+def _by_the_hands(technical: Element, event: Event, note: DrillNote, *, first_note: bool) -> None:
+    if event.articulation == "tap":
+        SubElement(technical, "tap")
+    if event.bend is not None and first_note:
+        _bend(technical, event.bend, again=event.articulation == "repluck")
+    if first_note and event.stroke is not None:
+        # A sweep's further notes are strokes the same way; that they are one motion stands beside the score.
+        SubElement(technical, "down-bow" if event.stroke.endswith("down") else "up-bow")
+    if note.finger in FINGERINGS:
+        SubElement(technical, "fingering").text = FINGERINGS[note.finger]
+
+
+def _articulations(notations: Element, event: Event, note: DrillNote) -> None:
+    from_fret = None if event.slide is None else event.slide.from_fret or None
+    away = 0 if from_fret is None else from_fret - (note.fret or 0)
+    found = [tag for tag, is_so in (("accent", event.accent), ("scoop", away < 0), ("plop", away > 0)) if is_so]
+    if found:
+        element = SubElement(notations, "articulations")
+        for tag in found:
+            SubElement(element, tag)
 
 
 def _barline(measure: Element, location: str, **repeat: str) -> None:
