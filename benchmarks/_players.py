@@ -1,8 +1,9 @@
 """Whole drills played by hands that are known: clean ones, faulty ones, and messy ones, as notes with their truth.
 
-Clean is human: onsets scatter by 8 ms (within 0.7 of what is allowed), volume by 1 dB, bends by 3 cents. A faulty
-player makes stated mistakes in about one note of eight. A messy one plays cleanly but breaks off and begins again,
-pauses, leaves a note out, plays a wrong one, coughs, knocks, speaks before the start, and has a guitar 18 cents flat.
+Clean is human: onsets scatter by 8 ms, volume by 1 dB, bends by 3 cents; onsets and bends stay within 0.7 of what is
+allowed. A faulty player makes stated mistakes in about one note of eight. A messy one plays cleanly but breaks off and
+begins again, pauses, leaves a note out, plays a wrong one, coughs, knocks, speaks before the start, and has a guitar 18
+cents flat.
 Nothing of it is the simulated student's.
 """
 
@@ -15,6 +16,7 @@ from typing import Literal
 import numpy as np
 from fortimetra.model.drill import AskedNote, Drill, Event
 from fortimetra.model.tolerance import onset_limit_ms
+from fortimetra.units import cents_to_ratio, midi_to_hz
 
 Player = Literal["clean", "faulty", "messy"]
 PLAYERS: tuple[Player, ...] = ("clean", "faulty", "messy")
@@ -221,6 +223,15 @@ def _bend(asked: AskedNote, seconds: float, cents: float) -> Course:
     return [(0.0, 0.0), (0.05, 0.0), (0.05 + RISE_S, top)]
 
 
+def _bend_limit_cents(drill: Drill, asked: AskedNote) -> float:
+    """What a bend may be off; of a unison, what makes it beat against the steady string as often as is allowed."""
+    limits = drill.limits()
+    if asked.bend is None or asked.bend.kind != "unison":
+        return limits["bend_error_cents"]
+    target_hz = midi_to_hz(asked.midi) * cents_to_ratio(asked.bend.middle_cents)
+    return min(limits["bend_error_cents"], 1200.0 * float(np.log2(1.0 + limits["beat_hz"] / target_hz)))
+
+
 def _vibrato(asked: AskedNote, course: Course, seconds: float, spb: float) -> Course:
     wanted = asked.event.vibrato
     if wanted is None or asked.index:
@@ -296,7 +307,8 @@ def _sounded(drill: Drill, steps: list[Step], rng: np.random.Generator) -> Perfo
                 before.bend += [(here + t, target + c) for t, c in course[1:]]
                 before.end_s = onset + step.seconds * SOUNDS_SHARE
                 continue
-            off = step.cents + (float(rng.normal(0.0, HAND_CENTS)) if event.bend else 0.0)
+            most = CLEAN_SHARE * _bend_limit_cents(drill, asked)
+            off = step.cents + (float(np.clip(rng.normal(0.0, HAND_CENTS), -most, most)) if event.bend else 0.0)
             course = _vibrato(asked, _bend(asked, step.seconds, off), step.seconds, spb)
             if event.slide is not None and event.slide.from_fret is not None:
                 away = 100.0 * (event.slide.from_fret - (event.notes[0].fret or 0))

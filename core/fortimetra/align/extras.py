@@ -12,6 +12,7 @@ from fortimetra.align.match import Match
 from fortimetra.align.settings import EXTRAS
 from fortimetra.hear.notes import HeardNote
 from fortimetra.model.drill import Drill
+from fortimetra.units import FloatArray
 
 ExtraKind = Literal["extra", "double_hit", "stutter", "restart"]
 
@@ -43,27 +44,35 @@ def name_extras(match: Match, drill: Drill) -> tuple[NamedExtra, ...]:
     for number, extra in enumerate(chosen):
         nearest = int(np.argmin(np.abs(onsets - extra.onset_s)))
         before = int(np.searchsorted(onsets, extra.onset_s)) - 1
-        after = extra.onset_s - onsets[before] if before >= 0 else np.inf
-        slot_s = match.events[places[before]].notes[0].event.length * drill.seconds_per_beat if before >= 0 else 0.0
-        to_next = onsets[before + 1] - extra.onset_s if before + 1 < len(onsets) else np.inf
-        next_slot_s = (
-            match.events[places[before + 1]].notes[0].event.length * drill.seconds_per_beat
-            if before + 1 < len(onsets)
-            else 0.0
-        )
+        of = _doubled(extra, before, match, drill, onsets, places)
         kind: ExtraKind = "extra"
         if number in runs:
             kind = "restart"
-        elif after <= double_limit_s(slot_s):
-            kind = "double_hit"
-        elif to_next <= double_limit_s(next_slot_s) and (
-            np.isnan(extra.start_midi) or _same(extra, match, places[before + 1])
-        ):
-            kind, nearest = "double_hit", before + 1
+        elif of is not None:
+            kind, nearest = "double_hit", nearest if of == before else of
         elif _same(extra, match, places[nearest]) or (before >= 0 and _same(extra, match, places[before])):
             kind = "stutter"
         named.append(NamedExtra(extra, kind, places[nearest]))
     return tuple(named)
+
+
+def _doubled(
+    extra: HeardNote, before: int, match: Match, drill: Drill, onsets: FloatArray, places: Sequence[int]
+) -> int | None:
+    """The place in onsets of the note that an extra is the second stroke of: of the one before it, else of the next,
+    where it has its pitch or none.
+    """
+
+    def within(place: int, apart_s: float) -> bool:
+        slot_s = match.events[places[place]].notes[0].event.length * drill.seconds_per_beat
+        return apart_s <= double_limit_s(slot_s)
+
+    if before >= 0 and within(before, extra.onset_s - onsets[before]):
+        return before
+    after = before + 1
+    if after == len(onsets) or not within(after, onsets[after] - extra.onset_s):
+        return None
+    return after if np.isnan(extra.start_midi) or _same(extra, match, places[after]) else None
 
 
 def _same(extra: HeardNote, match: Match, index: int) -> bool:

@@ -10,11 +10,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+import numpy as np
+
 from fortimetra.align.match import Match, OtherSound, loudness, tonal
 from fortimetra.align.settings import EXTRAS, OTHERS
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.salience import Salience
+from fortimetra.units import FloatArray
 
 
 def without_others(matched: Match, found: Sequence[HeardNote], told: Salience, contour: Contour) -> Match:
@@ -23,25 +26,25 @@ def without_others(matched: Match, found: Sequence[HeardNote], told: Salience, c
     found: everything that may be a note, whose places are those of `told`.
     """
     taken = {id(n) for n in matched.heard if n is not None}
-    onsets = [n.onset_s for n in matched.heard if n is not None]
+    onsets = np.array([n.onset_s for n in matched.heard if n is not None])
     how, loud = tonal(told, len(found)), loudness(found)
+    no_comb = (how < OTHERS.tonal_share) | (told.new < OTHERS.new_tonal)
+    candidates = no_comb & (loud > OTHERS.loudness_share) & (np.asarray(told.bright) < OTHERS.finger_share)
     others = [
         note
-        for note, own, new, bright, loud_enough in zip(
-            found, how, told.new, told.bright, loud > OTHERS.loudness_share, strict=True
-        )
-        if loud_enough
-        and (own < OTHERS.tonal_share or new < OTHERS.new_tonal)
-        and id(note) not in taken
-        and note.kind == "attack"
-        and (note.strong or note.rise_db >= OTHERS.least_rise_db)
-        and not any(-EXTRAS.one_attack_s < note.onset_s - t < EXTRAS.double_s for t in onsets)
-        and bright < OTHERS.finger_share
-        and not _stops(note, contour)
+        for note, may_be in zip(found, candidates, strict=True)
+        if may_be and id(note) not in taken and _struck_alone(note, onsets) and not _stops(note, contour)
     ]
     gone = {id(n) for n in others}
     extras = tuple(n for n in matched.extras if id(n) not in gone)
     return replace(matched, extras=extras, others=_stretches(others))
+
+
+def _struck_alone(note: HeardNote, onsets: FloatArray) -> bool:
+    """Whether something clear begins there, that is not a part of an asked note's own attack."""
+    after = note.onset_s - onsets
+    attack = note.kind == "attack" and (note.strong or note.rise_db >= OTHERS.least_rise_db)
+    return attack and not bool(np.any((after > -EXTRAS.one_attack_s) & (after < EXTRAS.double_s)))
 
 
 def _stops(note: HeardNote, contour: Contour) -> bool:

@@ -35,12 +35,12 @@ def change_against_stroke(seen: Judged) -> Shown | None:
     notes = judged(seen.played, "timing")
     back = [n for n in notes if goes_back(seen, n) is True]
     on = [n for n in notes if goes_back(seen, n) is False]
-    errors = ([n.timing.error_ms or 0.0 for n in group if n.timing is not None] for group in (back, on))
-    found = apart(*errors)
+    found = apart([_late_ms(n) for n in back], [_late_ms(n) for n in on])
     if found is None or not clearly_beyond(*found):
         return None
-    late = [n for n in outside(back, "timing") if n.timing is not None and (n.timing.error_ms or 0.0) > 0]
-    down = sum((e := seen.event(seen.follows[key(n)])) is not None and (e.stroke or "").endswith("down") for n in late)
+    late = [n for n in outside(back, "timing") if _late_ms(n) > 0]
+    before = [seen.event(seen.follows[key(n)]) for n in late]
+    down = sum(e is not None and (e.stroke or "").endswith("down") for e in before)
     which = "a down-stroke" if down > len(late) / 2 else "an up-stroke"
     text = (
         f"Where the pick has to get back over the string it left, mostly after {which}, notes come "
@@ -53,14 +53,7 @@ def weak_finger(seen: Judged) -> Shown | None:
     """Slurs of one finger that are softer than those of all others."""
     if not seen.asks("level"):
         return None
-    by_finger: dict[str, list[NoteFound]] = defaultdict(list)
-    for note in judged(seen.played, "level"):
-        event = seen.event(note)
-        if event is None or event.articulation != "hammer" or note.level is None or note.level.deviation_db is None:
-            continue
-        written = next((n.finger for n in event.notes if n.string == note.string), None)
-        if written in FINGER_NAMES:
-            by_finger[str(written)].append(note)
+    by_finger = _by_finger(seen)
     worst: tuple[float, float, str] | None = None
     for finger, own in by_finger.items():
         others = [_level(n) for other, notes in by_finger.items() if other != finger for n in notes]
@@ -76,6 +69,23 @@ def weak_finger(seen: Judged) -> Shown | None:
         "those of the others."
     )
     return Shown(tuple(soft), len(by_finger[finger]), text)
+
+
+def _by_finger(seen: Judged) -> dict[str, list[NoteFound]]:
+    """Hammered notes with a level, by the finger that is written for them."""
+    found: dict[str, list[NoteFound]] = defaultdict(list)
+    for note in judged(seen.played, "level"):
+        event = seen.event(note)
+        if event is None or event.articulation != "hammer" or note.level is None or note.level.deviation_db is None:
+            continue
+        written = next((n.finger for n in event.notes if n.string == note.string), None)
+        if written in FINGER_NAMES:
+            found[str(written)].append(note)
+    return found
+
+
+def _late_ms(note: NoteFound) -> float:
+    return 0.0 if note.timing is None else note.timing.error_ms or 0.0
 
 
 def _level(note: NoteFound) -> float:

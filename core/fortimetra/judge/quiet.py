@@ -179,25 +179,25 @@ def _under(
         return _Under(verdicts=("unclear",), reasons=("too_short_for_noise",))
     from_s, to_s = own[0].from_s, max(min(p.until_s, reading.middle_s[rows[-1]] + 1.0) for p in own)
     rings = [e for e in events if e.kind in {"open_ring", "bleed"} and e.from_s < to_s and e.to_s > from_s]
-    sounding = {p.string for p in own}
-    floors = {s: _floor(reading, rows, s) for s in range(1, strings + 1) if s not in sounding}
-    known = {s: f for s, f in floors.items() if f is not None}
-    hidden = tuple(s for s, f in known.items() if f > limit_db and not _silent_near(reading, rows, s, limit_db))
-    sure = {e.from_s: _sure(e, hidden, limit_db) for e in rings}
-    verdicts: list[Verdict] = [v for v in sure.values() if v is not None]
-    outside = [str(e.kind) for e in rings if sure[e.from_s] == "outside"]
-    outside = outside or (["strings_hidden"] if "unclear" in verdicts and hidden else [])
-    if known and len(hidden) > QUIET_JUDGED.most_hidden_share * len(known):
+    silent = set(range(1, strings + 1)) - {p.string for p in own}
+    floors = {s: f for s in sorted(silent) if (f := _floor(reading, rows, s)) is not None}
+    hidden = tuple(s for s, f in floors.items() if f > limit_db and not _silent_near(reading, rows, s, limit_db))
+    judged = [(e, _sure(e, hidden, limit_db)) for e in rings]
+    verdicts: list[Verdict] = [v for _, v in judged if v is not None]
+    mostly_hidden = bool(floors) and len(hidden) > QUIET_JUDGED.most_hidden_share * len(floors)
+    reasons = [str(e.kind) for e, v in judged if v == "outside"]
+    if not reasons and (mostly_hidden or (hidden and "unclear" in verdicts)):
+        reasons = ["strings_hidden"]
+    if mostly_hidden:
         verdicts.append("unclear")
-        outside = outside or ["strings_hidden"]
     elif not rings:
         verdicts.append("inside")
     return _Under(
         max(rings, key=lambda e: e.level_db, default=None),
-        float(np.median(list(known.values()))) if known else None,
+        float(np.median(list(floors.values()))) if floors else None,
         hidden,
         tuple(verdicts),
-        tuple(outside),
+        tuple(reasons),
     )
 
 
@@ -279,18 +279,16 @@ def _with(
 ) -> NoteFound:
     verdicts: list[Verdict] = [note.clean] if note.clean is not None else []
     reasons = [r for r in note.reasons if r != "within_uncertainty"]
-    status = note.status
     if asked:
         verdicts.append(noise.verdict)
-        reasons += [r for r in why if noise.verdict != "inside"]
-    if chord is not None and chord.present is False:
+        reasons += why if noise.verdict != "inside" else ()
+    missing = chord is not None and chord.present is False
+    if missing:
         verdicts.append("outside")
         reasons.append("chord_note_missing")
-        status = "missed"
     elif chord is not None and "level" in drill.measures and chord.balance_db is not None:
         verdicts.append(chord.verdict)
-        if chord.verdict == "outside":
-            reasons.append("chord_unbalanced")
+        reasons += ["chord_unbalanced"] if chord.verdict == "outside" else []
     clean = together(verdicts) if verdicts else None
     if clean == "unclear" and not reasons:
         reasons.append("within_uncertainty")
@@ -298,7 +296,7 @@ def _with(
         update={
             "noise": noise,
             "chord": chord,
-            "status": status,
+            "status": "missed" if missing else note.status,
             "clean": clean,
             "reasons": tuple(dict.fromkeys(reasons)),
         }

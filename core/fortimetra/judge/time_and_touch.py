@@ -102,23 +102,7 @@ def _level(
         return None
     length = measured.lengths[i]
     dies = length.dies if length is not None else None
-    judged: Verdict
-    if found.way == "slid":
-        judged = "inside"  # nothing strikes it; whether it arrives alive is said of the slide
-    elif found.deviation_db is None or found.u_deviation_db is None:
-        judged = "unclear"
-        if asked:
-            reasons.append("nothing_to_compare")
-    elif found.way == "accented":
-        judged = _accent(measured, found.deviation_db, found.u_deviation_db, limits["accent_lift_db"])
-        if judged == "outside" and asked:
-            reasons.append("accent_missing")
-        if judged == "unclear" and asked and found.deviation_db + found.u_deviation_db < limits["accent_lift_db"]:
-            reasons.append("accents_pressed")
-    else:
-        high = limits["level_db"]
-        low = max(high, limits["slur_deficit_db"]) if found.against == "picked" else high
-        judged = verdict(found.deviation_db, found.u_deviation_db, high if found.deviation_db > 0 else low)
+    judged = _against_its_like(measured, found, limits, reasons, asked=asked)
     judged = excused(judged, other=measured.disturbed.start[i], reasons=reasons, asked=asked)
     if dies and asked and found.way != "slid":
         judged = excused("outside", other=measured.disturbed.whole[i], reasons=reasons, asked=asked)
@@ -132,6 +116,27 @@ def _level(
         against=found.against,
         verdict=judged,
     )
+
+
+def _against_its_like(
+    measured: TimeAndTouch, found: NoteLevel, limits: dict[str, float], reasons: list[str], *, asked: bool
+) -> Verdict:
+    if found.way == "slid":
+        return "inside"  # nothing strikes it; whether it arrives alive is said of the slide
+    if found.deviation_db is None or found.u_deviation_db is None:
+        reasons += ["nothing_to_compare"] if asked else []
+        return "unclear"
+    if found.way != "accented":
+        high = limits["level_db"]
+        low = max(high, limits["slur_deficit_db"]) if found.against == "picked" else high
+        return verdict(found.deviation_db, found.u_deviation_db, high if found.deviation_db > 0 else low)
+    least_db = limits["accent_lift_db"]
+    judged = _accent(measured, found.deviation_db, found.u_deviation_db, least_db)
+    if judged == "outside" and asked:
+        reasons.append("accent_missing")
+    if judged == "unclear" and asked and found.deviation_db + found.u_deviation_db < least_db:
+        reasons.append("accents_pressed")
+    return judged
 
 
 def _accent(measured: TimeAndTouch, lift_db: float, u_db: float, least_db: float) -> Verdict:
@@ -158,8 +163,7 @@ def _length(
         return None
     asked = "length" in drill.measures
     event = match.events[i].notes[0].event
-    too_long_counts = _something_follows(match, i)
-    ratio = found.ratio if too_long_counts else min(found.ratio, 1.0)
+    ratio = found.ratio if _something_follows(match, i) else min(found.ratio, 1.0)
     if found.fades:
         ratio = max(ratio, 1.0)  # as long as the string sounds
     verdicts: list[Verdict] = []
@@ -168,18 +172,9 @@ def _length(
     elif not event.let_ring or ratio < 1.0:
         verdicts.append(verdict((ratio - 1.0) * found.slot_ms, found.u_ms, limits["length_fraction"] * found.slot_ms))
     if overlap_wanted(match, i) and match.heard[i + 1] is not None:
-        if found.overlap_ms is None or found.u_overlap_ms is None:
-            verdicts.append("unclear")
-            if asked:
-                reasons.append("overlap_hidden")
-        else:
-            over = verdict(found.overlap_ms, found.u_overlap_ms, limits["overlap_ms"])
-            if over == "outside" and found.overlap_ms - found.u_overlap_ms < (measured.tail_ms or 0.0):
-                over = "unclear"
-                reasons += ["room_rings"] if asked else []
-            verdicts.append(over)
-            if over == "outside" and asked:
-                reasons.append("rings_on")
+        over, why = _overlap(found, limits["overlap_ms"], measured.tail_ms or 0.0)
+        verdicts.append(over)
+        reasons += [why] if asked and why else []
     return LengthFound(
         length_ratio=round(ratio, 3),
         overlap_ms=None if found.overlap_ms is None else round(found.overlap_ms, 1),
@@ -187,6 +182,18 @@ def _length(
         u_overlap_ms=None if found.u_overlap_ms is None else round(found.u_overlap_ms, 1),
         verdict=excused(together(verdicts), other=measured.disturbed.whole[i], reasons=reasons, asked=asked),
     )
+
+
+def _overlap(found: NoteLength, limit_ms: float, tail_ms: float) -> tuple[Verdict, str | None]:
+    """Whether a note sounds on into the next one, with the reason. What the room does (tail_ms) is nobody's."""
+    if found.overlap_ms is None or found.u_overlap_ms is None:
+        return "unclear", "overlap_hidden"
+    over = verdict(found.overlap_ms, found.u_overlap_ms, limit_ms)
+    if over != "outside":
+        return over, None
+    if found.overlap_ms - found.u_overlap_ms < tail_ms:
+        return "unclear", "room_rings"
+    return over, "rings_on"
 
 
 def _something_follows(match: Match, i: int) -> bool:

@@ -93,15 +93,11 @@ def bend_reference(
     target = asked.bend.middle_cents
     by_tuning = fretted_hz * cents_to_ratio(target)
     place = (asked.note.string, (asked.note.fret or 0) + target / 100.0)
-    usable: list[tuple[AskedNote, Reading]] = []
-    for event, reading in zip(match.events, readings, strict=True):
-        note = event.notes[0]
-        if reading is None or not (
-            note.event.id == asked.bend.reference or (note.note.string, note.note.fret) == place
-        ):
-            continue
-        if abs(hz_to_cents(reading.hz, reference_hz=by_tuning)) < BEND.wrong_reference_cents:
-            usable.append((note, reading))
+    usable = [
+        (event.notes[0], reading)
+        for event, reading in zip(match.events, readings, strict=True)
+        if reading is not None and _is_target(event.notes[0], asked.bend.reference, place) and _near(reading, by_tuning)
+    ]
     named = [u for u in usable if u[0].event.id == asked.bend.reference] or usable
     own = [u for u in named if u[0].repeat == asked.repeat]
     if own:
@@ -109,15 +105,12 @@ def bend_reference(
         note, reading = min(own, key=lambda u: abs(u[0].beat - asked.beat))
         return BendReference(reading.hz, reading.u_cents, note.event.id)
     if named:
-        cents = np.array([hz_to_cents(r.hz, reference_hz=by_tuning) for _, r in named])
-        spread = STATISTICS.coverage * float(np.std(cents)) if len(cents) > 1 else 5.0
-        hz = by_tuning * cents_to_ratio(float(np.median(cents)))
-        u = max(spread, max(r.u_cents for _, r in named))
-        return BendReference(hz, u, f"{named[0][0].event.id} of other repeats")
+        middle = _middle([r for _, r in named], by_tuning)
+        return BendReference(middle.hz, middle.u_cents, f"{named[0][0].event.id} of other repeats")
     fret = _own_fret(match, asked, readings, fretted_hz)
     if fret is not None:
         return BendReference(fret.hz * cents_to_ratio(target), fret.u_cents, f"fret {asked.note.fret} of this take")
-    if known_hz is not None and abs(hz_to_cents(known_hz.hz, reference_hz=by_tuning)) < BEND.wrong_reference_cents:
+    if known_hz is not None and _near(known_hz, by_tuning):
         return BendReference(known_hz.hz, known_hz.u_cents, "other takes")
     if own_start is not None and tuned_by == "temperament":
         # The guitar's tuning is not known; where the bend's own start contradicts it, that is what was fretted.
@@ -125,6 +118,23 @@ def bend_reference(
         if own_start.u_cents < off < BEND.wrong_reference_cents:
             return BendReference(own_start.hz * cents_to_ratio(target), own_start.u_cents, "own start")
     return BendReference(by_tuning, BEND.tuned_u_cents if tuned_by == "temperament" else 0.0, tuned_by)
+
+
+def _is_target(note: AskedNote, named: str | None, place: tuple[int, float]) -> bool:
+    """Whether a note is the one a bend names, or the bend's target fretted on its own string."""
+    return note.event.id == named or (note.note.string, note.note.fret) == place
+
+
+def _near(reading: Reading, hz: float) -> bool:
+    return bool(abs(hz_to_cents(reading.hz, reference_hz=hz)) < BEND.wrong_reference_cents)
+
+
+def _middle(readings: Sequence[Reading], reference_hz: float) -> Reading:
+    """Several readings of one pitch as one; its uncertainty covers their spread."""
+    cents = np.array([hz_to_cents(r.hz, reference_hz=reference_hz) for r in readings])
+    spread = STATISTICS.coverage * float(np.std(cents)) if len(cents) > 1 else BEND.one_note_u_cents
+    hz = reference_hz * cents_to_ratio(float(np.median(cents)))
+    return Reading(hz, max(spread, max(r.u_cents for r in readings)), 0)
 
 
 def _own_fret(match: Match, asked: AskedNote, readings: Sequence[Reading | None], fretted_hz: float) -> Reading | None:
@@ -135,14 +145,9 @@ def _own_fret(match: Match, asked: AskedNote, readings: Sequence[Reading | None]
         for event, reading in zip(match.events, readings, strict=True)
         if reading is not None
         and (event.notes[0].note.string, event.notes[0].note.fret) == place
-        and abs(hz_to_cents(reading.hz, reference_hz=fretted_hz)) < BEND.wrong_reference_cents
+        and _near(reading, fretted_hz)
     ]
-    if not found:
-        return None
-    cents = np.array([hz_to_cents(r.hz, reference_hz=fretted_hz) for r in found])
-    spread = STATISTICS.coverage * float(np.std(cents)) if len(cents) > 1 else BEND.one_note_u_cents
-    middle = fretted_hz * cents_to_ratio(float(np.median(cents)))
-    return Reading(middle, max(spread, max(r.u_cents for r in found)), 0)
+    return _middle(found, fretted_hz) if found else None
 
 
 def own_start(contour: Contour, note: HeardNote) -> Reading | None:
