@@ -40,8 +40,9 @@ def test_a_teacher_says_it_differently_and_takes_it_back(page):
     field.clear()
     field.send_keys("Twice before breakfast.")
     page.button("Save").click()
-    page.wait(lambda: "Twice before breakfast." in page.text("[data-section=practise]"))
-    assert "your studio’s words" in page.text("[data-section=practise]")
+    # What is written stands in the field before it is saved, too.
+    page.wait(lambda: "your studio’s words" in page.text("[data-section=practise]"))
+    assert "Twice before breakfast." in page.text("[data-section=practise]")
     page.one("[aria-label='Change: How to practise']").click()
     page.button("Back to the standard text").click()
     page.wait(lambda: "Twice before breakfast." not in page.text("[data-section=practise]"))

@@ -205,9 +205,11 @@ def test_a_tolerance_shows_what_it_does_before_it_is_kept(page, own):
     page.button("Show the effect").click()
     page.one("[data-testid=trial-counts]")
     # It comes into sight by itself, over the strips.
-    assert page.driver.execute_script(
-        "const b = document.querySelector('[data-testid=trial]').getBoundingClientRect(); return b.top "
-        ">= 0 && b.top < innerHeight"
+    page.wait(
+        lambda: page.driver.execute_script(
+            "const b = document.querySelector('[data-testid=trial]').getBoundingClientRect(); return b.top "
+            ">= 0 && b.top < innerHeight"
+        )
     )
     shown = {c.get_attribute("data-count"): int(c.text) for c in page.all("[data-testid=trial-counts] [data-count]")}
     assert shown["clean/0"] == before["clean"]

@@ -28,8 +28,10 @@ export function TrialView({ trying }: { trying: Trying }) {
   if (!trial) return null;
   return (
     <section
+      ref={section}
+      tabIndex={-1}
       aria-label="Measured again"
-      className="my-4 border-2 border-ink bg-sheet p-4"
+      className="my-4 scroll-mt-4 border-2 border-ink bg-sheet p-4"
       data-testid="trial"
     >
       {trial.state === "waiting" && (

@@ -368,6 +368,8 @@ describe("another sound is the note", () => {
     const check = NOTES.find((n) => n.id === "check" && n.repeat === 0);
     expect(sent()[0]?.body).toMatchObject({ pins: [{ id: "bend", repeat: 0, at_s: check?.onset_s }] });
     expect(await screen.findByTestId("trial")).toBeTruthy();
+    // What asked for it may stand far below: it is brought into sight.
+    expect(document.activeElement).toBe(screen.getByTestId("trial"));
     press("Enter", "y");
     expect(sent()).toHaveLength(1);
     press("Escape");

@@ -1,3 +1,4 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useAct } from "~/lib/useAct";
 import { Button } from "~/ui/Button";
@@ -54,10 +55,15 @@ function Writing({
 }) {
   const [text, setText] = useState(section.lines.join("\n"));
   const [of, setOf] = useState<"drill" | "family">(section.own ?? "drill");
+  const queries = useQueryClient();
   const act = useAct(
     (lines: string[]) => writeCard(drillId, section.name, of, lines),
     of === "drill" ? [cardKey(drillId)] : [["drills"]],
-    onDone,
+    (card) => {
+      // The new words stand there at once, not the old ones until the card was fetched again.
+      queries.setQueryData(cardKey(drillId), card);
+      onDone();
+    },
   );
   return (
     <form
