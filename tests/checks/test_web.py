@@ -9,9 +9,13 @@ from pathlib import Path
 WEB = Path(__file__).parents[2] / "web"
 
 
-def npm(*arguments):
+def run_npx(*arguments):
     env = os.environ | {"CI": "true", "NO_COLOR": "1"}
-    done = subprocess.run(["npx", "--no-install", *arguments], cwd=WEB, capture_output=True, text=True, env=env)
+    return subprocess.run(["npx", "--no-install", *arguments], cwd=WEB, capture_output=True, text=True, env=env)
+
+
+def npm(*arguments):
+    done = run_npx(*arguments)
     assert done.returncode == 0, done.stdout + done.stderr
     return done.stdout
 
@@ -26,10 +30,22 @@ def test_linter_and_formatter_find_nothing():
 
 def test_unit_tests_pass(tmp_path):
     report = tmp_path / "vitest.json"
-    npm("vitest", "run", "--reporter=json", f"--outputFile={report}")
+    done = run_npx("vitest", "run", "--reporter=json", f"--outputFile={report}")
+    assert report.exists(), done.stdout + done.stderr
     found = json.loads(report.read_text())
-    assert found["numFailedTests"] == 0
+    assert not list(failures(found)), "\n\n".join(failures(found))
+    assert done.returncode == 0, done.stdout + done.stderr
     assert found["numPassedTests"] >= 38
+
+
+def failures(report):
+    """What went wrong in a report of the unit tests: file, test, what it says."""
+    for file in report["testResults"]:
+        if file["status"] != "passed" and file.get("message"):
+            yield f"{file['name']}: {file['message']}"
+        for test in file["assertionResults"]:
+            if test["status"] == "failed":
+                yield f"{file['name']}: {test['fullName']}\n" + "\n".join(test["failureMessages"])
 
 
 def test_client_types_are_those_of_the_api(tmp_path):

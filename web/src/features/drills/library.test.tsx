@@ -153,7 +153,7 @@ describe("a score from elsewhere", () => {
     });
     shown(<ImportPage />, at);
     expect(await screen.findByText(/Loading “run.mid”/)).toBeTruthy();
-    expect(await screen.findByRole("heading", { name: "Harbour run" }, { timeout: 2000 })).toBeTruthy();
+    expect(await screen.findByRole("heading", { name: "Harbour run" })).toBeTruthy();
     expect(screen.getByTestId("proposed").textContent).toMatch(
       /^Strings and frets of 2 places are a proposal/,
     );

@@ -90,7 +90,7 @@ describe("one lesson sheet", () => {
     });
     shown(<SheetPage me={STUDENT} />, at);
     fireEvent.click(await screen.findByRole("button", { name: "Make the PDF" }));
-    const link = await screen.findByTestId("pdf", {}, { timeout: 4000 });
+    const link = await screen.findByTestId("pdf");
     expect(link.getAttribute("href")).toBe(`/api/v1/reports/sheets/${ID}/pdf`);
   });
 

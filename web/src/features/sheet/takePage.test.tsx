@@ -58,8 +58,8 @@ describe("a take's page", () => {
     shown(<TakePage me={TEACHER} />, at);
     expect(await screen.findByText("Waiting for its turn")).toBeTruthy();
     expect(screen.getByText(/The recording is stored. You may leave this page/)).toBeTruthy();
-    expect(await screen.findByText("Measuring: following the pitch", {}, { timeout: 2000 })).toBeTruthy();
-    expect(await screen.findByTestId("sheet", {}, { timeout: 2000 })).toBeTruthy();
+    expect(await screen.findByText("Measuring: following the pitch")).toBeTruthy();
+    expect(await screen.findByTestId("sheet")).toBeTruthy();
   });
 
   it("of a take that is gone, or was never theirs, says so", async () => {
