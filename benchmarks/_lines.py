@@ -20,6 +20,8 @@ from tests.reference.fluid import Tone, render
 
 SPEEDS_NPS = (4, 8, 12, 16, 20)
 AUDIBLE = 10.0 ** (-30.0 / 20.0)
+# RMS of a recorded note from 5 to 85 ms, at full level.
+EVEN_RMS = 0.1
 HAND_S = 0.004
 START_S = 0.5
 RECORDED = tuple(f"{name} recorded" for name in PACKS)
@@ -126,7 +128,11 @@ class Guitar:
         raw = self.pack[near].samples
         if near != note.key:
             raw = np.interp(np.arange(0, len(raw) - 1, 2.0 ** ((note.key - near) / 12)), np.arange(len(raw)), raw)
-        part = raw[: round(note.length_s * RATE_HZ)].copy() * 10.0 ** (note.level_db / 20.0) * 0.4
+        # Takes of other notes were struck as hard as somebody happened to: here they are as loud as is said.
+        start = int(np.argmax(np.abs(raw) > AUDIBLE * np.abs(raw).max()))
+        struck = raw[start + round(0.005 * RATE_HZ) : start + round(0.085 * RATE_HZ)]
+        gain = EVEN_RMS / max(1e-6, float(np.sqrt(np.mean(struck**2))))
+        part = raw[: round(note.length_s * RATE_HZ)].copy() * gain * 10.0 ** (note.level_db / 20.0)
         fade = min(len(part), round(0.01 * RATE_HZ))
         part[len(part) - fade :] *= np.linspace(1, 0, fade)
         return part

@@ -31,13 +31,15 @@ PACKS = {
 # 4th, 5th, 6th, 9th … of a pitch two octaves under the one that is heard.
 PROGRAMS = {"nylon": 24, "steel": 25, "jazz": 26, "clean": 27, "muted": 28, "overdriven": 29, "distorted": 30}
 NAMES = {"C": 0, "Cs": 1, "D": 2, "Ds": 3, "E": 4, "F": 5, "Fs": 6, "G": 7, "Gs": 8, "A": 9, "As": 10, "B": 11}
+# Semitones by which a recorded note is above its name (by Praat's autocorrelation; all others are within 25 cents).
+MISNAMED = {"nylon D5": 1}
 LEAST_S = 1.2
 SECONDS = 4.0
 
 
 @dataclass(frozen=True)
 class RawNote:
-    """A plucked note that rings on, from its attack; hz: what it is called."""
+    """A plucked note that rings on, from its attack; hz: what it is called, or was found to be."""
 
     name: str
     samples: Samples
@@ -71,12 +73,13 @@ def pack_notes(every: int = 3) -> list[RawNote]:
             pitch = re.fullmatch(r"([A-G]s?)(\d)", file.stem)
             if pitch is None:
                 continue
-            midi = 12 * (int(pitch[2]) + 1) + NAMES[pitch[1]]
+            own_name = f"{name} {file.stem}"
+            midi = 12 * (int(pitch[2]) + 1) + NAMES[pitch[1]] + MISNAMED.get(own_name, 0)
             take = load_take(file)
             sound = take.guitar().astype(np.float64)
             if take.sample_rate_hz != RATE_HZ:
                 continue
-            found.append(_note(f"{name} {file.stem}", sound, midi))
+            found.append(_note(own_name, sound, midi))
     return [n for n in found if n.seconds >= LEAST_S]
 
 

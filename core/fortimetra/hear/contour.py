@@ -80,10 +80,14 @@ def track(
     level = _levels(mono, rate_hz, time_s)
     coarse_rate = min(CONTOUR.coarse_rate_hz, rate_hz)
     coarse = _coarse_track(resampled(mono, from_hz=rate_hz, to_hz=coarse_rate), coarse_rate, time_s, level, range_hz)
-    if onsets_s is not None:
-        _fold_octaves(coarse, onsets_s, level)
     fine_rate = min(CONTOUR.fine_rate_hz, rate_hz)
     fine = np.ascontiguousarray(resampled(mono, from_hz=rate_hz, to_hz=fine_rate), dtype=np.float32)
+    if onsets_s is not None:
+        _fold_octaves(coarse, onsets_s, level)
+    struck = np.zeros(count, np.bool_)
+    if onsets_s is not None:
+        struck[np.clip(np.round(onsets_s / CONTOUR.hop_s).astype(np.int64), 0, count - 1)] = True
+    _lift(fine, float(fine_rate), time_s, coarse, struck, _SETTINGS)
     f0, sigma, confidence, cents, partial_sigma = _refine(fine, float(fine_rate), time_s, coarse, _SETTINGS)
     return Contour(time_s, f0, sigma, confidence, level, cents, partial_sigma)
 
@@ -364,6 +368,102 @@ def _refine(x: Any, rate: float, time_s: Any, coarse: Any, s: Any) -> Any:
                         cents[i, k] = delta[k] - mean
                         sigmas[i, k] = spread[k]
     return f0, sigma, confidence, cents, sigmas
+
+
+@njit(cache=True)
+def _lift(x: Any, rate: float, time_s: Any, coarse: Any, struck: Any, s: Any) -> None:
+    """In place, the pitch itself where the coarse track has a half, a third or a quarter of it: of all its partials
+    only every second or third is there. A string that sounds at a pitch has others too, whatever the pick, the place
+    and the room do to each. A body that was struck with the string, or a hum, adds one, not a row: where just one more
+    is there, the pitch of the frames beside decides. A string that had the whole row keeps its pitch until it is struck
+    again, though some of its partials fade first.
+
+    struck: whether something was, in a frame.
+    """
+    n = len(coarse)
+    pitch = coarse.copy()
+    lifted = np.zeros(n, np.bool_)
+    alone = np.zeros((n, 2), np.bool_)
+    power = np.empty(s.n_partials)
+    out = np.empty((4, 2 * s.n_partials + 1))
+    for i in range(n):
+        if np.isnan(coarse[i]):
+            continue
+        for _ in range(3):
+            f = pitch[i]
+            count = min(s.n_partials, int(0.45 * rate / f))
+            if count < 3:
+                break
+            _transform(x, time_s[i] * rate, s.window_periods * rate / f, 4.0 * np.pi * f / rate, count, False, out)
+            for k in range(count):
+                power[k] = out[0, k] ** 2 + out[1, k] ** 2
+            every = 1
+            for m in (2, 3):
+                inside, outside, most = _shares(power, count, m)
+                alone[i, m - 2] = outside - most < s.absent_share * inside
+                if outside < s.absent_share * inside:
+                    every = m
+                    break
+            if every == 1 or every * f > s.full_range_hz[1]:
+                break
+            pitch[i] = every * f
+            lifted[i] = True
+    _keep_whole(coarse, lifted, alone, struck, s)
+    for i in range(n):
+        if lifted[i]:
+            coarse[i] = pitch[i]
+    for i in range(1, n):
+        _join(i, i - 1, coarse, lifted, alone, s.octave_fold_slack)
+    for i in range(n - 2, -1, -1):
+        _join(i, i + 1, coarse, lifted, alone, s.octave_fold_slack)
+
+
+@njit(cache=True)
+def _keep_whole(coarse: Any, lifted: Any, alone: Any, struck: Any, s: Any) -> None:
+    """Take back, in place, the lift of stretches of one pitch that had all partials in part."""
+    n = len(coarse)
+    start = last = 0
+    again = False
+    for i in range(n + 1):
+        if i < n:
+            again = again or struck[i]
+            if np.isnan(coarse[i]):
+                continue
+            same = i - last <= s.octave_fold_gap_frames and abs(np.log2(coarse[i] / coarse[last])) < s.octave_fold_slack
+        if i == n or again or not same:
+            up = whole = 0
+            for k in range(start, i):
+                up += lifted[k]
+                whole += not (np.isnan(coarse[k]) or lifted[k] or alone[k, 0] or alone[k, 1])
+            if whole > s.whole_share * up:
+                lifted[start:i] = False
+            start = i
+            again = False
+        last = i
+
+
+@njit(cache=True)
+def _shares(power: Any, count: int, m: int) -> Any:
+    """Power of every m-th partial, of the others, and of the strongest of those."""
+    inside = outside = most = 0.0
+    for k in range(count):
+        if (k + 1) % m == 0:
+            inside += power[k]
+        else:
+            outside += power[k]
+            most = max(most, power[k])
+    return inside, outside, most
+
+
+@njit(cache=True)
+def _join(i: int, beside: int, coarse: Any, lifted: Any, alone: Any, slack: float) -> None:
+    """Lift frame i, in place, where one beside it was, to the same pitch."""
+    if not lifted[beside] or np.isnan(coarse[i]):
+        return
+    for m in (2, 3):
+        if alone[i, m - 2] and abs(np.log2(coarse[beside] / (m * coarse[i]))) < slack:
+            coarse[i] *= m
+            lifted[i] = True
 
 
 @njit(cache=True)

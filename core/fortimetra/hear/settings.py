@@ -100,6 +100,14 @@ class ContourSettings:
     octave_fold_after_attack_s: float = setting(0.2, "A slip begins within this after the attack.", BENCH_PITCH)
     octave_fold_island_s: float = setting(0.08, "Or lasts no longer than this.", BENCH_PITCH)
     octave_fold_gap_frames: int = setting(4, "Most frames without pitch inside a jump.", BENCH_PITCH)
+    absent_share: float = setting(
+        0.016,
+        "Odd partials (or those that are no third) with less of the power than this are not there.",
+        "recorded notes of three guitars: 0.09 at least at their pitch, 0.01 at most in 99 % at half of it",
+    )
+    whole_share: float = setting(
+        0.25, "Frames with all partials, beside those without, from which a stretch keeps its pitch.", BENCH_PITCH
+    )
     octave_look_frames: int = setting(8, "Frames on both sides whose level is compared.", BENCH_PITCH)
     octave_rise_db: float = setting(1.0, "A rise of level from which the jump is a note of its own.", BENCH_PITCH)
     candidates: int = setting(5, "Candidates of a frame.", BENCH_PITCH)

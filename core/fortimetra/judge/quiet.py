@@ -13,10 +13,10 @@ from fortimetra.hear.notes import HeardNote
 from fortimetra.judge.noise_events import hum_event, noise_events
 from fortimetra.judge.settings import QUIET_JUDGED
 from fortimetra.judge.verdict import together, verdict
-from fortimetra.measure.chord import ChordNote, balances
+from fortimetra.measure.chord import Balance, ChordNote, balances
 from fortimetra.measure.quiet import Quiet
 from fortimetra.measure.ring import Reading
-from fortimetra.measure.settings import CHORD, RING
+from fortimetra.measure.settings import RING
 from fortimetra.measure.stop import Stop
 from fortimetra.model.analysis import ChordFound, NoiseEvent, NoiseFound, NoteFound
 from fortimetra.model.drill import Drill
@@ -257,19 +257,21 @@ def _of_muted(string: int, index: int, match: Match, events: Sequence[NoiseEvent
     )
 
 
-def _chord(note: ChordNote | None, balance_db: float | None, limit_db: float, *, driven: bool) -> ChordFound | None:
+def _chord(note: ChordNote | None, balance: Balance | None, limit_db: float, *, driven: bool) -> ChordFound | None:
     if note is None:
         return None
     judged: Verdict = "unclear"
     if note.present is False:
         judged = "outside"
-    elif balance_db is not None and not driven:
-        judged = verdict(balance_db, CHORD.u_level_db, limit_db)
+    elif balance is not None and not driven:
+        # What the guitar itself makes of other frets is in the uncertainty: a note counts as unequal only beyond it,
+        # and as equal where it is read so (guarded rejection, JCGM 106:2012, 8.3.3).
+        judged = "inside" if abs(balance.db) <= limit_db else verdict(balance.db, balance.u, limit_db)
     return ChordFound(
         present=note.present,
         level_db=None if note.level_db is None else round(note.level_db, 1),
-        balance_db=None if balance_db is None else round(balance_db, 1),
-        u=None if note.level_db is None else CHORD.u_level_db,
+        balance_db=None if balance is None else round(balance.db, 1),
+        u=None if balance is None else round(balance.u, 1),
         verdict=judged,
     )
 

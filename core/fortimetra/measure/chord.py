@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from fortimetra.hear.combs import BIN_HZ, Combs, Mask, Spectra, covered, find, spectra, surroundings
 from fortimetra.hear.settings import COMBS
 from fortimetra.measure.settings import CHORD
+from fortimetra.measure.statistics import robust_sd
 from fortimetra.measure.strings import Part
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray
@@ -33,6 +34,14 @@ class ChordNote:
     level_db: float | None
     hz: float | None
     u_cents: float | None
+
+
+@dataclass(frozen=True)
+class Balance:
+    """How much louder a note is against its chord than its string usually is in the take; u: expanded."""
+
+    db: float
+    u: float
 
 
 def chord_notes(mono: Samples, chords: Sequence[Sequence[Part]], *, rate_hz: int) -> tuple[list[list[ChordNote]], bool]:
@@ -145,19 +154,29 @@ def _products(windows: Spectra, chord: Sequence[Part], total: float, whole: Mask
     return levels
 
 
-def balances(chords: Sequence[Sequence[ChordNote]]) -> dict[tuple[int, int], float | None]:
-    """For (event, string): how much louder a note is against its chord than that string usually is; None where too
-    few tell.
+def balances(chords: Sequence[Sequence[ChordNote]]) -> dict[tuple[int, int], Balance]:
+    """For (event, string), where enough chords of a kind tell.
+
+    A guitar answers some pitches louder than others, and so does every room: how far a string's usual level differs
+    from fret to fret is not the hand's, and is part of the uncertainty.
     """
-    usual: dict[tuple[int, int], list[float]] = {}
+    usual: dict[tuple[int, int], dict[float, list[float]]] = {}
     for chord in chords:
         for note in chord:
             if note.level_db is not None:
-                usual.setdefault((note.part.string, len(chord)), []).append(note.level_db)
+                frets = usual.setdefault((note.part.string, len(chord)), {})
+                frets.setdefault(round(note.part.hz, 1), []).append(note.level_db)
+    found = {}
+    for kind, frets in usual.items():
+        levels = np.concatenate([np.array(v) for v in frets.values()])
+        if len(levels) < CHORD.many:
+            continue
+        by_fret = np.array([np.median(v) for v in frets.values()])
+        between = robust_sd(by_fret) if len(by_fret) > 2 else float(np.ptp(by_fret)) / 2.0
+        found[kind] = float(np.median(levels)), 2.0 * float(np.hypot(CHORD.u_level_db, between))
     return {
-        (note.part.event, note.part.string): None
-        if note.level_db is None or len(usual[note.part.string, len(chord)]) < CHORD.many
-        else note.level_db - float(np.median(usual[note.part.string, len(chord)]))
+        (note.part.event, note.part.string): Balance(note.level_db - found[kind][0], found[kind][1])
         for chord in chords
         for note in chord
+        if note.level_db is not None and (kind := (note.part.string, len(chord))) in found
     }

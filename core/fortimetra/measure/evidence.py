@@ -34,14 +34,15 @@ class Fit:
     def evidence(self) -> FloatArray:
         """How well each comb fits, about each window.
 
-        It has to do so, too, without what one an octave or a twelfth above it would explain, and what rings in
-        sympathy.
+        It has to do so, too, without what one an octave or a twelfth above it would explain, what rings in sympathy,
+        and its strongest partial: the body that every pluck sets going, or a hum, has one of them, a string a row.
         """
         total = self.values.sum(axis=2)
+        row = total - self.values.max(axis=2) > EVIDENCE.own_evidence
         k = np.arange(1, self.values.shape[2] + 1)
         for own in (k % 2 != 0, k % 3 != 0, self.own | (self.level_db > EVIDENCE.sympathy_db)[:, :, None]):
             total = np.where((self.values * own).sum(axis=2) > EVIDENCE.own_evidence, total, np.minimum(total, 0.0))
-        return _smooth(total, self.seen)
+        return _smooth(np.where(row, total, np.minimum(total, 0.0)), self.seen)
 
     def threshold(self) -> FloatArray:
         """What a comb has to reach: better than every decoy near in time."""

@@ -3,8 +3,10 @@
 Conventions: a note ends when it is 20 dB under its own start, or when the next note of its voice begins. length_ratio
 is that over its slot. How long it goes on under the next note: `overlap`.
 
-A string that nobody stops fades by itself, and a long slot outlasts it: one that took LENGTH.fades_s at least to fall
-so far, and was not cut off at its end (a hand stops a string within LENGTH.landing_s), is as long as a string allows.
+A string that nobody stops fades by itself, and a long slot outlasts it: one that fell no faster than strings do (over
+the whole, or once its pluck was over), and was not cut off at its end (a hand stops a string within
+LENGTH.landing_s), is as long as a string allows. High strings fade sooner: of a resonance of quality Q at f the
+amplitude falls by 20 dB in ln(10)·Q / (π·f).
 The same holds under a palm.
 """
 
@@ -23,6 +25,7 @@ from fortimetra.measure.statistics import robust_sd
 from fortimetra.model.drill import Drill
 from fortimetra.model.summary import LengthSummary
 from fortimetra.sound.decode import Samples
+from fortimetra.units import midi_to_hz
 
 
 @dataclass(frozen=True)
@@ -57,7 +60,9 @@ def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> 
         if following is not None and to_next:
             end_s, end_u_ms = following.onset_s, following.onset_u_ms
         own_end = end_s == note.end_s
-        fades = own_end and (asked.articulation == "palm_mute" or _fades(mono, note, rate_hz))
+        fades = own_end and (asked.articulation == "palm_mute" or _fades(mono, note, event.main_midi, rate_hz))
+        until_s = np.inf if following is None else following.onset_s
+        sounds_on = own_end and not fades and _sounds_on(mono, note, until_s, rate_hz)
         overlap = overlaps[i]
         known = overlap if isinstance(overlap, Overlap) else None
         found.append(
@@ -66,7 +71,9 @@ def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> 
                 u_ms=float(np.hypot(note.onset_u_ms, end_u_ms)),
                 slot_ms=1000.0 * slot_s,
                 dies=bool(
-                    not asked.let_ring and own_end and not fades and end_s - note.onset_s < LENGTH.dies_share * slot_s
+                    not (asked.let_ring or fades or sounds_on)
+                    and own_end
+                    and end_s - note.onset_s < LENGTH.dies_share * slot_s
                 ),
                 fades=bool(fades),
                 overlap_ms=None if known is None else known.ms,
@@ -77,17 +84,37 @@ def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> 
     return found
 
 
-def _fades(mono: Samples, note: HeardNote, rate_hz: int) -> bool:
-    """Whether a note ends because its string has faded, not because it was stopped."""
-    if note.end_s - note.onset_s < LENGTH.fades_s:
+def _level_db(mono: Samples, at_s: float, rate_hz: int) -> float:
+    """Over LENGTH.edge_s on both sides."""
+    part = mono[max(0, round((at_s - LENGTH.edge_s) * rate_hz)) : round((at_s + LENGTH.edge_s) * rate_hz)]
+    return 10.0 * float(np.log10(max(np.mean(np.square(part, dtype=np.float64)) if len(part) else 0.0, 1e-20)))
+
+
+def _sounds_on(mono: Samples, note: HeardNote, until_s: float, rate_hz: int) -> bool:
+    """Whether the sound goes on after a note's end, though nothing asked begins: it was struck again, not choked."""
+    at_s = note.end_s + LENGTH.landing_s
+    if at_s + LENGTH.edge_s > until_s:
         return False
+    start_db = _level_db(mono, note.onset_s + LENGTH.edge_s, rate_hz)
+    return _level_db(mono, at_s, rate_hz) > start_db - LENGTH.goes_on_db
 
-    def power(at_s: float) -> float:
-        part = mono[max(0, round((at_s - LENGTH.edge_s) * rate_hz)) : round((at_s + LENGTH.edge_s) * rate_hz)]
-        return float(np.mean(np.square(part, dtype=np.float64))) if len(part) else 0.0
 
-    before, after = power(note.end_s - LENGTH.landing_s), power(note.end_s + LENGTH.edge_s)
-    return after > 0.0 and 10.0 * float(np.log10(max(before, 1e-20) / after)) < LENGTH.cut_db
+def _fades(mono: Samples, note: HeardNote, midi: float, rate_hz: int) -> bool:
+    """Whether a note ends because its string has faded, not because it was stopped."""
+
+    def level_db(at_s: float) -> float:
+        return _level_db(mono, at_s, rate_hz)
+
+    cut = level_db(note.end_s - LENGTH.landing_s) - level_db(note.end_s + LENGTH.edge_s) >= LENGTH.cut_db
+    if cut:
+        return False
+    least_s = min(LENGTH.fades_s, np.log(10.0) * LENGTH.least_q / (np.pi * midi_to_hz(midi)))
+    if note.end_s - note.onset_s >= least_s:
+        return True
+    # A loud pluck falls quickly to what the string then holds: how quickly that goes on falling is what tells.
+    plucked_s = note.onset_s + LENGTH.pluck_s
+    held_s = note.end_s - plucked_s
+    return held_s > LENGTH.pluck_s and level_db(plucked_s) - level_db(note.end_s) <= 20.0 * held_s / least_s
 
 
 def _following(match: Match, index: int) -> HeardNote | None:

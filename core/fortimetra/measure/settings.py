@@ -90,9 +90,14 @@ class LengthSettings:
     end_u_ms: float = setting(12.0, "Expanded uncertainty of an end.", BENCH_TIME)
     least_notes: int = setting(3, "Fewest notes of a summary.", BENCH_TIME)
     same_end_s: float = setting(0.005, "A note that ends this near the next one ends where that begins.", TESTS)
-    fades_s: float = setting(
-        0.6, "Plucked strings take longer than this to fall by 20 dB, short ones high up the neck included.", PRACTICE
+    fades_s: float = setting(0.6, "Low strings take longer than this to fall by 20 dB.", PRACTICE)
+    least_q: float = setting(
+        150.0,
+        "Quality of a plucked string at its pitch: higher ones fade as soon as that says, no sooner.",
+        "recorded notes of three guitars (`benchmarks/_notes.py`): 176 and more for 84 of 85",
     )
+    pluck_s: float = setting(0.07, "What a pluck adds to its string's sound is over after this.", BENCH_TAKES)
+    goes_on_db: float = setting(15.0, "A note that has died is further than this under its start.", BENCH_TAKES)
     landing_s: float = setting(0.1, "A hand stops a string within this.", PRACTICE)
     cut_db: float = setting(8.0, "By at least so much.", PRACTICE)
     edge_s: float = setting(0.02, "Stretch about an end over which the level is read.", BENCH_TIME)
@@ -455,6 +460,7 @@ class WanderSettings:
 
     settled_s: float = setting(0.1, "Left out after the attack.", BENCH_TAKES)
     end_s: float = setting(0.03, "Left out before the end.", BENCH_TAKES)
+    faded_db: float = setting(12.0, "Left out where the note is more than this under its loudest.", BENCH_TAKES)
     least_s: float = setting(0.35, "Shortest note that is looked at.", BENCH_TAKES)
     wavers_cents: float = setting(2.0, "A note that wavers more is not a string's own.", BENCH_TAKES)
     least_notes: int = setting(3, "Fewest notes.", BENCH_TAKES)

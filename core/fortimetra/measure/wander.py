@@ -19,16 +19,20 @@ from fortimetra.measure.statistics import robust_sd
 
 
 def wander_cents(contour: Contour, note: HeardNote) -> float | None:
-    """Robust SD of a note's pitch about a parabola through it; None where the note is too short."""
+    """Robust SD of a note's pitch about a parabola through it, where it is loud, less what noise alone makes of it;
+    None where that is too short. A note that has faded is read from little, and every guitar's then wavers.
+    """
     frames = contour.frames(note.onset_s + WANDER.settled_s, note.end_s - WANDER.end_s)
-    f0 = contour.f0_hz[frames]
-    voiced = ~np.isnan(f0)
-    if np.count_nonzero(voiced) * CONTOUR.hop_s < WANDER.least_s:
+    f0, level = contour.f0_hz[frames], contour.level_dbfs[frames]
+    steady = ~np.isnan(f0) & (level > level.max(initial=-np.inf) - WANDER.faded_db)
+    if np.count_nonzero(steady) * CONTOUR.hop_s < WANDER.least_s:
         return None
-    time = contour.time_s[frames][voiced]
-    cents = 1200.0 * np.log2(f0[voiced] / f0[voiced][0])
+    time = contour.time_s[frames][steady]
+    cents = 1200.0 * np.log2(f0[steady] / f0[steady][0])
     middle = time - time.mean()
-    return robust_sd(cents - np.polyval(np.polyfit(middle, cents, 2), middle))
+    wander = robust_sd(cents - np.polyval(np.polyfit(middle, cents, 2), middle))
+    noise = float(np.median(contour.sigma_cents[frames][steady]))
+    return float(np.sqrt(max(0.0, wander**2 - noise**2)))
 
 
 def pitch_wavers(contour: Contour, plain: Sequence[HeardNote]) -> bool:
