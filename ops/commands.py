@@ -15,7 +15,7 @@ from ops import say as saying
 from ops import setup
 from ops.licences import licences
 from ops.say import StartError, report, say, step
-from ops.services import LOOPBACK, SERVER, Stack, interrupt_on_term
+from ops.services import SERVER, Stack, interrupt_on_term
 from ops.testing import test, test_data
 
 # Benchmarks that run the server's tests.
@@ -65,6 +65,8 @@ def start(arguments: Sequence[str]) -> int:
         parser.error(f"--port {options.port} is no port; use a number from 1024 to 65535")
 
     interrupt_on_term()
+    # Whatever is written from here on is this account's alone.
+    os.umask(0o077)
     try:
         options.data.mkdir(parents=True, exist_ok=True)
     except OSError as error:
@@ -77,7 +79,6 @@ def start(arguments: Sequence[str]) -> int:
             "free some space, or name another folder with --data",
         )
     stack = Stack(options.data.resolve(), options.host, options.port)
-    beyond_loopback = options.host not in LOOPBACK
     say("Fortimetra")
     stack.claim()
     stack.check_port()
@@ -89,11 +90,12 @@ def start(arguments: Sequence[str]) -> int:
             stack.start_database()
         stack.start_broker()
         stack.prepare(demo=not options.empty)
-        if beyond_loopback:
+        if stack.reached_by_others:
             stack.manage(
                 "check_exposure",
-                what=f"Fortimetra does not listen on {options.host}",
-                do="start without --host, or remove what the lines above name",
+                what="Fortimetra does not open itself to others",
+                do="remove what the lines above name, or start for this machine alone: without --host and without "
+                "FORTIMETRA_HOSTS, ORIGINS, PROXIES and HTTPS",
             )
         with step("worker and web server"):
             stack.start_worker()

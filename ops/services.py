@@ -1,5 +1,5 @@
-"""The application's processes on one machine: database, broker, web server, worker. Started in order, stopped in
-reverse.
+"""The application's processes on one machine: database, broker, worker, web server and what stands before it. Started
+in order, stopped in reverse.
 """
 
 from __future__ import annotations
@@ -9,17 +9,20 @@ import fcntl
 import http.client
 import os
 import secrets
+import shutil
 import signal
 import socket
 import subprocess
 import sys
+import tempfile
 import time
 from dataclasses import dataclass, field
 from pathlib import Path
 from types import FrameType
 from typing import IO
 
-from ops.database import PORTS_TRIED, Database, free_port
+from ops import front
+from ops.database import Database
 from ops.processes import spawn, stop_left_over
 from ops.say import StartError, call, say, step
 from ops.setup import PYTHON, ROOT, VENV
@@ -28,6 +31,9 @@ SERVER = ROOT / "server"
 # How long a process that is alive may take to answer: a busy machine takes its time.
 PATIENCE_S = 240.0
 LOOPBACK = {"127.0.0.1", "localhost", "::1"}
+LOOPBACK_NAMES = ("127.0.0.1", "localhost", "[::1]")
+# Any of these says that others reach this server by a name or through something else.
+REACHED_BY_OTHERS = ("FORTIMETRA_HOSTS", "FORTIMETRA_ORIGINS", "FORTIMETRA_PROXIES", "FORTIMETRA_HTTPS")
 
 
 @dataclass
@@ -46,8 +52,13 @@ class Stack:
         self.logs = self.data / "log"
         for folder in (self.run, self.logs):
             folder.mkdir(exist_ok=True)
+        for folder in (self.data, self.run, self.logs, self.data / "mail"):
+            if folder.is_dir():
+                # Recordings, letters and addresses of minors: of no other account of this machine.
+                folder.chmod(0o700)
         self.database = Database(self.run.parent / "mariadb", self.logs / "mariadb.log", self.throwaway)
-        self.redis_port = free_port()
+        # A socket's path may have 107 characters at the most, a checkout's may have more. Only this account gets in.
+        self.sockets = Path(tempfile.mkdtemp(prefix="fortimetra-run-"))
         self.processes: dict[str, subprocess.Popen[bytes]] = {}
         self._lock: IO[str] | None = None
 
@@ -93,6 +104,16 @@ class Stack:
                     f"choose another port, for example: ./run start --port {self.port + 1}",
                 ) from error
 
+    @property
+    def named_hosts(self) -> list[str]:
+        """What FORTIMETRA_HOSTS names: under which names this server is reached."""
+        return [h.strip() for h in os.environ.get("FORTIMETRA_HOSTS", "").split(",") if h.strip()]
+
+    @property
+    def reached_by_others(self) -> bool:
+        """Whether anybody but this machine's people gets to see a sign-in page."""
+        return self.host not in LOOPBACK or any(os.environ.get(name) for name in REACHED_BY_OTHERS)
+
     # -- the parts -----------------------------------------------------------------------------
 
     def environment(self) -> dict[str, str]:
@@ -110,8 +131,9 @@ class Stack:
                 "DJANGO_SETTINGS_MODULE": "config.settings",
                 "FORTIMETRA_SECRET_KEY": key.read_text(),
                 "FORTIMETRA_DATA": str(self.data),
-                "FORTIMETRA_REDIS_URL": f"redis://127.0.0.1:{self.redis_port}/0",
-                "FORTIMETRA_HOSTS": ",".join({self.host, "127.0.0.1", "localhost"}),
+                "FORTIMETRA_REDIS_SOCKET": str(self.sockets / "redis"),
+                "FORTIMETRA_HOSTS": ",".join(sorted({self.host, *LOOPBACK_NAMES, *self.named_hosts})),
+                "FORTIMETRA_FRONT": "1",
                 "NUMBA_CACHE_DIR": str(ROOT / "var" / "numba"),
                 "OMP_NUM_THREADS": "1",
                 "OPENBLAS_NUM_THREADS": "1",
@@ -122,7 +144,7 @@ class Stack:
     def _spawn(self, name: str, arguments: list[str | Path], *, marker: str) -> None:
         pid_file = self.run / f"{name}.pid"
         stop_left_over(pid_file, marker=marker)
-        env = None if name == "redis" else self.environment()
+        env = None if name in {"redis", "front"} else self.environment()
         self.processes[name] = spawn(arguments, log=self.logs / f"{name}.log", pid_file=pid_file, env=env, cwd=self.run)
 
     def start_database(self) -> None:
@@ -138,30 +160,29 @@ class Stack:
             file.writelines(f"{k}={v}\n" for k, v in kept.items())
 
     def start_broker(self) -> None:
-        """Redis: wakes workers; holds nothing that would be missed."""
-        for _ in range(PORTS_TRIED):
-            self._spawn(
-                "redis",
-                ["redis-server", "--bind", "127.0.0.1", "--port", str(self.redis_port), "--save", "",
-                 "--appendonly", "no", "--dir", self.run],
-                marker="redis-server",
-            )  # fmt: skip
-            if self._broker_answers():
-                self._write_environment()
-                return
-            self.processes["redis"].kill()
-            self.processes["redis"].wait()
-            self.redis_port = free_port()
-        raise StartError("The message broker (redis-server) did not come up.", f"see {self.logs / 'redis.log'}")
+        """Redis: wakes workers; holds nothing that would be missed. Only this account reaches it."""
+        path = self.sockets / "redis"
+        path.unlink(missing_ok=True)
+        self._spawn(
+            "redis",
+            ["redis-server", "--port", "0", "--unixsocket", path, "--unixsocketperm", "600", "--save", "",
+             "--appendonly", "no", "--dir", self.run],
+            marker="redis-server",
+        )  # fmt: skip
+        if not self._broker_answers(path):
+            raise StartError("The message broker (redis-server) did not come up.", f"see {self.logs / 'redis.log'}")
+        self._write_environment()
 
-    def _broker_answers(self) -> bool:
-        """Wait until what listens on the port is this run's own broker; False where it is somebody else's, or ended."""
-        process = self.processes["redis"]
+    def _broker_answers(self, path: Path) -> bool:
+        """Wait until it answers; False where it ended."""
         deadline = time.monotonic() + PATIENCE_S
-        while time.monotonic() < deadline and process.poll() is None:
-            with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", self.redis_port), 1.0) as s:
-                s.sendall(b"INFO server\r\n")
-                return f"process_id:{process.pid}\r\n".encode() in s.recv(8192)
+        while time.monotonic() < deadline and self.processes["redis"].poll() is None:
+            with contextlib.suppress(OSError), socket.socket(socket.AF_UNIX) as s:
+                s.settimeout(1.0)
+                s.connect(str(path))
+                s.sendall(b"PING\r\n")
+                if s.recv(64).startswith(b"+PONG"):
+                    return True
             time.sleep(0.05)
         return False
 
@@ -177,26 +198,47 @@ class Stack:
         )  # fmt: skip
 
     def start_web(self) -> None:
-        """gunicorn, behind which Django serves the API and the built page."""
-        bind = f"[{self.host}]:{self.port}" if ":" in self.host else f"{self.host}:{self.port}"
+        """gunicorn, behind which Django serves the API and the built page; nginx before it."""
+        path = self.sockets / "web"
+        path.unlink(missing_ok=True)
         self._spawn(
             "web",
-            [PYTHON, "-m", "gunicorn", "config.wsgi", "--bind", bind, "--workers", "2", "--threads", "4",
-             "--timeout", "120", "--preload", "--worker-tmp-dir", self.run, "--access-logfile", "-"],
+            [PYTHON, "-m", "gunicorn", "config.wsgi", "--bind", f"unix:{path}", "--umask", "077", "--workers", "2",
+             "--threads", "4", "--timeout", "120", "--preload", "--worker-tmp-dir", self.run],
             marker="gunicorn",
         )  # fmt: skip
+        self._start_front(path)
         host = "127.0.0.1" if self.host == "0.0.0.0" else self.host  # noqa: S104 - compared, not bound
         deadline = time.monotonic() + PATIENCE_S
-        while time.monotonic() < deadline and self.processes["web"].poll() is None:
+        while time.monotonic() < deadline and all(self.processes[n].poll() is None for n in ("web", "front")):
             try:
                 connection = http.client.HTTPConnection(host, self.port, timeout=10)
-                connection.request("GET", "/api/v1/health")
+                connection.request("GET", "/api/v1/health", headers={"Host": "localhost"})
                 if connection.getresponse().status == 200:
                     return
             except (OSError, http.client.HTTPException):
                 pass
             time.sleep(0.1)
-        raise StartError("The web server did not come up.", f"read the end of {self.logs / 'web.log'}")
+        raise StartError(
+            "The web server did not come up.", f"read the ends of {self.logs / 'web.log'} and {self.logs / 'front.log'}"
+        )
+
+    def _start_front(self, application: Path) -> None:
+        folder = self.run / "front"
+        folder.mkdir(exist_ok=True)
+        text = front.configuration(
+            bind=f"[{self.host}]:{self.port}" if ":" in self.host else f"{self.host}:{self.port}",
+            application=application,
+            folder=folder,
+            log=self.logs / "front.log",
+            media=self.data / "media",
+            upload_bytes=int(os.environ.get("FORTIMETRA_UPLOAD_MAX_MB", "100")) * 1_000_000,
+            archive_bytes=int(os.environ.get("FORTIMETRA_ARCHIVE_MAX_MB", "2000")) * 1_000_000,
+            trusted=front.proxies(os.environ.get("FORTIMETRA_PROXIES", "")),
+        )
+        written = folder / "nginx.conf"
+        written.write_text(text)
+        self._spawn("front", [front.NGINX, "-e", self.logs / "front.log", "-c", written], marker="nginx")
 
     def manage(self, *arguments: str, what: str, do: str = "read the lines above") -> None:
         """A Django management command."""
@@ -237,7 +279,7 @@ class Stack:
     def stop(self) -> None:
         """Web first, so that nothing new comes in; the database last."""
         previous = [signal.signal(s, signal.SIG_IGN) for s in (signal.SIGINT, signal.SIGTERM)]
-        for name in ("web", "worker", "redis"):
+        for name in ("front", "web", "worker", "redis"):
             process = self.processes.get(name)
             if process is not None and process.poll() is None:
                 process.terminate()
@@ -249,6 +291,7 @@ class Stack:
             (self.run / f"{name}.pid").unlink(missing_ok=True)
         self.database.stop()
         self.environment_file.unlink(missing_ok=True)
+        shutil.rmtree(self.sockets, ignore_errors=True)
         for s, handler in zip((signal.SIGINT, signal.SIGTERM), previous, strict=True):
             signal.signal(s, handler)
         if self._lock is not None:

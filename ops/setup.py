@@ -33,6 +33,7 @@ _LIBRARIES = f"/usr/lib/{sysconfig.get_config_var('MULTIARCH') or 'x86_64-linux-
 SERVER_PACKAGES = {
     "mariadb-server": "/usr/sbin/mariadbd",
     "redis-server": "/usr/bin/redis-server",
+    "nginx": "/usr/sbin/nginx",
     # What the lesson sheet's PDF is set with.
     "libpango-1.0-0": f"{_LIBRARIES}/libpango-1.0.so.0",
     "libpangoft2-1.0-0": f"{_LIBRARIES}/libpangoft2-1.0.so.0",

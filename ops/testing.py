@@ -22,8 +22,8 @@ from ops import setup
 from ops.say import StartError, call, say, step
 from ops.services import SERVER, Stack
 
-PARTS = ("core", "server", "reference", "ops", "browser", "checks", "web")
-NEED_DATABASE = {"server", "browser"}
+PARTS = ("core", "server", "security", "reference", "ops", "browser", "checks", "web")
+NEED_DATABASE = {"server", "security", "browser"}
 NEED_FRONT_END = {"browser", "checks", "web"}
 MOST_PROCESSES = 4
 UNUSED_S = 7 * 86_400.0
@@ -183,7 +183,7 @@ def test_data(folder: str) -> Iterator[dict[str, str]]:
     try:
         stack.start_database()
         stack.start_broker()
-        yield stack.environment() | {"FORTIMETRA_TEST_LOGS": str(setup.VAR / "test-log")}
+        yield stack.environment() | {"FORTIMETRA_TEST_LOGS": str(setup.VAR / "test-log"), "FORTIMETRA_FRONT": ""}
     finally:
         stack.stop()
 
@@ -218,7 +218,7 @@ def _migrate(place: Path) -> None:
     log = stack.logs / "manage.log"
     try:
         stack.start_database()
-        env = stack.environment() | {"FORTIMETRA_REDIS_URL": ""}
+        env = stack.environment() | {"FORTIMETRA_REDIS_SOCKET": ""}
         client = [
             "mariadb",
             "--no-defaults",

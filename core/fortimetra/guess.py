@@ -46,6 +46,8 @@ def rank(heard: Sequence[HeardNote], drills: Sequence[Drill]) -> tuple[Guess, ..
 
 def _share(heard: Sequence[HeardNote], drill: Drill) -> float:
     """Twice what fits over all there is on both sides: 1 where every heard note is asked and every asked one heard."""
+    if not any(event.notes for event in drill.events):
+        return 0.0
     try:
         found = match(heard, drill)
     except TakeError:

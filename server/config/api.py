@@ -5,14 +5,16 @@ from __future__ import annotations
 import logging
 from typing import Any
 
-from django.core.exceptions import PermissionDenied
-from django.db import connection
+from django.core.exceptions import BadRequest, PermissionDenied, SuspiciousOperation
+from django.db import DataError, connection
 from django.http import Http404, HttpRequest, HttpResponse
+from django.http.multipartparser import MultiPartParserError
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, ValidationError
 from ninja.security import SessionAuth
 
 from config.problems import ServiceError, problem
+from config.storage import is_full
 
 log = logging.getLogger(__name__)
 
@@ -67,6 +69,28 @@ def _not_found(request: HttpRequest, error: Http404) -> HttpResponse:
 @api.exception_handler(PermissionDenied)
 def _denied(request: HttpRequest, error: PermissionDenied) -> HttpResponse:
     return problem(403, "not_allowed", "Your account may not do this.")
+
+
+@api.exception_handler(MultiPartParserError)
+@api.exception_handler(BadRequest)
+@api.exception_handler(SuspiciousOperation)
+@api.exception_handler(RecursionError)
+def _unreadable(request: HttpRequest, error: Exception) -> HttpResponse:
+    return problem(400, "unreadable", "The request cannot be read: it is cut off, too deep, or not of its kind.")
+
+
+@api.exception_handler(OverflowError)
+@api.exception_handler(DataError)
+def _out_of_range(request: HttpRequest, error: Exception) -> HttpResponse:
+    return problem(422, "out_of_range", "A number or a date is outside of what there is. Nothing was changed.")
+
+
+@api.exception_handler(OSError)
+def _not_written(request: HttpRequest, error: OSError) -> HttpResponse:
+    if is_full(error):
+        log.error("the disk is full: %s", request.path)
+        return problem(507, "disk_full", "The server's disk is full. Nothing was changed; try again later.")
+    return _unexpected(request, error)
 
 
 @api.exception_handler(Exception)

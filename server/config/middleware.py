@@ -1,10 +1,11 @@
-"""Requests that are too large are answered before their body is read."""
+"""Requests that are too large are answered before their body is read; a sign-in and its line in the log are one."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
 from django.conf import settings
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 
 from config.problems import problem
@@ -38,3 +39,26 @@ class LargeRequestMiddleware:
                 ),
             )
         return self.get_response(request)
+
+
+class SignInMiddleware:
+    """What the sign-in package changes, and the line of the activity log about it, stand or fall together."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        if request.method == "GET" or not request.path.startswith("/_allauth/"):
+            return self.get_response(request)
+        with transaction.atomic():
+            answer = self.get_response(request)
+            # An error inside has become an answer by now.
+            if answer.status_code >= 500:
+                transaction.set_rollback(True)
+            return answer
+
+    def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
+        """JSON that is nested so deep that nobody reads it."""
+        if isinstance(error, RecursionError):
+            return problem(400, "unreadable", "The request cannot be read: it is too deep.")
+        return None

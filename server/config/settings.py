@@ -2,6 +2,7 @@
 
 import os
 from pathlib import Path
+from typing import Any
 
 from csp.constants import NONE, SELF
 from django.core.exceptions import ImproperlyConfigured
@@ -16,8 +17,10 @@ def env(name: str, default: str = "") -> str:
 
 DEBUG = env("DEBUG") == "1"
 SECRET_KEY = env("SECRET_KEY", "only-for-commands-that-need-no-secret")
-ALLOWED_HOSTS = env("HOSTS", "127.0.0.1,localhost").split(",")
+ALLOWED_HOSTS = [host for host in env("HOSTS", "127.0.0.1,localhost").split(",") if host]
 CSRF_TRUSTED_ORIGINS = [origin for origin in env("ORIGINS").split(",") if origin]
+# nginx stands before this process, alone: it says who asks and by which scheme, and sends out files.
+BEHIND_FRONT = env("FRONT") == "1"
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -48,6 +51,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "allauth.account.middleware.AccountMiddleware",
+    "config.middleware.SignInMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
 ]
 ROOT_URLCONF = "config.urls"
@@ -77,15 +81,25 @@ DATABASES = {
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
-REDIS_URL = env("REDIS_URL")
-CACHES = {
-    "default": {"BACKEND": "django.core.cache.backends.redis.RedisCache", "LOCATION": REDIS_URL}
-    if REDIS_URL
+REDIS_SOCKET = env("REDIS_SOCKET")
+CACHES: dict[str, Any] = {
+    "default": {
+        "BACKEND": "django_redis.cache.RedisCache",
+        "LOCATION": f"unix://{REDIS_SOCKET}?db=0",
+        "OPTIONS": {
+            # What is read back is data: whoever writes to the cache runs nothing here.
+            "SERIALIZER": "django_redis.serializers.json.JSONSerializer",
+            # A broker that is away or does not answer is an empty cache, soon.
+            "IGNORE_EXCEPTIONS": True,
+            "SOCKET_TIMEOUT": 0.5,
+        },
+    }
+    if REDIS_SOCKET
     else {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}
 }
 MEDIA_ROOT = DATA / "media"
 STORAGES = {
-    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "default": {"BACKEND": "config.storage.WholeFiles"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
 }
 FILE_UPLOAD_TEMP_DIR = env("UPLOAD_TEMP") or None
@@ -99,6 +113,7 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "apps.people.passwords.GuessValidator"},
 ]
 ACCOUNT_LOGIN_METHODS = {"email"}
 ACCOUNT_SIGNUP_FIELDS = ["email*", "password1*"]
@@ -106,6 +121,15 @@ ACCOUNT_USER_MODEL_USERNAME_FIELD = None
 ACCOUNT_EMAIL_VERIFICATION = "none"
 ACCOUNT_ADAPTER = "apps.people.adapter.AccountAdapter"
 ACCOUNT_PREVENT_ENUMERATION = True
+# A class of thirty signs in behind one address; who guesses is held up for one account and address soon, for an account
+# from everywhere later (`apps.people.adapter`). A letter with a link always helps.
+ACCOUNT_RATE_LIMITS = {
+    "login": "120/m/ip",
+    "login_failed": "60/m/ip,300/h/ip",
+    "login_failed_pair": "5/300s/key",
+    "login_failed_account": "100/h/key",
+    "reset_password": "60/m/ip,10/h/key",
+}
 HEADLESS_ONLY = True
 HEADLESS_CLIENTS = ("browser",)
 HEADLESS_FRONTEND_URLS = {
@@ -116,6 +140,8 @@ HEADLESS_FRONTEND_URLS = {
 }
 MFA_SUPPORTED_TYPES = ["totp", "recovery_codes"]
 MFA_TOTP_ISSUER = "Fortimetra"
+# Addresses are not verified here (a teacher gives the link), so that must not stand in the way of a second factor.
+MFA_ALLOW_UNVERIFIED_EMAIL = True
 # A phone's clock may be off, and typing takes time: one step either way (RFC 6238, 5.2, allows so much).
 MFA_TOTP_TOLERANCE = 1
 # Without a mail server letters are put into a folder: links are then shown to the teacher, who passes them on.
@@ -132,8 +158,16 @@ SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_AGE = 14 * 24 * 3600
 CSRF_COOKIE_SAMESITE = "Lax"
-SECURE_COOKIES = env("HTTPS") == "1"
-SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_COOKIES
+# Behind a proxy that speaks HTTPS. The front takes a proxy's word for it only from FORTIMETRA_PROXIES.
+HTTPS = env("HTTPS") == "1"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = HTTPS
+SECURE_REDIRECT_EXEMPT = [r"^api/v1/health$"]
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if BEHIND_FRONT else None
+SECURE_HSTS_SECONDS = 365 * 24 * 3600 if HTTPS else 0
+SECURE_HSTS_INCLUDE_SUBDOMAINS = HTTPS
+# Browsers' lists of HTTPS-only domains are the domain's owner's to ask for (the warning would ask for it here).
+SILENCED_SYSTEM_CHECKS = ["security.W021"]
+ALLAUTH_TRUSTED_PROXY_COUNT = 1 if BEHIND_FRONT else 0
 DEMO_EMAIL = "teacher@quayside.example"
 DEMO_STUDENT, DEMO_STUDENT_EMAIL = "Oda Vintersee", "oda@quayside.example"
 DEMO_PASSWORD = "harbour-light-evening"
@@ -174,7 +208,7 @@ UPLOAD_MAX_BYTES = int(env("UPLOAD_MAX_MB", "100")) * 1_000_000
 TAKE_MAX_MINUTES = float(env("TAKE_MAX_MINUTES", "15"))
 TAKE_ATTEMPTS = 3
 
-CELERY_BROKER_URL = REDIS_URL or "memory://"
+CELERY_BROKER_URL = f"redis+socket://{REDIS_SOCKET}?virtual_host=0" if REDIS_SOCKET else "memory://"
 CELERY_TASK_IGNORE_RESULT = True
 CELERY_TASK_ACKS_LATE = True
 CELERY_TASK_REJECT_ON_WORKER_LOST = True
@@ -212,5 +246,5 @@ LOGGING = {
     "root": {"handlers": ["console"], "level": "INFO"},
     "loggers": {"django.request": {"level": "ERROR"}},
 }
-if SECRET_KEY.startswith("only-for") and env("REDIS_URL"):
+if SECRET_KEY.startswith("only-for") and REDIS_SOCKET:
     raise ImproperlyConfigured("FORTIMETRA_SECRET_KEY is not set; ./run start sets it.")

@@ -1,6 +1,7 @@
 import numpy as np
 import pytest
-from fortimetra.sound.levels import clipped_fraction, measure_levels
+from fortimetra.sound.clipping import clipped_fraction
+from fortimetra.sound.levels import measure_levels
 
 from tests.core.sounds import RATE_HZ, noise, take, times, tone
 

@@ -145,32 +145,42 @@ def test_a_taken_port_is_said_with_the_next(stack):
     stack.check_port()
 
 
-def test_a_broker_whose_port_was_taken_meanwhile_finds_another(stack):
-    first = stack.redis_port
-    with socket.socket() as taken:
-        taken.bind(("127.0.0.1", first))
-        taken.listen()
-        try:
-            stack.start_broker()
-            assert stack.redis_port != first
-            assert stack.environment()["FORTIMETRA_REDIS_URL"] == f"redis://127.0.0.1:{stack.redis_port}/0"
-            assert str(stack.redis_port) in stack.environment_file.read_text()
-        finally:
-            stack.stop()
+def test_the_broker_is_of_this_account_alone(stack):
+    stack.start_broker()
+    try:
+        path = Path(stack.environment()["FORTIMETRA_REDIS_SOCKET"])
+        assert path.stat().st_mode & 0o777 == 0o600
+        assert path.parent.stat().st_mode & 0o777 == 0o700
+        assert stack.data.stat().st_mode & 0o777 == 0o700
+        listening = Path("/proc/net/tcp").read_text() + Path("/proc/net/tcp6").read_text()
+        inodes = {line.split()[9] for line in listening.splitlines()[1:] if len(line.split()) > 9}
+        own = {
+            str(fd.readlink()) for fd in Path(f"/proc/{stack.processes['redis'].pid}/fd").iterdir() if fd.is_symlink()
+        }
+        assert not {f"socket:[{n}]" for n in inodes} & own
+        assert str(path) in stack.environment_file.read_text()
+    finally:
+        stack.stop()
+    assert not path.parent.exists()
     assert not stack.environment_file.exists()
 
 
-def test_another_runs_broker_is_not_taken_for_ones_own(stack, tmp_path):
-    other = Stack(tmp_path / "other")
-    other.database.secrets_file.write_text("invented")
-    other.start_broker()
-    try:
-        stack.redis_port = other.redis_port
+def test_a_broker_that_does_not_come_up_is_said(stack, monkeypatch):
+    monkeypatch.setattr(stack, "sockets", stack.data / "not" / "there")
+    with pytest.raises(StartError, match="broker") as caught:
         stack.start_broker()
-        assert stack.redis_port != other.redis_port
-    finally:
-        stack.stop()
-        other.stop()
+    assert "redis.log" in caught.value.do
+    stack.stop()
+
+
+def test_names_of_the_environment_are_added_to_those_of_this_machine(stack, monkeypatch):
+    for name in services.REACHED_BY_OTHERS:
+        monkeypatch.delenv(name, raising=False)
+    assert not stack.reached_by_others
+    monkeypatch.setenv("FORTIMETRA_HOSTS", "guitar.school.example, other.example")
+    hosts = stack.environment()["FORTIMETRA_HOSTS"].split(",")
+    assert {"guitar.school.example", "other.example", "127.0.0.1", "localhost"} <= set(hosts)
+    assert stack.reached_by_others
 
 
 def test_a_database_that_does_not_come_up_shows_why(stack, monkeypatch):

@@ -32,11 +32,10 @@ def pytest_collection_modifyitems(items):
 @pytest.fixture(autouse=True)
 def _own_files(settings, tmp_path, worker_id):
     # The broker keeps one cache; each process of the tests has a database of its own in it.
-    if settings.REDIS_URL:
+    if settings.REDIS_SOCKET:
         number = 1 + int(worker_id.removeprefix("gw") or 0) if worker_id != "master" else 1
-        address = settings.REDIS_URL.rpartition("/")[0]
-        backend = "django.core.cache.backends.redis.RedisCache"
-        settings.CACHES = {"default": {"BACKEND": backend, "LOCATION": f"{address}/{number}"}}
+        own = {"LOCATION": f"unix://{settings.REDIS_SOCKET}?db={number}"}
+        settings.CACHES = {"default": settings.CACHES["default"] | own}
     settings.MEDIA_ROOT = tmp_path / "media"
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
     cache.clear()

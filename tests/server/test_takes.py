@@ -302,7 +302,7 @@ def test_lists_take_the_same_few_queries_however_long_they_are(client, make_take
 
 
 def test_a_sheet_takes_few_queries(client, measured, django_assert_max_num_queries):
-    for part, most in (("analysis", 10), ("curves", 5), ("sound", 7)):
+    for part, most in (("analysis", 10), ("curves", 7), ("sound", 7)):
         with django_assert_max_num_queries(most):
             assert client.get(f"/api/v1/takes/{measured.pk}/{part}").status_code == 200
 

@@ -86,7 +86,7 @@ def _take_info(take: Take, levels: Levels, warnings: tuple[str, ...]) -> TakeInf
     return TakeInfo(
         sha256=take.sha256,
         duration_s=round(take.duration_s, 4),
-        sample_rate_hz=take.sample_rate_hz,
+        sample_rate_hz=take.sample_rate_hz if take.as_recorded is None else take.as_recorded.rate_hz,
         channels=take.samples.shape[0],
         peak_dbfs=round(levels.peak_dbfs, 1),
         loudness_lufs=None if levels.loudness_lufs is None else round(levels.loudness_lufs, 1),

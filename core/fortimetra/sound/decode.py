@@ -3,12 +3,16 @@
 Conventions: samples are float32, shape (n_channels, n_samples), full scale ±1. A file is hostile until it is
 decoded: its kind is told from its first bytes and only that decoder is opened (never a playlist or a network
 protocol), its length is counted while decoding, not believed. A file is used as a whole or refused as a whole.
+
+Nothing measures above half of DECODE.most_rate_hz: higher rates are brought down to it block by block, so that a file's
+rate does not decide how much memory it takes. Decoding has a budget of time by what came out of it.
 """
 
 from __future__ import annotations
 
 import hashlib
 import struct
+import time
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -21,6 +25,7 @@ import soxr
 from numpy.typing import NDArray
 
 from fortimetra.errors import TakeError
+from fortimetra.sound.clipping import clipped_fraction
 from fortimetra.sound.kind import sniff
 from fortimetra.sound.settings import DECODE
 
@@ -42,10 +47,20 @@ class Limits:
 
 
 @dataclass(frozen=True)
+class AsRecorded:
+    """What a lower rate would hide of a file: its own rate, its peak (full scale 1), its clipped share."""
+
+    rate_hz: int
+    peak: float
+    clipped_fraction: float
+
+
+@dataclass(frozen=True)
 class Take:
     """A decoded recording.
 
-    samples: float32, shape (n_channels, n_samples), finite. lossy: its coding may have changed the noise.
+    samples: float32, shape (n_channels, n_samples), finite, at sample_rate_hz. as_recorded: of a file of a higher rate.
+    lossy: its coding may have changed the noise.
     """
 
     samples: Samples
@@ -53,6 +68,7 @@ class Take:
     sha256: str
     warnings: tuple[str, ...] = field(default=())
     lossy: bool = False
+    as_recorded: AsRecorded | None = None
 
     @property
     def duration_s(self) -> float:
@@ -109,11 +125,82 @@ def load_take(path: str | Path, *, limits: Limits | None = None) -> Take:
         )
     warnings: list[str] = []
     plain = kind in {"wav", "aiff", "flac"}
-    if plain:
-        samples, rate = _read_plain(path, kind, size, limits, warnings)
-    else:
-        samples, rate = _read_coded(path, kind, limits)
-    return _checked(Take(samples, rate, digest, tuple(warnings), lossy=not plain), limits)
+    try:
+        kept = _read_plain(path, kind, size, limits, warnings) if plain else _read_coded(path, kind, limits)
+    except OSError as error:  # a damaged file sends its reader to places that are not there
+        raise _damaged(error) from error
+    take = Take(kept.samples, kept.rate, digest, tuple(warnings), lossy=not plain, as_recorded=kept.as_recorded)
+    return _checked(take, limits)
+
+
+class _Kept:
+    """What has been decoded: one array that grows, at DECODE.most_rate_hz at most; counts time and length."""
+
+    def __init__(self, file_rate: int, channels: int, limits: Limits, *, promised_s: float) -> None:
+        self.file_rate = file_rate
+        self.rate = min(file_rate, DECODE.most_rate_hz)
+        self.limits = limits
+        self._lower = (
+            None
+            if self.rate == file_rate
+            else soxr.ResampleStream(file_rate, self.rate, channels, dtype="float32", quality="HQ")
+        )
+        seconds = min(max(0.0, promised_s), limits.max_duration_s) + 1.0
+        self._held = np.empty((channels, round(seconds * self.rate)), np.float32)
+        self._count = self.file_count = 0
+        self._peak = self._clipped = 0.0
+        self._began = time.monotonic()
+
+    @property
+    def seconds(self) -> float:
+        """Decoded so far."""
+        return self.file_count / self.file_rate
+
+    def add(self, block: Samples) -> None:
+        """A block, shape (n, channels). Raises TakeError where the whole is too long or takes too long to decode."""
+        self.file_count += len(block)
+        _check_length(self.seconds, self.limits)
+        budget_s = DECODE.budget_s + DECODE.budget_s_per_minute * self.seconds / 60.0
+        if time.monotonic() - self._began > budget_s:
+            raise TakeError(
+                "damaged", "The file takes so long to decode that it must be damaged; export it again, as FLAC or WAV."
+            )
+        if self._lower is None:
+            self._put(block)
+        elif len(block):
+            self._peak = max(self._peak, float(np.max(np.abs(block))))
+            self._clipped += clipped_fraction(block.T) * len(block)
+            self._put(self._lower.resample_chunk(block))
+
+    def _put(self, block: Samples) -> None:
+        end = self._count + len(block)
+        if end > self._held.shape[1]:
+            more = np.empty((self._held.shape[0], end + end // 2), np.float32)
+            more[:, : self._count] = self._held[:, : self._count]
+            self._held = more
+        self._held[:, self._count : end] = block.T
+        self._count = end
+
+    def finish(self) -> None:
+        """What the filter still holds."""
+        if self._lower is not None and self.file_count:
+            self._put(self._lower.resample_chunk(np.empty((0, self._held.shape[0]), np.float32), last=True))
+
+    def cut(self, seconds: float) -> None:
+        """Leave out what comes later."""
+        self._count = min(self._count, round(seconds * self.rate))
+
+    @property
+    def as_recorded(self) -> AsRecorded | None:
+        """None where nothing was lowered."""
+        if self._lower is None:
+            return None
+        return AsRecorded(self.file_rate, self._peak, self._clipped / max(1, self.file_count))
+
+    @property
+    def samples(self) -> Samples:
+        """Shape (channels, n)."""
+        return np.ascontiguousarray(self._held[:, : self._count])
 
 
 def _check_format(rate: int, channels: int, limits: Limits) -> None:
@@ -152,32 +239,28 @@ def _damaged(error: Exception) -> TakeError:
 # -- WAV, AIFF, FLAC through libsndfile --------------------------------------------------------------
 
 
-def _read_plain(path: Path, kind: str, size: int, limits: Limits, warnings: list[str]) -> tuple[Samples, int]:
+def _read_plain(path: Path, kind: str, size: int, limits: Limits, warnings: list[str]) -> _Kept:
     if kind == "wav":
         _check_wav_header(path, size, warnings)
-    blocks: list[Samples] = []
-    count = promised = 0
-    rate = 1
+    kept: _Kept | None = None
+    promised = 0
     try:
         with soundfile.SoundFile(path) as file:
-            rate, channels, promised = file.samplerate, file.channels, file.frames
-            _check_format(rate, channels, limits)
-            while True:
-                block = file.read(_BLOCK_FRAMES, dtype="float32", always_2d=True)
-                if not len(block):
-                    break
-                count += len(block)
-                _check_length(count / rate, limits)
-                blocks.append(block)
+            promised = file.frames
+            _check_format(file.samplerate, file.channels, limits)
+            kept = _Kept(file.samplerate, file.channels, limits, promised_s=promised / file.samplerate)
+            while len(block := file.read(_BLOCK_FRAMES, dtype="float32", always_2d=True)):
+                kept.add(block)
     except soundfile.LibsndfileError as error:
-        if blocks or promised:
-            raise _truncated(promised / rate, count / rate) from error
+        if kept is not None and (kept.file_count or promised):
+            raise _truncated(promised / kept.file_rate, kept.seconds) from error
         raise _damaged(error) from error
-    if count == 0:
+    if kept.file_count == 0:
         raise TakeError("empty", "The file holds no sound (0 samples); record or export it again.")
-    if 0 < promised < 2**48 and count < promised:
-        raise _truncated(promised / rate, count / rate)
-    return np.ascontiguousarray(np.concatenate(blocks).T), rate
+    if 0 < promised < 2**48 and kept.file_count < promised:
+        raise _truncated(promised / kept.file_rate, kept.seconds)
+    kept.finish()
+    return kept
 
 
 def _check_wav_header(path: Path, size: int, warnings: list[str]) -> None:
@@ -210,9 +293,10 @@ def _check_wav_header(path: Path, size: int, warnings: list[str]) -> None:
 # -- everything else through FFmpeg's libraries ------------------------------------------------------
 
 
-def _read_coded(path: Path, kind: str, limits: Limits) -> tuple[Samples, int]:
+def _read_coded(path: Path, kind: str, limits: Limits) -> _Kept:
+    patience_s = DECODE.budget_s
     try:
-        with path.open("rb") as file, av.open(file, format=kind, mode="r") as container:
+        with path.open("rb") as file, av.open(file, format=kind, mode="r", timeout=patience_s) as container:
             if not container.streams.audio:
                 raise TakeError("not_audio", "The file holds no sound track; send the recording's sound.")
             stream = container.streams.audio[0]
@@ -221,39 +305,31 @@ def _read_coded(path: Path, kind: str, limits: Limits) -> tuple[Samples, int]:
             _check_format(stream.rate, stream.channels, limits)
             promised_s = (container.duration or 0) / av.time_base
             _check_length(promised_s, limits)
-            rate, channels = stream.rate, stream.channels
-            samples = _collect(container, stream, rate, channels, limits)
+            kept = _Kept(stream.rate, stream.channels, limits, promised_s=promised_s)
+            _collect(container, stream, kept)
     except (av.error.FFmpegError, ValueError, MemoryError) as error:
         raise _damaged(error) from error
-    found_s = samples.shape[1] / rate
-    if promised_s and found_s < 0.97 * promised_s - 0.3:
-        raise _truncated(promised_s, found_s)
+    if promised_s and kept.seconds < 0.97 * promised_s - 0.3:
+        raise _truncated(promised_s, kept.seconds)
     if kind == "mov" and promised_s:
-        samples = samples[:, : round(promised_s * rate)]  # AAC's last frame reaches past the end
-    return samples, rate
+        kept.cut(promised_s)  # AAC's last frame reaches past the end
+    return kept
 
 
-def _collect(
-    container: av.container.InputContainer, stream: av.AudioStream, rate: int, channels: int, limits: Limits
-) -> Samples:
-    resampler = av.AudioResampler(format="fltp", layout="mono" if channels == 1 else "stereo", rate=rate)
-    blocks: list[Samples] = []
-    count = 0
+def _collect(container: av.container.InputContainer, stream: av.AudioStream, kept: _Kept) -> None:
+    layout = "mono" if stream.channels == 1 else "stereo"
+    planar = av.AudioResampler(format="fltp", layout=layout, rate=kept.file_rate)
 
     def keep(frames: Iterator[av.AudioFrame]) -> None:
-        nonlocal count
         for frame in frames:
-            block = frame.to_ndarray().astype(np.float32, copy=False)
-            count += block.shape[1]
-            _check_length(count / rate, limits)
-            blocks.append(block)
+            kept.add(frame.to_ndarray().astype(np.float32, copy=False).T)
 
     for frame in container.decode(stream):
-        keep(iter(resampler.resample(frame)))
-    keep(iter(resampler.resample(None)))
-    if not blocks:
+        keep(iter(planar.resample(frame)))
+    keep(iter(planar.resample(None)))
+    if kept.file_count == 0:
         raise TakeError("empty", "The file holds no sound; record or export it again.")
-    return np.ascontiguousarray(np.concatenate(blocks, axis=1), dtype=np.float32)
+    kept.finish()
 
 
 # -- what every take must be --------------------------------------------------------------------------

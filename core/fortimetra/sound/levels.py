@@ -13,6 +13,7 @@ import numpy as np
 import pyloudnorm
 from scipy import signal
 
+from fortimetra.sound.clipping import clipped_fraction
 from fortimetra.sound.decode import Samples, Take
 from fortimetra.sound.settings import LEVELS
 from fortimetra.units import FloatArray, amplitude_to_db
@@ -40,14 +41,14 @@ class Levels:
 
 def measure_levels(take: Take, mono: Samples) -> Levels:
     """Levels of a take; `mono` is the measured channel."""
-    rate = take.sample_rate_hz
+    rate, own = take.sample_rate_hz, take.as_recorded
     frames = frame_rms(mono, rate_hz=rate, frame_s=LEVELS.floor_frame_s)
     floor = amplitude_to_db(float(np.percentile(frames, LEVELS.floor_percentile)))
     return Levels(
-        peak_dbfs=amplitude_to_db(float(np.max(np.abs(take.samples)))),
+        peak_dbfs=amplitude_to_db(float(np.max(np.abs(take.samples))) if own is None else own.peak),
         loudness_lufs=_loudness(take),
         noise_floor_dbfs=floor,
-        clipped_fraction=clipped_fraction(take.samples),
+        clipped_fraction=clipped_fraction(take.samples) if own is None else own.clipped_fraction,
         hum=find_hum(mono, frames, rate_hz=rate),
     )
 
@@ -58,24 +59,6 @@ def frame_rms(mono: Samples, *, rate_hz: int, frame_s: float) -> FloatArray:
     count = len(mono) // length
     frames = mono[: count * length].reshape(count, length).astype(np.float64)
     return np.asarray(np.sqrt(np.var(frames, axis=1)))
-
-
-def clipped_fraction(samples: Samples) -> float:
-    """Share of samples that stand at one extreme value for LEVELS.clip_run_samples or longer, near full scale.
-
-    >>> clipped_fraction(np.array([[0.0, 1.0, 1.0, 1.0, 0.0]], dtype=np.float32))
-    0.6
-    """
-    total = 0
-    for channel in samples:
-        peak = float(np.max(np.abs(channel)))
-        if peak < LEVELS.clip_level:
-            continue
-        at_limit = np.abs(channel) >= peak - 2.0 / 32768.0
-        edges = np.flatnonzero(np.diff(np.concatenate(([0], at_limit.astype(np.int8), [0]))))
-        runs = edges[1::2] - edges[::2]
-        total += int(runs[runs >= LEVELS.clip_run_samples].sum())
-    return total / samples.size
 
 
 def _loudness(take: Take) -> float | None:

@@ -19,6 +19,9 @@ class DecodeSettings:
 
     silent_dbfs: float = setting(-70.0, "Peak under which a recording is silent.", PRACTICE)
     min_duration_s: float = setting(0.2, "Shortest recording that is measured.", TESTS)
+    most_rate_hz: int = setting(48_000, "Higher rates are brought down to this: nothing measures above half.", TESTS)
+    budget_s: float = setting(20.0, "Time that decoding may take whatever comes out of it.", TESTS)
+    budget_s_per_minute: float = setting(5.0, "And for each minute of sound that does.", TESTS)
 
 
 @dataclass(frozen=True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from uuid import UUID
 
+from config.own_page import require_own_page
 from django.conf import settings
 from django.contrib.auth import login
 from django.db.models import Count
@@ -166,6 +167,8 @@ def read_invitation(request: HttpRequest, token: str) -> InvitationOpen:
 @router.post("/join/{token}", auth=None, response={201: Me}, operation_id="join")
 def join(request: HttpRequest, token: str, payload: Join) -> Status[Me]:
     """Make the account an invitation is for, and sign in to it."""
+    # It signs in without a session: what another page sends in somebody's name is refused here.
+    require_own_page(request)
     user = invitations.accept(token, name=payload.name, email=payload.email, password=payload.password)
     login(request, user, backend=BACKEND)
     return Status(201, _me(user))

@@ -2,34 +2,47 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Collection
 from datetime import timedelta
+from zoneinfo import ZoneInfo
 
-from django.core.cache import cache
 from django.db.models import Q, QuerySet
 from django.utils import timezone
 
 from apps.people import selectors
 from apps.people.models import AuditEntry, Student, Studio, User
 
-# Looking at the same thing again within this time is one look.
-ONE_LOOK_S = 3600
 KEPT_FOR = timedelta(days=730)
 # What is said of the studio itself and names no student.
 OF_THE_STUDIO = ("changed_studio", "gave_lead", "parted_with", "deleted_student", "took_out_archive", "restored")
 
 
 def changed(
-    actor: User | None, action: str, *, student: Student | None = None, what: str = "", object_id: object = ""
+    actor: User | None,
+    action: str,
+    *,
+    student: Student | None = None,
+    what: str = "",
+    object_id: object = "",
+    by: str | None = None,
 ) -> None:
-    """Write down that somebody did something. actor None: the program itself, for a student."""
+    """Write down that somebody did something. actor None: the program itself, for a student; by: who, where it is not
+    known to be the actor.
+    """
+    _entry(actor, action, student=student, what=what, object_id=object_id, by=by).save()
+
+
+def _entry(
+    actor: User | None, action: str, *, student: Student | None, what: str, object_id: object, by: str | None = None
+) -> AuditEntry:
     studio_id = actor.studio_id if actor is not None else student.studio_id if student is not None else None
     assert studio_id is not None
-    AuditEntry.objects.create(
+    return AuditEntry(
         studio_id=studio_id,
         at=timezone.now(),
         actor=actor if actor is not None and actor.pk else None,
-        actor_name=actor.name if actor is not None else "Fortimetra",
+        actor_name=by or (actor.name if actor is not None else "Fortimetra"),
         student=student,
         action=action,
         what=what[:250],
@@ -37,12 +50,17 @@ def changed(
     )
 
 
-def saw(actor: User, action: str, *, student: Student, what: str, object_id: object) -> None:
-    """Write down that somebody looked at a student's recording or record; who looks at their own does not count."""
+def saw(actor: User, action: str, *, student: Student, what: str = "", object_id: object = "") -> None:
+    """Write down that somebody looked at a student's recording or record: one line a person, thing and day. Who looks
+    at their own does not count.
+    """
     if actor.role == User.Role.STUDENT:
         return
-    if cache.add(f"saw:{actor.pk}:{action}:{object_id}", 1, ONE_LOOK_S):
-        changed(actor, action, student=student, what=what, object_id=object_id)
+    entry = _entry(actor, action, student=student, what=what, object_id=object_id)
+    day = entry.at.astimezone(ZoneInfo(actor.studio.zone)).date()
+    looked = f"{actor.pk} {action} {student.pk} {object_id} {day}"
+    entry.look = hashlib.sha256(looked.encode()).hexdigest()
+    AuditEntry.objects.bulk_create([entry], ignore_conflicts=True)
 
 
 def entries(actor: User) -> QuerySet[AuditEntry]:

@@ -102,6 +102,8 @@ class AuditEntry(models.Model):
     action = models.CharField(max_length=40)
     what = models.CharField(max_length=250, blank=True)
     object_id = models.CharField(max_length=40, blank=True)
+    # Who looked at what on which day, digested: a second look is the same line.
+    look = models.CharField(max_length=64, null=True, unique=True)  # noqa: DJ001 - unique where there is one
 
     class Meta:
         ordering = ("-at", "-id")

@@ -13,7 +13,7 @@ from django.db import transaction
 from apps.people import audit
 from apps.people.actor import require_lead, require_teacher
 from apps.people.models import Student, Studio, User
-from apps.people.signals import studio_created
+from apps.people.signals import handed_over, studio_created
 
 
 @transaction.atomic
@@ -75,6 +75,7 @@ def hand_over(actor: User, student: Student, *, to: User) -> Student:
     student.teacher = to
     student.save(update_fields=["teacher"])
     audit.changed(actor, "handed_over", student=student, what=f"from {before.name} to {to.name}")
+    handed_over.send(Student, student=student)
     return student
 
 
@@ -96,6 +97,7 @@ def part_with(actor: User, colleague: User, *, students_to: User | None) -> None
     for student in left:
         assert students_to is not None
         audit.changed(actor, "handed_over", student=student, what=f"from {colleague.name} to {students_to.name}")
+        handed_over.send(Student, student=student)
     colleague.is_active = False
     colleague.save(update_fields=["is_active"])
     audit.changed(actor, "parted_with", what=colleague.name)

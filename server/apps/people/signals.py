@@ -4,3 +4,5 @@ from django.dispatch import Signal
 
 # Sent with the studio, in the transaction that creates it: what every new studio begins with is added by who owns it.
 studio_created = Signal()
+# Sent with the student, in the transaction that moves them to another teacher.
+handed_over = Signal()

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import datetime as dt
 from uuid import UUID
 
+from config.days import Day
 from config.problems import ServiceError
 from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
@@ -15,6 +15,7 @@ from ninja import Router, Status
 
 from apps.drills import selectors as drills
 from apps.drills.models import Drill
+from apps.people import audit
 from apps.people import selectors as people
 from apps.people.actor import actor_of
 from apps.people.models import Student, User
@@ -58,7 +59,7 @@ ICS = "text/calendar; charset=utf-8"
 
 
 @router.get("/week", response=PlanRead, operation_id="week")
-def read_week(request: HttpRequest, student_id: int, day: dt.date | None = None) -> PlanRead:
+def read_week(request: HttpRequest, student_id: int, day: Day | None = None) -> PlanRead:
     """The week a day lies in; this week without one."""
     student = people.student(actor_of(request), student_id)
     today = selectors.today(student.studio)
@@ -283,10 +284,11 @@ def shift_day(request: HttpRequest, assignment_id: int, payload: ShiftDay) -> St
 
 
 @router.get("/log", response=LogbookRead, operation_id="logbook")
-def read_log(request: HttpRequest, student_id: int, days: int = 60, to: dt.date | None = None) -> LogbookRead:
+def read_log(request: HttpRequest, student_id: int, days: int = 60, to: Day | None = None) -> LogbookRead:
     """The logbook of a student."""
     actor = actor_of(request)
     student = people.student(actor, student_id)
+    audit.saw(actor, "saw_logbook", student=student)
     found = logbook.days(actor, student, to=to or selectors.today(student.studio), count=days)
     return LogbookRead(
         days=[

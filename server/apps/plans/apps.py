@@ -5,7 +5,9 @@ class PlansConfig(AppConfig):
     name = "apps.plans"
 
     def ready(self) -> None:
-        from apps.plans import ladders
+        from apps.people.signals import handed_over
+        from apps.plans import ladders, services
         from apps.takes.signals import settled
 
         settled.connect(ladders.after_take, dispatch_uid="ladders")
+        handed_over.connect(services.after_hand_over, dispatch_uid="calendar feeds")

@@ -135,6 +135,7 @@ class Hold(models.Model):
     student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="holds")
     entry = models.ForeignKey(LogEntry, on_delete=models.SET_NULL, null=True, related_name="+")
     since = models.DateTimeField()
+    by_teacher = models.BooleanField(default=False)
     cleared_at = models.DateTimeField(null=True)
     cleared_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
 

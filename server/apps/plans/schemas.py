@@ -6,6 +6,7 @@ import datetime as dt
 from typing import Annotated, Literal
 from uuid import UUID
 
+from config.days import Day
 from fortimetra.coach.ladder import step_words
 from fortimetra.model.ladder import LadderRule, Speed, Step
 from ninja import Schema
@@ -90,8 +91,8 @@ class AssignmentTerms(Schema):
 
     minutes: Minutes = 3.0
     days: Annotated[int, Field(ge=1, le=7)] = 5
-    begins: dt.date | None = None
-    ends: dt.date | None = None
+    begins: Day | None = None
+    ends: Day | None = None
     note: Text = ""
     rule: LadderRule | None = None
     goal: Step | None = None
@@ -136,7 +137,7 @@ class BeginCourse(Schema):
     """leave_out: titles of parts that are not wanted."""
 
     student_id: int
-    begins: dt.date | None = None
+    begins: Day | None = None
     speed: Speed = "tempo_steps"
     leave_out: Annotated[list[Annotated[str, Field(max_length=200)]], Field(max_length=60)] = []
 
@@ -255,8 +256,8 @@ class PlanRead(Schema):
 class ShiftDay(Schema):
     """Put a day's work off; to null: leave it out."""
 
-    since: dt.date
-    to: dt.date | None
+    since: Day
+    to: Day | None
 
 
 class LogWrite(Schema):
@@ -264,7 +265,7 @@ class LogWrite(Schema):
 
     student_id: int
     kind: Literal["practice", "note", "discomfort"]
-    day: dt.date | None = None
+    day: Day | None = None
     minutes: Annotated[float, Field(gt=0, le=600)] | None = None
     text: Annotated[str, Field(max_length=1000)] = ""
     assignment_id: int | None = None

@@ -198,6 +198,11 @@ def end_feed(actor: User, student: Student) -> None:
     audit.changed(actor, "ended_feed", student=student)
 
 
+def after_hand_over(sender: object, student: Student, **_: object) -> None:
+    """What the old teacher may have put into a calendar of theirs no longer works."""
+    Practice.objects.filter(student=student).update(feed=None)
+
+
 @transaction.atomic
 def log(
     actor: User,
@@ -224,7 +229,9 @@ def log(
         made_by=actor, made_at=timezone.now(),
     )  # fmt: skip
     if kind == LogEntry.Kind.DISCOMFORT and selectors.hold(student) is None:
-        Hold.objects.create(student=student, entry=entry, since=entry.made_at)
+        Hold.objects.create(
+            student=student, entry=entry, since=entry.made_at, by_teacher=actor.role == User.Role.TEACHER
+        )
         ladders.look_at_all(student)
     audit.changed(actor, f"logged_{kind}", student=student, object_id=entry.pk)
     return entry
@@ -239,7 +246,10 @@ def delete_entry(actor: User, entry: LogEntry) -> None:
 
 @transaction.atomic
 def clear_hold(actor: User, student: Student) -> None:
-    """Ladders go on."""
+    """Ladders go on. Raises ServiceError where a student would take back what their teacher stopped."""
+    held = selectors.hold(student)
+    if actor.role == User.Role.STUDENT and held is not None and held.by_teacher:
+        raise ServiceError(403, "teachers_hold", "Your teacher stopped the ladders; ask them to let these go on.")
     cleared = Hold.objects.filter(student=student, cleared_at=None).update(cleared_at=timezone.now(), cleared_by=actor)
     if cleared:
         audit.changed(actor, "cleared_hold", student=student)

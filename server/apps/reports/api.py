@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from uuid import UUID
 
+from config.files import stored_file
 from config.problems import ServiceError
 from django.http import FileResponse, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.utils import timezone
@@ -87,6 +88,7 @@ def read_progress(request: HttpRequest, student_id: int, drill_id: int) -> HttpR
     """A drill of a student from take to take."""
     actor = actor_of(request)
     student, drill = people.student(actor, student_id), drills.drill(actor, drill_id)
+    audit.saw(actor, "saw_progress", student=student, what=drill.title, object_id=drill.pk)
     found = progress.points(actor, student, drill)
     answer = ProgressRead(
         drill_id=drill.pk,
@@ -206,19 +208,17 @@ def want_pdf(request: HttpRequest, sheet_id: UUID) -> SheetRead:
 
 
 @router.get("/sheets/{uuid:sheet_id}/pdf", response=bytes, operation_id="sheet_pdf")
-def read_pdf(request: HttpRequest, sheet_id: UUID) -> FileResponse:
+def read_pdf(request: HttpRequest, sheet_id: UUID) -> HttpResponse | FileResponse:
     """The PDF, once it is ready."""
     return pdf_of(sheets.sheet(actor_of(request), sheet_id))
 
 
-def pdf_of(found: LessonSheet) -> FileResponse:
+def pdf_of(found: LessonSheet) -> HttpResponse | FileResponse:
     """The file of a sheet; raises ServiceError while there is none."""
     if found.pdf_state != LessonSheet.Pdf.READY:
         raise ServiceError(409, "not_ready", "The PDF is not ready yet; ask for it first.")
-    answer = FileResponse(found.pdf.open("rb"), content_type="application/pdf")
     name = f"Lesson {found.content['day']}, {found.student.name}.pdf"
-    answer["Content-Disposition"] = content_disposition_header(True, name.replace("/", "-")) or "attachment"
-    return answer
+    return stored_file(found.pdf, "application/pdf", name=name.replace("/", "-"))
 
 
 @router.delete("/students/{int:student_id}", response=Deleted, operation_id="delete_student")

@@ -6,6 +6,7 @@ import datetime as dt
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
+from config.days import Day
 from fortimetra.coach.series import Value
 from ninja import Schema
 from pydantic import BaseModel, Field
@@ -167,7 +168,7 @@ class SheetMake(Schema):
     """For whom; since: the day it looks back to, else the last sheet or a week."""
 
     student_id: int
-    since: dt.date | None = None
+    since: Day | None = None
     paper: Paper = "A4"
 
 

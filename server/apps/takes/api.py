@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import datetime
 from typing import Annotated, TypeVar
 from uuid import UUID
 
+from config.days import Moment
+from config.files import stored_file
 from config.problems import ServiceError
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
@@ -15,7 +16,7 @@ from fortimetra.judge.reasons import SENTENCES
 from fortimetra.model.base import first_problem
 from fortimetra.model.context import Click
 from fortimetra.model.word import Mark, Pin
-from ninja import Form, Router, Status
+from ninja import Form, Query, Router, Status
 from ninja.files import UploadedFile
 from pydantic import BaseModel, ValidationError
 
@@ -79,7 +80,7 @@ def upload_take(
     student_id: Annotated[int, Form()],
     drill_id: Annotated[int | None, Form()] = None,
     guitar_id: Annotated[int | None, Form()] = None,
-    played_at: Annotated[datetime | None, Form()] = None,
+    played_at: Annotated[Moment | None, Form()] = None,
     click: Annotated[str | None, Form()] = None,
     capture: Annotated[str | None, Form()] = None,
     drill_version: Annotated[int | None, Form()] = None,
@@ -185,7 +186,7 @@ def read_desk(
     drill_id: int | None = None,
     family: str | None = None,
     limit: int = 100,
-    offset: int = 0,
+    offset: Annotated[int, Query(ge=0, le=10_000_000)] = 0,
 ) -> HttpResponse:
     """Takes in the order they need a teacher."""
     actor = actor_of(request)
@@ -227,6 +228,14 @@ def delete_take(request: HttpRequest, take_id: UUID) -> Status[None]:
     take = selectors.take(actor, take_id)
     services.delete(actor, take)
     word.tell_settled(take)
+    return Status(204, None)
+
+
+@router.post("/{uuid:take_id}/hide", response={204: None}, operation_id="hide_take")
+def hide_take(request: HttpRequest, take_id: UUID) -> Status[None]:
+    """Take it out of the student's own lists."""
+    actor = actor_of(request)
+    services.hide(actor, selectors.take(actor, take_id))
     return Status(204, None)
 
 
@@ -373,7 +382,9 @@ def compare_takes(request: HttpRequest, take_id: UUID, other_id: UUID) -> Compar
 @router.get("/{uuid:take_id}/curves", response=Curves, operation_id="take_curves")
 def read_curves(request: HttpRequest, take_id: UUID) -> HttpResponse:
     """Contour and outline, as stored: compressed columns."""
-    stored = selectors.analysis(actor_of(request), take_id).curves
+    actor = actor_of(request)
+    stored = selectors.analysis(actor, take_id).curves
+    _saw(actor, selectors.take(actor, take_id), "saw_take")
     with stored.open("rb") as file:
         answer = HttpResponse(file.read(), content_type="application/json")
     answer["Content-Encoding"] = "gzip"
@@ -381,12 +392,12 @@ def read_curves(request: HttpRequest, take_id: UUID) -> HttpResponse:
 
 
 @router.get("/{uuid:take_id}/sound", response=bytes, operation_id="take_sound")
-def read_sound(request: HttpRequest, take_id: UUID) -> FileResponse:
+def read_sound(request: HttpRequest, take_id: UUID) -> HttpResponse | FileResponse:
     """A copy every browser plays (FLAC)."""
     actor = actor_of(request)
     stored = selectors.analysis(actor, take_id).listening
     _saw(actor, selectors.take(actor, take_id), "heard_take")
-    return FileResponse(stored.open("rb"), content_type="audio/flac")
+    return stored_file(stored, "audio/flac")
 
 
 @router.get("/{uuid:take_id}/export/{form}", response=bytes, operation_id="export_take")
@@ -406,9 +417,9 @@ def export_take(request: HttpRequest, take_id: UUID, form: exports.Kind) -> Http
 
 
 @router.get("/{uuid:take_id}/original", response=bytes, operation_id="take_original")
-def read_original(request: HttpRequest, take_id: UUID) -> FileResponse:
+def read_original(request: HttpRequest, take_id: UUID) -> HttpResponse | FileResponse:
     """The recording as it was sent."""
-    take = selectors.take(actor_of(request), take_id)
-    answer = FileResponse(take.upload.open("rb"), content_type="application/octet-stream")
-    answer["Content-Disposition"] = content_disposition_header(True, take.original_name) or "attachment"
-    return answer
+    actor = actor_of(request)
+    take = selectors.take(actor, take_id)
+    _saw(actor, take, "took_out_recording")
+    return stored_file(take.upload, "application/octet-stream", name=take.original_name)

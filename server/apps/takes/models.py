@@ -65,6 +65,8 @@ class Take(models.Model):
     word_version = models.PositiveIntegerField(default=0)
     judged_at = models.DateTimeField(null=True)
     judged_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
+    # A student took it out of their own lists; the teacher still has it.
+    hidden_at = models.DateTimeField(null=True)
     # How much a teacher's ear is needed, 0 to 1; the Desk's order.
     need = models.FloatField(default=0.0)
 

@@ -29,9 +29,12 @@ WITHIN_CENTS = 50.0
 
 
 def takes(actor: User) -> QuerySet[Take]:
-    """Takes of the students this person may see, newest first, without the large columns."""
+    """Takes of the students this person may see, newest first, without the large columns. A student does not see what
+    they have hidden.
+    """
+    shown = {"hidden_at": None} if actor.role == User.Role.STUDENT else {}
     return (
-        Take.objects.filter(student__in=people.students(actor))
+        Take.objects.filter(student__in=people.students(actor), **shown)
         .select_related("student", "guitar", "drill_version__drill", "current", "judged_by")
         .defer("drill_version__content", "current__content", "guitar__description")
     )

@@ -12,6 +12,7 @@ from uuid import UUID
 
 from config.celery import app as celery_app
 from config.problems import ServiceError
+from config.storage import has_room, require_room
 from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from django.db import IntegrityError, transaction
@@ -61,6 +62,7 @@ def checked_size(upload: UploadedFile) -> int:
             f"The file has {size / 1e6:.0f} MB; at most {settings.UPLOAD_MAX_BYTES / 1e6:.0f} MB are taken. "
             "Export it as FLAC or cut it to the exercise.",
         )
+    require_room(2 * size)
     if sniff(upload.read(16)) is None:
         raise ServiceError(
             422,
@@ -142,27 +144,40 @@ def enqueue(take_id: UUID) -> None:
 
 
 def sweep(*, all_waiting: bool = False) -> int:
-    """Queue again what was lost: never queued, queued long ago, or claimed by a worker that is gone."""
+    """Queue again what was lost: never queued, queued long ago, or claimed by a worker that is gone. Times that cannot
+    be, because a clock was set back, count as long ago. Nothing is queued while there is no room for results.
+    """
+    if not has_room():
+        log.error("the disk is nearly full; takes wait until there is room")
+        return 0
     now = timezone.now()
-    waiting = Q(state=Take.State.RECEIVED) | Q(
-        state=Take.State.QUEUED, queued_at__lt=now - timedelta(seconds=QUEUE_PATIENCE_S)
+    patience = timedelta(seconds=QUEUE_PATIENCE_S)
+    waiting = Q(state=Take.State.RECEIVED) | (
+        Q(state=Take.State.QUEUED) & (Q(queued_at__lt=now - patience) | Q(queued_at__gt=now + patience))
     )
     if all_waiting:
         waiting = Q(state__in=(Take.State.RECEIVED, Take.State.QUEUED))
-    lost = Q(state=Take.State.MEASURING, claimed_until__lt=now)
+    lost = Q(state=Take.State.MEASURING) & _over(now)
     found = list(Take.objects.filter(waiting | lost).order_by("created_at").values_list("pk", flat=True)[:500])
     for take_id in found:
         enqueue(take_id)
     return len(found)
 
 
+def _over(now: datetime) -> Q:
+    """Claims that have run out, or that a clock which was set back since would keep for an hour."""
+    return Q(claimed_until__lt=now) | Q(claimed_until__gt=now + timedelta(seconds=2 * LEASE_S))
+
+
 def claim(take_id: UUID) -> Claim | None:
-    """Take the right to measure, unless somebody has it or there is nothing to do.
+    """Take the right to measure, unless somebody has it, there is nothing to do, or no room for what is found.
 
     A take that broke its workers too often is set to failed.
     """
+    if not has_room():
+        return None
     now = timezone.now()
-    free = Q(state__in=(Take.State.RECEIVED, Take.State.QUEUED)) | Q(state=Take.State.MEASURING, claimed_until__lt=now)
+    free = Q(state__in=(Take.State.RECEIVED, Take.State.QUEUED)) | (Q(state=Take.State.MEASURING) & _over(now))
     mine = Claim(take_id, uuid.uuid4())
     claimed = (
         Take.objects.filter(free, pk=take_id, attempts__lt=settings.TAKE_ATTEMPTS)
@@ -208,6 +223,22 @@ def release(mine: Claim) -> None:
         enqueue(mine.take_id)
 
 
+def wait_for_room(mine: Claim) -> None:
+    """Give a claim back because nothing can be written: it was no attempt, and the sweeper queues it when there is
+    room.
+    """
+    Take.objects.filter(pk=mine.take_id, claim=mine.token, state=Take.State.MEASURING).update(
+        state=Take.State.RECEIVED, claim=None, claimed_until=None, attempts=F("attempts") - 1, stage="", fraction=0.0
+    )
+
+
+def give_up(mine: Claim, *, code: str, detail: str) -> None:
+    """A take that would break its worker each time again fails once, with its reason."""
+    Take.objects.filter(pk=mine.take_id, claim=mine.token, state=Take.State.MEASURING).update(
+        state=Take.State.FAILED, claim=None, problem_code=code, problem_detail=detail
+    )
+
+
 def say_click(actor: User, take: Take, click: Click | None) -> Take:
     """A teacher's word on where the click of a take lies, or None to take it back; the take is measured again.
 
@@ -221,7 +252,12 @@ def say_click(actor: User, take: Take, click: Click | None) -> Take:
 
 
 def measure_again(actor: User, take: Take, *, drill: Drill | None = None) -> Take:
-    """Queue a take once more, if wished against another drill."""
+    """Queue a take once more, if wished against another drill.
+
+    Raises ServiceError while it is being measured, and for a student where the teacher has judged it.
+    """
+    if actor.role == User.Role.STUDENT and take.judged_at is not None:
+        raise ServiceError(403, "judged", "Your teacher has judged this take. Ask them if it should be measured again.")
     if take.state in Take.UNFINISHED:
         raise ServiceError(409, "being_measured", "This take is being measured right now; wait until it is done.")
     with transaction.atomic():
@@ -267,8 +303,25 @@ def set_up_drill(studio: Studio, *, strings: int) -> Drill:
     return add_drill(studio, set_up(title=title, tuning=tuning), created_by=None)
 
 
+def hide(actor: User, take: Take) -> None:
+    """Take it out of a student's own lists; the teacher still sees it."""
+    if actor.role != User.Role.STUDENT:
+        raise ServiceError(403, "not_allowed", "Only a student hides a take from their own list; delete it instead.")
+    Take.objects.filter(pk=take.pk).update(hidden_at=timezone.now())
+
+
 def delete(actor: User, take: Take) -> None:
-    """Delete a take for good: row, recording and results."""
+    """Delete a take for good: row, recording and results.
+
+    Raises ServiceError for a student where the teacher has judged it or written on it.
+    """
+    said = take.judged_at is not None or take.word_version > 0
+    if actor.role == User.Role.STUDENT and said:
+        raise ServiceError(
+            409,
+            "teachers_words",
+            "Your teacher has judged this take. Hide it from your list, or ask them to delete it.",
+        )
     student, what = take.student, take.drill_version.drill.title
     was_set_up = take.drill_version.drill.family == selectors.SET_UP
     files = [take.upload]
@@ -285,4 +338,4 @@ def delete(actor: User, take: Take) -> None:
                 remove_file(file)
 
         transaction.on_commit(remove)
-    audit.changed(actor, "deleted_take", student=student, what=what)
+        audit.changed(actor, "deleted_take", student=student, what=what)

@@ -19,7 +19,9 @@ from typing import Any
 from uuid import UUID
 
 from celery import shared_task
+from celery.exceptions import SoftTimeLimitExceeded
 from celery.signals import worker_process_init, worker_ready
+from config.storage import is_full
 from django.conf import settings
 from django.core.files.base import ContentFile
 from django.db import close_old_connections, connection, transaction
@@ -32,8 +34,11 @@ from fortimetra.model.context import Click, FrettedPitch
 from fortimetra.model.guitar import Guitar as GuitarContent
 from fortimetra.model.word import Pin
 from fortimetra.warm_up import warm_up
+from pydantic import ValidationError
 
 from apps.drills import selectors as drills
+from apps.drills.models import Drill
+from apps.people.models import User
 from apps.takes import guesses, selectors, services, trials, word
 from apps.takes.curves import curves_file, listening_copy
 from apps.takes.models import Analysis, DrillGuess, Take, Trial
@@ -55,9 +60,22 @@ def measure(take_id: str) -> None:
     heart.start()
     try:
         run(claim, progress=lambda stage, fraction: _tell(claim, stage, fraction))
-    except Exception:
+    except _NobodysAnyMore:
+        log.info("take %s was deleted, or is another worker's", take_id)
+    except (MemoryError, SoftTimeLimitExceeded):
+        log.exception("take %s is too much for a worker", take_id)
+        services.give_up(
+            claim,
+            code="too_much",
+            detail="Measuring took too long or needed too much memory. The recording is kept; send a shorter one, cut "
+            "to the exercise.",
+        )
+    except Exception as error:
         log.exception("measuring take %s broke off", take_id)
-        services.release(claim)
+        if is_full(error):
+            services.wait_for_room(claim)
+        else:
+            services.release(claim)
     finally:
         done.set()
         heart.join(HEARTBEAT_S)
@@ -146,15 +164,31 @@ def guess(guess_id: str) -> None:
     if not guesses.HEARING.begin(DrillGuess.objects.filter(pk=guess_id, state=DrillGuess.State.WAITING)):
         return
     row = DrillGuess.objects.select_related("created_by").get(pk=guess_id)
-    offered = [d for d in drills.drills(row.created_by).filter(archived_at=None) if d.family != selectors.SET_UP]
+    offered = _offered(row.created_by)
     try:
         with _local_copy(row.upload) as path:
             loaded = load_take(path, limits=_limits())
-        found = guess_drill(loaded, [DrillContent.model_validate(d.current.content) for d in offered if d.current])
+        found = guess_drill(loaded, [content for _, content in offered])
     except TakeError as error:
         guesses.settle(row, problem=error.detail)
+    except BaseException:
+        guesses.settle(row, problem="Hearing this recording broke off; choose its drill by hand.")
+        raise
     else:
-        guesses.settle(row, drills=[[offered[g.drill].pk, g.share] for g in found[:MOST_GUESSES]])
+        guesses.settle(row, drills=[[offered[g.drill][0].pk, g.share] for g in found[:MOST_GUESSES]])
+
+
+def _offered(actor: User) -> list[tuple[Drill, DrillContent]]:
+    """What a recording may be of. One drill that cannot be read any more does not keep the others from being heard."""
+    found = []
+    for drill in drills.drills(actor).filter(archived_at=None).exclude(family=selectors.SET_UP):
+        if drill.current is None:
+            continue
+        try:
+            found.append((drill, DrillContent.model_validate(drill.current.content)))
+        except ValidationError:
+            log.warning("drill %s cannot be read; left out of guessing", drill.pk)
+    return found
 
 
 def _click(take: Take) -> Click | None:
@@ -206,8 +240,12 @@ def _row(take: Take, made: _Made, *, seconds: float) -> Analysis:
         per_click=take.per_click,
     )
     word.summed_up(analysis, word.as_left(analysis, word.marks_of(take)))
-    analysis.curves.save("curves.json.gz", ContentFile(curves_file(found)), save=False)
-    analysis.listening.save("listen.flac", ContentFile(listening_copy(found.take)), save=False)
+    try:
+        analysis.curves.save("curves.json.gz", ContentFile(curves_file(found)), save=False)
+        analysis.listening.save("listen.flac", ContentFile(listening_copy(found.take)), save=False)
+    except BaseException:
+        _remove_files(analysis)
+        raise
     return analysis
 
 
@@ -253,8 +291,13 @@ def _keep(mine: services.Claim, take: Take, made: _Made, *, seconds: float) -> N
     word.tell_settled(take)
 
 
+class _NobodysAnyMore(Exception):
+    """The claim was lost: the take is deleted, or another worker has it."""
+
+
 def _tell(claim: services.Claim, stage: str, fraction: float) -> None:
-    services.report(claim, stage=stage, fraction=fraction)
+    if not services.report(claim, stage=stage, fraction=fraction):
+        raise _NobodysAnyMore
 
 
 def _beat(claim: services.Claim, done: threading.Event) -> None:

@@ -10,7 +10,9 @@ from __future__ import annotations
 import hashlib
 import json
 import math
+import struct
 import zipfile
+import zlib
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -19,6 +21,8 @@ from uuid import UUID
 from zoneinfo import available_timezones
 
 from config.problems import ServiceError
+from config.storage import is_full, require_room
+from django.conf import settings
 from django.core.exceptions import ValidationError
 from django.core.files.base import File
 from django.db import IntegrityError, models, transaction
@@ -39,6 +43,9 @@ MOST_TABLE_BYTES = 4_000_000_000
 MOST_LINE_BYTES = 32_000_000
 MOST_MANIFEST_BYTES = 4_000_000
 MOST_RATIO = 200.0
+# Recordings and results hardly get smaller by packing; tables do, and are a small part.
+MOST_RATIO_OF_ALL = 20.0
+DAMAGED = (zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, struct.error, EOFError, UnicodeError, RecursionError)
 CHUNK_BYTES = 1 << 18
 BAD = "archive_invalid"
 
@@ -77,7 +84,11 @@ def restore(source: Path | IO[bytes], *, studio: Studio, lead: User | None) -> d
                 for file in work.stored:
                     takes.remove_file(file)
                 raise
-    except (zipfile.BadZipFile, EOFError, zipfile.LargeZipFile) as error:
+    except DAMAGED as error:
+        raise refuse("it is damaged, or no archive at all.") from error
+    except OSError as error:  # a damaged archive sends its reader to places that are not there
+        if is_full(error):
+            raise
         raise refuse("it is damaged, or no archive at all.") from error
     except NotImplementedError as error:  # zipfile's own word for methods it does not know
         raise refuse("it is packed in a way this program does not read.") from error
@@ -95,6 +106,10 @@ def _manifest(archive: zipfile.ZipFile) -> dict[str, Any]:
         raise refuse("it is not an archive of a studio.")
     for member in members:
         _check_member(member)
+    unpacked, packed = sum(m.file_size for m in members), sum(m.compress_size for m in members)
+    if unpacked > MOST_RATIO_OF_ALL * packed + 50_000_000:
+        raise refuse("it unpacks to far more than recordings and results do.")
+    require_room(unpacked)
     text = _bytes(archive, MANIFEST, MOST_MANIFEST_BYTES)
     try:
         manifest = json.loads(text)
@@ -110,7 +125,7 @@ def _manifest(archive: zipfile.ZipFile) -> dict[str, Any]:
                 raise TypeError(name)
         if not all(isinstance(manifest["studio"][k], str) for k in ("name", "zone")):
             raise TypeError("studio")
-    except (ValueError, KeyError, TypeError) as error:
+    except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
         raise refuse("its manifest is not complete.") from error
     return manifest
 
@@ -121,6 +136,8 @@ def _check_member(member: zipfile.ZipInfo) -> None:
         raise refuse("it holds names that lead elsewhere.")
     if not name.startswith(("tables/", "recordings/", "results/")) and name != MANIFEST:
         raise refuse(f"it holds {name[:60]!r}, which is no part of an archive.")
+    if name.startswith("recordings/") and member.file_size > settings.UPLOAD_MAX_BYTES:
+        raise refuse("it holds a recording that is larger than those that are taken.")
     if member.flag_bits & 0x1:
         raise refuse("it is locked with a password.")
     if member.file_size > MOST_TABLE_BYTES or member.file_size > MOST_RATIO * max(1, member.compress_size) + 100_000:
@@ -199,7 +216,7 @@ def _row(work: _Work, table: Table, own: dict[Any, Any], line: bytes, number: in
     where = f"line {number} of {table.name}"
     try:
         row = json.loads(line, parse_constant=_no_constant)
-    except ValueError as error:
+    except (ValueError, RecursionError) as error:
         raise refuse(f"{where} is no JSON.") from error
     expected = {"key", *table.columns, *table.links, *table.later, *table.files}
     if isinstance(row, dict):
@@ -320,6 +337,8 @@ def _store(work: _Work, built: models.Model, column: str, said: Any, where: str)
         info = work.archive.getinfo(name)
     except (KeyError, TypeError) as error:
         raise refuse(f"a file of {where} is missing.") from error
+    except (ValueError, AttributeError) as error:
+        raise refuse(f"a file of {where} has no name.") from error
     if info.file_size != size:
         raise refuse(f"{name} is not as long as its row says.")
     target = getattr(built, column)

@@ -147,6 +147,7 @@ TABLES: tuple[Table, ...] = (
             "pins",
             "word_version",
             "judged_at",
+            "hidden_at",
             "need",
             "state",
             "attempts",
@@ -171,6 +172,7 @@ TABLES: tuple[Table, ...] = (
             "capture": _is(dict),
         },
         files={"upload": "recordings/{key}"},
+        newer={"hidden_at": None},
         uuid=True,
     ),
     Table(
@@ -275,9 +277,10 @@ TABLES: tuple[Table, ...] = (
     Table(
         "holds",
         Hold,
-        ("since", "cleared_at"),
+        ("since", "by_teacher", "cleared_at"),
         _student(),
         {"student": "students", "entry": "log", "cleared_by": "users"},
+        newer={"by_teacher": False},
     ),
     Table(
         "lesson_sheets",

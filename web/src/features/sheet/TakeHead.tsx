@@ -36,7 +36,7 @@ export function TakeHead({ take, zone, judging }: { take: Take; zone: string; ju
               Compare
             </Link>
             <TakeOut id={take.id} />
-            <DeleteTake take={take} onDeleted={() => navigate("/")} />
+            <DeleteTake student={judging === null} take={take} onDeleted={() => navigate("/")} />
           </span>
         )}
       </div>

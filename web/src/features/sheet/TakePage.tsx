@@ -38,7 +38,9 @@ function OneTake({ id, me }: { id: string; me: Me }) {
     <>
       <TakeHead take={take.data} zone={me.zone} judging={judging} />
       {isUnfinished(take.data) && <Measuring take={take.data} />}
-      {(take.data.state === "refused" || take.data.state === "failed") && <NotMeasured take={take.data} />}
+      {(take.data.state === "refused" || take.data.state === "failed") && (
+        <NotMeasured student={me.role === "student"} take={take.data} />
+      )}
       {take.data.state === "measured" && <Measured id={id} take={take.data} me={me} judging={judging} />}
     </>
   );
@@ -134,7 +136,7 @@ function Measuring({ take }: { take: Take }) {
   );
 }
 
-function NotMeasured({ take }: { take: Take }) {
+function NotMeasured({ take, student }: { take: Take; student: boolean }) {
   const drills = useQuery(drillsQuery);
   const [drill, setDrill] = useState(String(take.drill_id));
   const queries = useQueryClient();
@@ -177,7 +179,7 @@ function NotMeasured({ take }: { take: Take }) {
         <Button kind="strong" className="min-h-9" onClick={() => again.mutate()} disabled={again.isPending}>
           Measure again
         </Button>
-        <DeleteTake take={take} onDeleted={() => navigate("/")} />
+        <DeleteTake student={student} take={take} onDeleted={() => navigate("/")} />
       </div>
       {again.error && <Failed error={again.error} />}
       <p className="mt-6">

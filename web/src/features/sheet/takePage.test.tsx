@@ -99,6 +99,19 @@ describe("a take's page", () => {
     expect(await screen.findByText("Measuring broke off")).toBeTruthy();
   });
 
+  it("is hidden, not deleted, by a student whose teacher has judged it", async () => {
+    answers({
+      ...base(() => ({ ...ONE, judged_at: "2026-11-26T10:00:00Z" })),
+      "POST /api/v1/takes/{take_id}/hide": null,
+    });
+    shown(<TakePage me={STUDENT} />, at);
+    fireEvent.click(await screen.findByRole("button", { name: "Hide" }));
+    expect(screen.queryByRole("button", { name: "Delete" })).toBeNull();
+    fireEvent.click(await screen.findByRole("button", { name: "Hide it" }));
+    expect(await screen.findByText("at /")).toBeTruthy();
+    expect(sent()[0]).toMatchObject({ method: "POST", path: "/api/v1/takes/one/hide" });
+  });
+
   it("is deleted after a question, and leads to the Desk", async () => {
     answers({ ...base(), "DELETE /api/v1/takes/{take_id}": null });
     shown(<TakePage me={TEACHER} />, at);

@@ -1,0 +1,163 @@
+"""Getting in: what the sign-in package leaves open, guessing, locking others out, sign-ins in another's name."""
+
+import json
+
+import pytest
+from allauth.account.models import EmailAddress
+from apps.people.models import AuditEntry, User
+from django.core import mail
+from django.test import Client
+
+from tests.server.conftest import PASSWORD, client_of
+
+pytestmark = pytest.mark.django_db
+AUTH = "/_allauth/browser/v1"
+NEW = "a new lamp over the quay"
+
+
+def send(browser, method, path, body=None, **more):
+    if method == "get":
+        return browser.get(path, **more)
+    return getattr(browser, method)(path, json.dumps(body or {}), content_type="application/json", **more)
+
+
+def sign_in(password=PASSWORD, *, email="ada@a.example", address="198.51.100.7", browser=None):
+    body = {"email": email, "password": password}
+    return send(browser or Client(), "post", f"{AUTH}/auth/login", body, REMOTE_ADDR=address)
+
+
+def totp(browser):
+    from allauth.mfa.totp.internal.auth import format_hotp_value, hotp_value, yield_hotp_counters_from_time
+
+    assert send(browser, "post", f"{AUTH}/auth/reauthenticate", {"password": PASSWORD}).status_code == 200
+    secret = browser.get(f"{AUTH}/account/authenticators/totp").json()["meta"]["secret"]
+    code = format_hotp_value(hotp_value(secret, next(yield_hotp_counters_from_time())))
+    return send(browser, "post", f"{AUTH}/account/authenticators/totp", {"code": code})
+
+
+def test_a_reset_somebody_else_asked_for_leaves_the_second_factor_open(teacher):
+    assert send(Client(), "post", f"{AUTH}/auth/password/request", {"email": "ada@a.example"}).status_code == 200
+    browser = Client()
+    assert sign_in(browser=browser).status_code == 200
+    assert totp(browser).status_code == 200
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "body"),
+    [
+        ("post", "account/email", {"email": "bo@b.example"}),
+        ("put", "account/email", {"email": "ada@a.example"}),
+        ("patch", "account/email", {"email": "bo@b.example", "primary": True}),
+        ("delete", "account/email", {"email": "ada@a.example"}),
+        ("get", "account/email", None),
+        ("post", "auth/signup", {"email": "x@x.example", "password": NEW}),
+        ("post", "auth/email/verify", {"key": "x"}),
+        ("post", "auth/phone/verify", {"code": "x"}),
+        ("get", "config", None),
+    ],
+)
+def test_of_the_sign_in_package_only_what_the_page_asks_is_there(teacher, stranger, method, path, body):
+    browser = client_of(teacher)
+    for base in (AUTH, "/_allauth/app/v1"):
+        answer = send(browser, method, f"{base}/{path}", body)
+        assert (answer.status_code, answer.json()["code"]) == (404, "not_found")
+    assert not EmailAddress.objects.exclude(user=teacher).filter(email="ada@a.example").exists()
+    assert not EmailAddress.objects.filter(user=teacher, email="bo@b.example").exists()
+    teacher.refresh_from_db()
+    assert teacher.email == "ada@a.example"
+    assert User.objects.filter(email="x@x.example").count() == 0
+
+
+def test_guessing_one_account_from_one_place_ends_soon_and_nobody_else_is_held_up(teacher, stranger):
+    answers = [sign_in(f"guess {n}").json() for n in range(6)]
+    assert answers[4]["errors"][0]["code"] != "too_many_login_attempts"
+    assert answers[5]["errors"][0]["code"] == "too_many_login_attempts"
+    assert sign_in().json()["errors"][0]["code"] == "too_many_login_attempts"
+    assert sign_in(email="bo@b.example").status_code == 200
+    assert sign_in(address="198.51.100.8").status_code == 200
+
+
+def test_nobody_keeps_a_teacher_out_of_the_place_they_work_at(teacher):
+    assert sign_in(address="192.0.2.1").status_code == 200
+    for n in range(110):
+        sign_in("guess", address=f"203.0.113.{n}")
+    assert sign_in(address="192.0.2.9").json()["errors"][0]["code"] == "too_many_login_attempts"
+    assert sign_in(address="192.0.2.1").status_code == 200
+
+
+def test_a_letters_link_lets_in_who_was_held_up(teacher):
+    for n in range(7):
+        sign_in(f"guess {n}")
+    assert sign_in().status_code == 400
+    place = {"REMOTE_ADDR": "198.51.100.7"}
+    send(Client(), "post", f"{AUTH}/auth/password/request", {"email": "ada@a.example"}, **place)
+    key = mail.outbox[0].body.split("/reset/")[1].split()[0]
+    done = send(Client(), "post", f"{AUTH}/auth/password/reset", {"key": key, "password": NEW}, **place)
+    assert done.status_code in (200, 401)
+    assert sign_in(NEW).status_code == 200
+
+
+def test_a_class_of_thirty_behind_one_address_signs_in_together(teacher):
+    for n in range(32):
+        User.objects.create_user(f"s{n}@a.example", PASSWORD, name=f"S{n}", studio=teacher.studio, role="student")
+        assert sign_in("mistyped", email=f"s{n}@a.example").status_code == 400
+        assert sign_in(email=f"s{n}@a.example").status_code == 200
+
+
+@pytest.mark.parametrize("path", [f"{AUTH}/auth/login", "/api/v1/join/x"])
+def test_another_page_signs_nobody_in(teacher, path):
+    browser = Client(enforce_csrf_checks=True)
+    answer = send(browser, "post", path, {"email": "ada@a.example", "password": PASSWORD})
+    assert answer.status_code == 403
+    assert browser.get("/api/v1/me").status_code == 401
+
+
+def test_an_account_is_made_by_our_own_page_and_json_alone(teacher, client, student):
+    invited = send(client, "post", f"/api/v1/students/{student.pk}/invite", {"email": ""}).json()["link"]
+    path = "/api/v1" + invited.split("testserver", 1)[1]
+    body = json.dumps({"email": "nele@a.example", "password": NEW})
+    browser = Client(enforce_csrf_checks=True)
+    assert browser.post(path, body, content_type="text/plain").status_code == 415
+    assert browser.post(path, body, content_type="application/json").status_code == 403
+    browser.get("/")
+    token = browser.cookies["csrftoken"].value
+    answer = browser.post(path, body, content_type="application/json", HTTP_X_CSRFTOKEN=token)
+    assert answer.status_code == 201, answer.content
+
+
+@pytest.mark.parametrize(
+    "password",
+    ["            ", "1234567890123", "password1234", "qwertyuiop12", "nelenelenele", "guitarguitar", "xyz" * 40 + "7"],
+)
+def test_what_a_guesser_tries_first_is_no_password(client, student, password):
+    invited = send(client, "post", f"/api/v1/students/{student.pk}/invite", {"email": ""}).json()["link"]
+    path = "/api/v1" + invited.split("testserver", 1)[1]
+    answer = send(Client(), "post", path, {"email": "nele@a.example", "password": password})
+    assert answer.status_code == 422
+    assert answer.json()["code"] == "invalid_account"
+    assert not User.objects.filter(email="nele@a.example").exists()
+
+
+def test_ways_in_are_written_down(teacher):
+    browser = Client()
+    sign_in("guess")
+    sign_in(browser=browser)
+    assert totp(browser).status_code == 200
+    body = {"current_password": PASSWORD, "new_password": NEW}
+    assert send(browser, "post", f"{AUTH}/account/password/change", body).status_code == 200
+    assert send(browser, "delete", f"{AUTH}/account/authenticators/totp").status_code == 200
+    rows = browser.get("/api/v1/audit").json()
+    done = {"signed_in", "sign_in_failed", "changed_password", "set_second_factor", "removed_second_factor"}
+    assert {r["action"] for r in rows} >= done
+    failed = next(r for r in rows if r["action"] == "sign_in_failed")
+    assert (failed["who"], failed["what"]) == ("Somebody", "from 198.51.100.7")
+
+
+def test_a_password_and_its_line_in_the_log_stand_or_fall_together(teacher, monkeypatch):
+    browser = client_of(teacher)
+    monkeypatch.setattr(AuditEntry, "save", lambda *_a, **_k: 1 / 0)
+    browser.raise_request_exception = False
+    body = {"current_password": PASSWORD, "new_password": NEW}
+    assert send(browser, "post", f"{AUTH}/account/password/change", body).status_code == 500
+    teacher.refresh_from_db()
+    assert teacher.check_password(PASSWORD)
