@@ -303,7 +303,9 @@ def _sounded(drill: Drill, steps: list[Step], rng: np.random.Generator) -> Perfo
                 here = onset - before.onset_s
                 leaves = max(before.bend[-1][0], here - travels)
                 before.bend += _slide(before.bend[-1][1], target, leaves, here, tube=note.finger == "slide")
-                course = _vibrato(asked, [(0.0, 0.0)], step.seconds, spb)
+                most = CLEAN_SHARE * _bend_limit_cents(drill, asked)
+                off = step.cents + (float(np.clip(rng.normal(0.0, HAND_CENTS), -most, most)) if event.bend else 0.0)
+                course = _vibrato(asked, _bend(asked, step.seconds, off), step.seconds, spb)
                 before.bend += [(here + t, target + c) for t, c in course[1:]]
                 before.end_s = onset + step.seconds * SOUNDS_SHARE
                 continue

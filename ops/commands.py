@@ -100,6 +100,8 @@ def start(arguments: Sequence[str]) -> int:
         with step("worker and web server"):
             stack.start_worker()
             stack.start_web()
+            stack.start_front()
+            stack.until_it_answers()
         say(f"\nFortimetra is at  http://{options.host}:{options.port}/")
         say(_sign_in_hint(options.data, empty=options.empty))
         return stack.supervise()

@@ -48,18 +48,32 @@ def spawn(
 
 
 def stop_left_over(pid_file: Path, *, marker: str) -> None:
-    """End the process a killed run left behind, if the file's number still is that process (its command line has
-    `marker`).
+    """End what a killed run left behind of a process that was started here, with the children in its group: a master
+    may be gone while its workers still hold its port. Only what has `marker` in its command line, for numbers come
+    again.
     """
     try:
-        pid = int(pid_file.read_text())
-        command = Path(f"/proc/{pid}/cmdline").read_bytes().replace(b"\0", b" ").decode(errors="replace")
+        group = int(pid_file.read_text())
     except (OSError, ValueError):
         pid_file.unlink(missing_ok=True)
         return
-    if marker in command:
+    for pid in _group(group, marker):
         _end(pid)
     pid_file.unlink(missing_ok=True)
+
+
+def _group(group: int, marker: str) -> list[int]:
+    """Processes of a group, the first first, whose command line has the marker."""
+    found = []
+    for proc in Path("/proc").glob("[0-9]*"):
+        try:
+            fields = (proc / "stat").read_text().rsplit(")", 1)[1].split()
+            command = (proc / "cmdline").read_bytes().replace(b"\0", b" ").decode(errors="replace")
+        except (OSError, IndexError):
+            continue
+        if (int(fields[2]) == group or int(proc.name) == group) and marker in command:
+            found.append(int(proc.name))
+    return sorted(found, key=lambda pid: pid != group)
 
 
 def _end(pid: int) -> None:

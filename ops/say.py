@@ -26,6 +26,11 @@ def say(text: str) -> None:
         print(text, flush=True)
 
 
+def warn(text: str) -> None:
+    """Something happened that is not the person's doing."""
+    print(f"\nfortimetra: {text}", file=sys.stderr, flush=True)
+
+
 @contextmanager
 def step(name: str) -> Iterator[None]:
     """Announce a step and say how long it took."""

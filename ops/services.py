@@ -13,7 +13,6 @@ import shutil
 import signal
 import socket
 import subprocess
-import sys
 import tempfile
 import time
 from dataclasses import dataclass, field
@@ -24,16 +23,40 @@ from typing import IO
 from ops import front
 from ops.database import Database
 from ops.processes import spawn, stop_left_over
-from ops.say import StartError, call, say, step
+from ops.say import StartError, call, say, step, warn
 from ops.setup import PYTHON, ROOT, VENV
 
 SERVER = ROOT / "server"
 # How long a process that is alive may take to answer: a busy machine takes its time.
 PATIENCE_S = 240.0
+LOOK_EVERY_S = 0.3
+RESTARTS_S = (0.5, 1.0, 2.0, 5.0, 10.0, 30.0)
+RESTART_FORGOTTEN_S = 120.0
+LOGS = {"database": "mariadb.log"}
 LOOPBACK = {"127.0.0.1", "localhost", "::1"}
 LOOPBACK_NAMES = ("127.0.0.1", "localhost", "[::1]")
 # Any of these says that others reach this server by a name or through something else.
 REACHED_BY_OTHERS = ("FORTIMETRA_HOSTS", "FORTIMETRA_ORIGINS", "FORTIMETRA_PROXIES", "FORTIMETRA_HTTPS")
+
+
+@dataclass
+class Restart:
+    """How often a process has ended lately, and when it is due again."""
+
+    times: int = 0
+    ended_at: float = 0.0
+    due_at: float | None = None
+
+    def runs(self, now: float) -> None:
+        """It is there; one that has been for long has ended for the last time long ago."""
+        if self.times and now - self.ended_at > RESTART_FORGOTTEN_S:
+            self.times = 0
+
+    def ended(self, now: float) -> float:
+        """It ended: after how long it is due."""
+        pause_s = RESTARTS_S[min(self.times, len(RESTARTS_S) - 1)]
+        self.times, self.ended_at, self.due_at = self.times + 1, now, now + pause_s
+        return pause_s
 
 
 @dataclass
@@ -198,7 +221,7 @@ class Stack:
         )  # fmt: skip
 
     def start_web(self) -> None:
-        """gunicorn, behind which Django serves the API and the built page; nginx before it."""
+        """gunicorn, behind which Django serves the API and the built page."""
         path = self.sockets / "web"
         path.unlink(missing_ok=True)
         self._spawn(
@@ -207,7 +230,9 @@ class Stack:
              "--threads", "4", "--timeout", "120", "--preload", "--worker-tmp-dir", self.run],
             marker="gunicorn",
         )  # fmt: skip
-        self._start_front(path)
+
+    def until_it_answers(self) -> None:
+        """Wait until a page can be opened."""
         host = "127.0.0.1" if self.host == "0.0.0.0" else self.host  # noqa: S104 - compared, not bound
         deadline = time.monotonic() + PATIENCE_S
         while time.monotonic() < deadline and all(self.processes[n].poll() is None for n in ("web", "front")):
@@ -223,12 +248,13 @@ class Stack:
             "The web server did not come up.", f"read the ends of {self.logs / 'web.log'} and {self.logs / 'front.log'}"
         )
 
-    def _start_front(self, application: Path) -> None:
+    def start_front(self) -> None:
+        """nginx, which takes requests in and passes them on whole."""
         folder = self.run / "front"
         folder.mkdir(exist_ok=True)
         text = front.configuration(
             bind=f"[{self.host}]:{self.port}" if ":" in self.host else f"{self.host}:{self.port}",
-            application=application,
+            application=self.sockets / "web",
             folder=folder,
             log=self.logs / "front.log",
             media=self.data / "media",
@@ -258,23 +284,51 @@ class Stack:
     # -- the run -------------------------------------------------------------------------------
 
     def supervise(self) -> int:
-        """Wait for Ctrl-C or for the first process that dies; then stop everything."""
+        """Wait for Ctrl-C, and start again what ends by itself: at once, then in longer steps while it keeps ending."""
+        steps = {name: Restart() for name in self.processes}
         try:
             say("Ctrl-C stops it.")
             while True:
-                for name, process in self.processes.items():
-                    if process.poll() is not None:
-                        print(
-                            f"\nfortimetra: the {name} process ended by itself (status {process.returncode}).\n"
-                            f"  What to do: read the end of {self.logs / (name + '.log')}, then start again. "
-                            "No recording is lost: takes that were being measured are measured again.",
-                            file=sys.stderr,
-                        )
-                        return 1
-                time.sleep(0.3)
+                for name, step_of in steps.items():
+                    self._look_after(name, step_of)
+                time.sleep(LOOK_EVERY_S)
         except KeyboardInterrupt:
             say("\nStopping …")
             return 0
+
+    def _look_after(self, name: str, step_of: Restart) -> None:
+        status = self.processes[name].poll()
+        now = time.monotonic()
+        if status is None:
+            step_of.runs(now)
+            return
+        if step_of.due_at is None:
+            pause_s = step_of.ended(now)
+            warn(
+                f"the {name} process ended by itself (status {status}); it is started again"
+                + (f" in {pause_s:g} s" if pause_s else "")
+                + f". No recording is lost. Its log: {self.logs / LOGS.get(name, name + '.log')}"
+            )
+        if now < (step_of.due_at or 0.0):
+            return
+        step_of.due_at = None
+        try:
+            self._start_again(name)
+        except StartError as error:
+            warn(f"{name} did not start again: {error}")
+
+    def _start_again(self, name: str) -> None:
+        if name == "database":
+            port = self.database.port
+            self.start_database()
+            if self.database.port != port:  # somebody took it meanwhile: who knows the old one begins anew
+                self._write_environment()
+                self.start_worker()
+                self.start_web()
+            return
+        {"redis": self.start_broker, "worker": self.start_worker, "web": self.start_web, "front": self.start_front}[
+            name
+        ]()
 
     def stop(self) -> None:
         """Web first, so that nothing new comes in; the database last."""

@@ -207,6 +207,11 @@ CONTENT_SECURITY_POLICY = {
 UPLOAD_MAX_BYTES = int(env("UPLOAD_MAX_MB", "100")) * 1_000_000
 TAKE_MAX_MINUTES = float(env("TAKE_MAX_MINUTES", "15"))
 TAKE_ATTEMPTS = 3
+# A school uploads an evening's recordings at once; a stuck script uploads for ever. 0: a studio may keep what there is
+# room for.
+TAKES_AN_HOUR = int(env("TAKES_AN_HOUR", "400"))
+GUEST_TAKES_AN_HOUR = int(env("GUEST_TAKES_AN_HOUR", "60"))
+STUDIO_MAX_BYTES = int(float(env("STUDIO_MAX_GB", "0")) * 1e9)
 
 CELERY_BROKER_URL = f"redis+socket://{REDIS_SOCKET}?virtual_host=0" if REDIS_SOCKET else "memory://"
 CELERY_TASK_IGNORE_RESULT = True

@@ -173,6 +173,52 @@ def test_a_broker_that_does_not_come_up_is_said(stack, monkeypatch):
     stack.stop()
 
 
+def test_what_keeps_ending_is_started_again_in_longer_steps():
+    restart, now = services.Restart(), 100.0
+    assert [restart.ended(now) for _ in range(8)] == [0.5, 1.0, 2.0, 5.0, 10.0, 30.0, 30.0, 30.0]
+    assert restart.due_at == 130.0
+    restart.runs(now + 60.0)
+    assert restart.ended(now + 61.0) == 30.0
+    restart.runs(now + 61.0 + services.RESTART_FORGOTTEN_S + 1.0)
+    assert restart.ended(now + 400.0) == 0.5
+
+
+def test_a_broker_that_dies_is_there_again_and_its_log_is_named(stack, capfd):
+    stack.start_broker()
+    try:
+        first = stack.processes["redis"]
+        first.kill()
+        first.wait()
+        restart = services.Restart()
+        until = time.monotonic() + 60
+        while stack.processes["redis"] is first and time.monotonic() < until:
+            stack._look_after("redis", restart)
+        assert stack.processes["redis"].poll() is None
+        assert restart.times == 1
+        told = capfd.readouterr().err
+        assert "redis process ended by itself (status -9)" in told
+        assert str(stack.logs / "redis.log") in told
+    finally:
+        stack.stop()
+
+
+def test_workers_whose_master_is_gone_are_ended_with_it(pid_file):
+    code = (
+        "import os, subprocess, sys, time; os.setpgrp(); "
+        f"p = subprocess.Popen([sys.executable, '-c', {SLEEPER!r}, 'marker-of-ours']); print(p.pid, flush=True); "
+        "time.sleep(600)"
+    )
+    master = subprocess.Popen([sys.executable, "-c", code, "marker-of-ours"], stdout=subprocess.PIPE, text=True)
+    worker = int(master.stdout.readline())
+    pid_file.write_text(str(master.pid))
+    master.kill()
+    master.wait()
+    assert _runs(worker)
+    processes.stop_left_over(pid_file, marker="marker-of-ours")
+    assert not _runs(worker)
+    assert not pid_file.exists()
+
+
 def test_names_of_the_environment_are_added_to_those_of_this_machine(stack, monkeypatch):
     for name in services.REACHED_BY_OTHERS:
         monkeypatch.delenv(name, raising=False)

@@ -245,18 +245,20 @@ def _elsewhere(note: HeardNote | None, event: AskedEvent, offset_cents: float) -
 
 def _differences(heard: Sequence[HeardNote], events: Sequence[AskedEvent], pairs: Sequence[int]) -> list[float]:
     """How far each note without a bend or a slide lies off its pitch, cents; of several strings, off the nearest one:
-    the contour follows one of them.
+    the contour follows one of them. Or a tone that they make together: of a take of such shapes that counts only where
+    most of them say something.
     """
-    found = []
+    found, looked, shapes = [], 0, 0
     for i, event in zip(pairs, events, strict=True):
         if i < 0 or event.notes[0].bend is not None or event.start_midi != event.main_midi:
             continue
         shift = event.start_midi - event.notes[0].midi
         asked = [n.midi + shift for n in event.notes if not n.note.muted]
         off = min((heard[i].plain_midi - midi for midi in asked), key=abs, default=np.nan)
+        looked, shapes = looked + 1, shapes + (len(asked) > 1)
         if abs(off) < (MATCH.fits_semitones if len(asked) > 1 else 2.0 * MATCH.fits_semitones):
             found.append(100.0 * off)
-    return found
+    return [] if 2 * shapes > looked and 2 * len(found) < looked else found
 
 
 def _whole_guitar(differences: Sequence[float], drill: Drill) -> bool:

@@ -44,8 +44,13 @@ class NoteLevel:
 
 
 def note_levels(mono: Samples, match: Match, *, rate_hz: int) -> list[NoteLevel | None]:
-    """Level of each heard event; None where it was not heard, is muted or shorter than LEVEL.least_s."""
+    """Level of each heard event; None where it was not heard, is muted or shorter than LEVEL.least_s.
+
+    Of a stroke over several strings, of one string's share: strings struck alike add their powers.
+    """
     raw, u = _levels_dbfs(mono, match, rate_hz)
+    sounding = np.array([max(1, sum(not n.note.muted for n in e.notes)) for e in match.events])
+    raw = raw - 10.0 * np.log10(sounding)
     ways = [_way(match, i) for i in range(len(match.events))]
     known = ~np.isnan(raw)
     plain = raw[known & np.array([w == "picked" for w in ways])]

@@ -75,7 +75,8 @@ def arrivals_of(
 ) -> dict[int, tuple[float, float]]:
     """When slides from the note before arrive, and the expanded uncertainty in ms.
 
-    One that could not be followed was heard somewhere on its way: it arrives in the other half.
+    One that could not be followed was heard somewhere on its way: it arrives in the other half. Of a shape of several
+    strings that could not be followed not even that is sure: it arrives within its travel of what was heard.
     """
     found = {}
     for index, (event, heard) in enumerate(zip(match.events, match.heard, strict=True)):
@@ -87,7 +88,10 @@ def arrivals_of(
         elif asked.slide is not None:
             travels_s = SLIDE.untold_s if asked.slide.length is None else asked.slide.length * seconds_per_beat
             half_s = 0.5 * travels_s
-            found[index] = (heard.onset_s + 0.5 * half_s, 1000.0 * half_s)
+            shape = sum(not n.note.muted for n in event.notes) > 1
+            found[index] = (
+                (heard.onset_s, 1000.0 * travels_s) if shape else (heard.onset_s + 0.5 * half_s, 1000.0 * half_s)
+            )
     return found
 
 

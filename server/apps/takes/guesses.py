@@ -17,7 +17,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from apps.people.models import User
-from apps.takes import services
+from apps.takes import limits, services
 from apps.takes.models import DrillGuess
 
 HEARING = Errand("takes.guess_drill", patience=timedelta(seconds=60))
@@ -30,6 +30,7 @@ def ask(actor: User, upload: UploadedFile) -> DrillGuess:
     Raises ServiceError for a file that can be told to be unusable without decoding it.
     """
     services.checked_size(upload)
+    limits.require_guess_quota(actor)
     _forget_old()
     guess = DrillGuess(id=uuid.uuid4(), created_by=actor, asked_at=timezone.now())
     guess.upload.save("recording", upload, save=False)

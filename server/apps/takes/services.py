@@ -30,7 +30,7 @@ from apps.guitars.models import Guitar
 from apps.people import audit
 from apps.people.actor import require_teacher
 from apps.people.models import Student, Studio, User
-from apps.takes import selectors
+from apps.takes import limits, selectors
 from apps.takes.models import Take
 
 log = logging.getLogger(__name__)
@@ -93,6 +93,8 @@ def receive(
     Raises ServiceError for a file that can be told to be unusable without decoding it; nothing is kept then.
     """
     size = checked_size(upload)
+    if not invented:
+        limits.require_quota(actor, student, size)
     digest = hashlib.sha256()
     for chunk in upload.chunks():
         digest.update(chunk)

@@ -21,5 +21,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         call_command("migrate", interactive=False, verbosity=0)
         forget_old()
+        call_command("clearsessions")
+        call_command("check_store", delete=True, stdout=self.stdout)
         if options["demo"]:
             call_command("load_demo")

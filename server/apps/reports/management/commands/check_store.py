@@ -1,0 +1,52 @@
+"""Rows and files that have lost each other."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+from typing import Any
+
+from django.apps import apps
+from django.conf import settings
+from django.core.management.base import BaseCommand, CommandParser
+from django.db.models import FileField
+
+# What is younger may be on its way to its row.
+YOUNG_S = 24 * 3600.0
+
+
+class Command(BaseCommand):
+    """Names files no row knows, and rows whose file is not there."""
+
+    help = "List files without a row and rows without their file; --delete removes the former, a day old or older."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--delete", action="store_true")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        store = Path(settings.MEDIA_ROOT)
+        known, missing = _known(store)
+        old = time.time() - YOUNG_S
+        orphans = [f for f in store.rglob("*") if f.is_file() and f.relative_to(store).as_posix() not in known]
+        for name in missing:
+            self.stdout.write(f"not there: {name}")
+        gone = 0
+        for file in orphans:
+            deleted = options["delete"] and file.stat().st_mtime < old
+            self.stdout.write(f"{'deleted' if deleted else 'nobody’s'}: {file.relative_to(store)}")
+            if deleted:
+                file.unlink()
+                gone += 1
+        self.stdout.write(
+            f"{len(known)} files known, {len(missing)} not there, {len(orphans)} nobody’s, {gone} of them deleted."
+        )
+
+
+def _known(store: Path) -> tuple[set[str], list[str]]:
+    known: set[str] = set()
+    for model in apps.get_models():
+        for field in model._meta.get_fields():
+            if isinstance(field, FileField):
+                rows = model._default_manager.exclude(**{field.name: ""}).values_list(field.name, flat=True)
+                known.update(name for name in rows.iterator() if name)
+    return known, sorted(name for name in known if not (store / name).is_file())
