@@ -161,3 +161,47 @@ def test_a_password_and_its_line_in_the_log_stand_or_fall_together(teacher, monk
     assert send(browser, "post", f"{AUTH}/account/password/change", body).status_code == 500
     teacher.refresh_from_db()
     assert teacher.check_password(PASSWORD)
+
+
+def change_address(browser, address="ada@new.example", password=PASSWORD):
+    return send(browser, "post", "/api/v1/me/address", {"address": address, "password": password})
+
+
+def test_an_address_is_changed_with_the_password_by_a_letter_and_both_are_told(teacher, settings):
+    settings.MAIL_IS_SET = True
+    browser = client_of(teacher)
+    assert change_address(browser).json() == {"mailed": True}
+    teacher.refresh_from_db()
+    assert teacher.email == "ada@a.example"
+    to_new, to_old = mail.outbox
+    assert (to_new.to, to_old.to) == (["ada@new.example"], ["ada@a.example"])
+    token = to_new.body.split("/address/")[1].split()[0]
+    assert "/address/" not in to_old.body
+    elsewhere = Client(enforce_csrf_checks=True)
+    assert elsewhere.post(f"/api/v1/address/{token}").status_code == 403
+    assert Client().post(f"/api/v1/address/{token}").json() == {"address": "ada@new.example"}
+    assert Client().post(f"/api/v1/address/{token}").status_code == 404  # a link works once
+    assert mail.outbox[-1].to == ["ada@a.example"]
+    assert sign_in(email="ada@new.example").status_code == 200
+    assert sign_in().status_code == 400
+    assert "changed_address" in {r["action"] for r in browser.get("/api/v1/audit").json()}
+    send(Client(), "post", f"{AUTH}/auth/password/request", {"email": "ada@new.example"})
+    assert mail.outbox[-1].to == ["ada@new.example"]
+
+
+def test_without_a_mail_server_an_address_counts_at_once(teacher, settings):
+    settings.MAIL_IS_SET = False
+    assert change_address(client_of(teacher)).json() == {"mailed": False}
+    assert sign_in(email="ada@new.example").status_code == 200
+
+
+def test_an_address_that_cannot_be_is_refused_and_guesses_are_counted(teacher, stranger):
+    browser = client_of(teacher)
+    assert change_address(browser, "bo@b.example").json()["code"] == "email_taken"
+    assert change_address(browser, "no address").json()["code"] == "invalid_address"
+    codes = [change_address(browser, password=f"guess {n}").json()["code"] for n in range(7)]
+    assert codes[0] == "wrong_password"
+    assert codes[-1] == "too_many_attempts"
+    assert Client().post("/api/v1/address/made-up").status_code == 404
+    teacher.refresh_from_db()
+    assert teacher.email == "ada@a.example"

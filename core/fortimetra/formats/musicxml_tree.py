@@ -7,7 +7,9 @@ not unpacked beyond its limit, and the number of notes is counted before anythin
 from __future__ import annotations
 
 import io
+import struct
 import zipfile
+import zlib
 from dataclasses import dataclass
 from xml.etree.ElementTree import Element, ParseError, SubElement
 
@@ -22,6 +24,11 @@ from fortimetra.model.drill import MAX_EVENTS
 MAX_UNPACKED_BYTES = 20_000_000
 MAX_NOTES = 4 * MAX_EVENTS
 CONTAINER = "META-INF/container.xml"
+# All that zipfile and what it unpacks with have been seen to raise at damaged files.
+DAMAGED = (
+    zipfile.BadZipFile, zlib.error, struct.error, KeyError, ValueError, OverflowError, NotImplementedError,
+    RuntimeError, EOFError, OSError,
+)  # fmt: skip
 
 
 def unpacked(content: bytes) -> bytes:
@@ -36,7 +43,7 @@ def unpacked(content: bytes) -> bytes:
     try:
         with zipfile.ZipFile(io.BytesIO(content)) as archive:
             return _member(archive, _root_file(archive))
-    except (zipfile.BadZipFile, KeyError, NotImplementedError, RuntimeError, EOFError, OSError) as error:
+    except DAMAGED as error:
         raise DrillError("score_invalid", "This compressed score is damaged; export it again.") from error
 
 

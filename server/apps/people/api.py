@@ -11,10 +11,13 @@ from django.db.models import Count
 from django.http import HttpRequest
 from ninja import Router, Status
 
-from apps.people import audit, invitations, selectors, services
+from apps.people import addresses, audit, invitations, selectors, services
 from apps.people.actor import actor_of, require_lead, require_teacher
 from apps.people.models import Invitation, Student, User
 from apps.people.schemas import (
+    AddressAsk,
+    AddressAsked,
+    AddressConfirmed,
     AuditRead,
     ColleagueRead,
     HandOver,
@@ -61,6 +64,23 @@ def _me(actor: User) -> Me:
         upload_max_bytes=settings.UPLOAD_MAX_BYTES,
         take_max_minutes=settings.TAKE_MAX_MINUTES,
     )
+
+
+@router.post("/me/address", response=AddressAsked, operation_id="ask_address")
+def ask_address(request: HttpRequest, payload: AddressAsk) -> AddressAsked:
+    """Another e-mail address for one's own account."""
+    actor = actor_of(request)
+    token = addresses.ask(actor, address=payload.address, password=payload.password)
+    if token is not None:
+        addresses.mail_both(actor, token, request.build_absolute_uri(f"/address/{token}"))
+    return AddressAsked(mailed=token is not None)
+
+
+@router.post("/address/{token}", auth=None, response=AddressConfirmed, operation_id="confirm_address")
+def confirm_address(request: HttpRequest, token: str) -> AddressConfirmed:
+    """What a link in a letter does."""
+    require_own_page(request, json=False)
+    return AddressConfirmed(address=addresses.confirm(token))
 
 
 @router.get("/students", response=list[StudentRead], operation_id="students")

@@ -109,6 +109,25 @@ class Join(Schema):
     password: Annotated[str, Field(max_length=200)]
 
 
+class AddressAsk(Schema):
+    """Another e-mail address, with the account's password."""
+
+    address: Annotated[str, Field(max_length=254)]
+    password: Annotated[str, Field(max_length=200)]
+
+
+class AddressAsked(Schema):
+    """mailed: a letter to the new address holds the link that confirms it; else it counts already."""
+
+    mailed: bool
+
+
+class AddressConfirmed(Schema):
+    """The address that counts from now on."""
+
+    address: str
+
+
 class ColleagueRead(Schema):
     """A teacher of the studio. students: how many; who they are stays with their teacher."""
 

@@ -20,7 +20,7 @@ from apps.people import selectors as people
 from apps.people.actor import actor_of, require_lead
 from apps.people.models import Student, User
 from apps.people.schemas import Deleted
-from apps.reports import leaving, page, progress, sheets
+from apps.reports import leaving, own_data, page, progress, sheets
 from apps.reports.archive.back import note, restore
 from apps.reports.archive.out import stream
 from apps.reports.models import LessonSheet
@@ -226,6 +226,21 @@ def delete_student(request: HttpRequest, student_id: int) -> Deleted:
     """Delete a student with everything of theirs, for good; the answer says what remains."""
     actor = actor_of(request)
     return Deleted(**vars(leaving.delete_student(actor, people.student(actor, student_id))))
+
+
+@router.get("/own", response=bytes, operation_id="take_out_own")
+def take_out_own(request: HttpRequest) -> StreamingHttpResponse:
+    """Everything about the student who asks."""
+    actor = actor_of(request)
+    student = Student.objects.filter(user=actor).first()
+    if student is None:
+        raise ServiceError(403, "not_allowed", "This is for students; a studio's lead takes out the whole studio.")
+    audit.changed(actor, "took_out_own", student=student)
+    at = timezone.now()
+    answer = StreamingHttpResponse(own_data.stream(student, at=at), content_type="application/zip")
+    name = f"{student.name} {at:%Y-%m-%d}.zip".replace("/", "-")
+    answer["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
+    return answer
 
 
 @router.get("/archive", response=bytes, operation_id="take_out_studio")

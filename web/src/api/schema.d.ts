@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/v1/address/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Confirm Address
+         * @description What a link in a letter does.
+         */
+        post: operations["confirm_address"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/audit": {
         parameters: {
             query?: never;
@@ -1008,6 +1028,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/me/address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Address
+         * @description Another e-mail address for one's own account.
+         */
+        post: operations["ask_address"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/plans/assignments": {
         parameters: {
             query?: never;
@@ -1425,6 +1465,26 @@ export interface paths {
          * @description Everything a student works on, in lines; bends by place; the vibrato over time.
          */
         get: operations["overview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Out Own
+         * @description Everything about the student who asks.
+         */
+        get: operations["take_out_own"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2216,6 +2276,32 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AddressAsk
+         * @description Another e-mail address, with the account's password.
+         */
+        AddressAsk: {
+            /** Address */
+            address: string;
+            /** Password */
+            password: string;
+        };
+        /**
+         * AddressAsked
+         * @description mailed: a letter to the new address holds the link that confirms it; else it counts already.
+         */
+        AddressAsked: {
+            /** Mailed */
+            mailed: boolean;
+        };
+        /**
+         * AddressConfirmed
+         * @description The address that counts from now on.
+         */
+        AddressConfirmed: {
+            /** Address */
+            address: string;
+        };
         /**
          * Analysis
          * @description What was found in one take.
@@ -6821,6 +6907,28 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    confirm_address: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddressConfirmed"];
+                };
+            };
+        };
+    };
     audit: {
         parameters: {
             query?: {
@@ -8192,6 +8300,30 @@ export interface operations {
             };
         };
     };
+    ask_address: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddressAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddressAsked"];
+                };
+            };
+        };
+    };
     assignments: {
         parameters: {
             query?: {
@@ -8783,6 +8915,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OverviewRead"];
+                };
+            };
+        };
+    };
+    take_out_own: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };

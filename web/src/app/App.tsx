@@ -56,6 +56,9 @@ const AccountPage = lazy(() =>
   import("~/features/account/AccountPage").then((m) => ({ default: m.AccountPage })),
 );
 const JoinPage = lazy(() => import("~/features/account/JoinPage").then((m) => ({ default: m.JoinPage })));
+const AddressPage = lazy(() =>
+  import("~/features/account/AddressPage").then((m) => ({ default: m.AddressPage })),
+);
 const ResetPage = lazy(() => import("~/features/account/ResetPage").then((m) => ({ default: m.ResetPage })));
 
 /** Pages a link opens are the same for everybody; the rest is for who is signed in. */
@@ -65,6 +68,7 @@ export function App() {
       <Routes>
         <Route path="/join/:token" element={<JoinPage />} />
         <Route path="/reset/:key" element={<ResetPage />} />
+        <Route path="/address/:token" element={<AddressPage />} />
         <Route path="/guest/:token" element={<GuestPage />} />
         <Route path="*" element={<SignedIn />} />
       </Routes>

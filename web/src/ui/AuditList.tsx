@@ -54,6 +54,7 @@ const ACTIONS: Record<string, string> = {
   unshared_sheet: "took a sheet’s link back",
   deleted_sheet: "deleted a lesson sheet",
   took_out_archive: "took the archive out",
+  took_out_own: "took out everything about themselves",
   restored: "read an archive in",
 };
 

@@ -45,7 +45,10 @@ MOST_MANIFEST_BYTES = 4_000_000
 MOST_RATIO = 200.0
 # Recordings and results hardly get smaller by packing; tables do, and are a small part.
 MOST_RATIO_OF_ALL = 20.0
-DAMAGED = (zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, struct.error, EOFError, UnicodeError, RecursionError)
+DAMAGED = (
+    zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, struct.error, EOFError, ValueError, OverflowError,
+    RecursionError,
+)  # fmt: skip
 CHUNK_BYTES = 1 << 18
 BAD = "archive_invalid"
 

@@ -21,7 +21,7 @@ CHUNK_BYTES = 1 << 18
 _EPOCH = (1980, 1, 1, 0, 0, 0)
 
 
-class _Pipe:
+class Pipe:
     """What the ZIP is written into: whoever asks takes what has come so far."""
 
     def __init__(self) -> None:
@@ -44,7 +44,7 @@ class _Pipe:
 
 def stream(studio: Studio) -> Iterator[bytes]:
     """The archive in pieces. Everything in it is of one moment: the transaction it is read in."""
-    pipe = _Pipe()
+    pipe = Pipe()
     with transaction.atomic(), zipfile.ZipFile(pipe, "w", zipfile.ZIP_DEFLATED, allowZip64=True) as archive:  # type: ignore[call-overload]
         keys = {t.name: list(_rows(t, studio).values_list("pk", flat=True)) for t in TABLES}
         numbers = {t.name: {pk: (str(pk) if t.uuid else n) for n, pk in enumerate(keys[t.name], 1)} for t in TABLES}
@@ -65,7 +65,7 @@ def stream(studio: Studio) -> Iterator[bytes]:
         }
         for table in TABLES:
             digest, count = hashlib.sha256(), 0
-            with archive.open(_info(table.member), "w", force_zip64=True) as member:
+            with archive.open(info(table.member), "w", force_zip64=True) as member:
                 for line in _lines(table, keys[table.name], numbers, files):
                     member.write(line)
                     digest.update(line)
@@ -73,7 +73,7 @@ def stream(studio: Studio) -> Iterator[bytes]:
                     if pipe.size > CHUNK_BYTES:
                         yield pipe.taken()
             manifest["tables"][table.name] = {"rows": count, "sha256": digest.hexdigest()}
-        archive.writestr(_info(MANIFEST), json.dumps(manifest, indent=1, ensure_ascii=False) + "\n")
+        archive.writestr(info(MANIFEST), json.dumps(manifest, indent=1, ensure_ascii=False) + "\n")
     yield pipe.taken()
 
 
@@ -81,7 +81,7 @@ def _rows(table: Table, studio: Studio) -> Any:
     return table.model._default_manager.filter(table.of_studio(studio)).order_by("pk")
 
 
-def _info(name: str, *, stored: bool = False) -> zipfile.ZipInfo:
+def info(name: str, *, stored: bool = False) -> zipfile.ZipInfo:
     info = zipfile.ZipInfo(name, _EPOCH)
     info.compress_type = zipfile.ZIP_STORED if stored else zipfile.ZIP_DEFLATED
     info.external_attr = 0o600 << 16
@@ -118,7 +118,7 @@ def _files(
             except (OSError, ValueError):
                 missing.append(name)
                 continue
-            with source, archive.open(_info(name, stored=True), "w", force_zip64=True) as member:
+            with source, archive.open(info(name, stored=True), "w", force_zip64=True) as member:
                 while chunk := source.read(CHUNK_BYTES):
                     member.write(chunk)
                     digest.update(chunk)

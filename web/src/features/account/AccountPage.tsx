@@ -6,9 +6,10 @@ import { auditQuery } from "~/api/week";
 import { useAct } from "~/lib/useAct";
 import { dayAndTime } from "~/lib/words";
 import { AuditList } from "~/ui/AuditList";
-import { Button } from "~/ui/Button";
+import { Button, buttonClass } from "~/ui/Button";
 import { Field } from "~/ui/form/Field";
 import { Failed, Loading } from "~/ui/states";
+import { Address } from "./Address";
 import { SecondStep } from "./SecondStep";
 
 const HEAD = "border-b border-ink pb-1 text-lg font-semibold";
@@ -23,11 +24,29 @@ export function AccountPage({ me }: { me: Me }) {
       </p>
       <div className="grid gap-x-12 gap-y-8 lg:grid-cols-2">
         <Password />
+        <Address me={me} />
         <SecondStep />
         <Sessions zone={me.zone} />
+        {me.role === "student" && <Own />}
         {me.role === "student" && <Seen me={me} />}
       </div>
     </>
+  );
+}
+
+/** Everything about a student, for themselves. */
+function Own() {
+  return (
+    <section aria-label="Your data">
+      <h2 className={HEAD}>Your data</h2>
+      <p className="mt-3 max-w-prose">
+        Your recordings, what was measured in them, your plan, your logbook, and what your teacher said: one
+        ZIP of files that other programs read (FLAC or as you sent it, CSV, JSON, PDF).
+      </p>
+      <a className={buttonClass("plain", "mt-3 inline-block")} href="/api/v1/reports/own" download>
+        Download everything
+      </a>
+    </section>
   );
 }
 

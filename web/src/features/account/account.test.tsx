@@ -5,6 +5,7 @@ import { STUDENT, TEACHER } from "~/testing/made";
 import { shown } from "~/testing/shown";
 import { answers, asked, refused, sent } from "~/testing/wire";
 import { AccountPage } from "./AccountPage";
+import { AddressPage } from "./AddressPage";
 import { JoinPage } from "./JoinPage";
 import { ResetPage } from "./ResetPage";
 import { SecondStep } from "./SecondStep";
@@ -267,6 +268,48 @@ describe("the account", () => {
       new_password: "a louder mooring",
     });
     expect(screen.getByLabelText<HTMLInputElement>("Now").value).toBe("");
+  });
+
+  it("has a new address confirmed by a letter where letters are sent, and uses it at once elsewhere", async () => {
+    for (const [mailed, says] of [
+      [true, /^A letter is on its way to ines@new.example/],
+      [false, /^From now on you sign in as ines@new.example/],
+    ] as const) {
+      answers({ ...base, "POST /api/v1/me/address": { mailed } });
+      const page = shown(<AccountPage me={TEACHER} />);
+      typed("New address", "ines@new.example");
+      typed("Your password", "a quiet mooring");
+      pressed("Change the address");
+      expect(await screen.findByText(says)).toBeTruthy();
+      expect(sent().at(-1)?.body).toEqual({ address: "ines@new.example", password: "a quiet mooring" });
+      expect(screen.getByLabelText<HTMLInputElement>("Your password").value).toBe("");
+      page.unmount();
+    }
+  });
+
+  it("says why an address is not taken", async () => {
+    answers({ ...base, "POST /api/v1/me/address": refused(403, "The password is not right.") });
+    shown(<AccountPage me={TEACHER} />);
+    typed("New address", "ines@new.example");
+    typed("Your password", "guess");
+    pressed("Change the address");
+    expect(await alerted()).toContain("The password is not right.");
+  });
+
+  it("uses an address when its letter's link was opened and meant, once", async () => {
+    answers({ "POST /api/v1/address/{token}": { address: "ines@new.example" } });
+    shown(<AddressPage />, { at: "/address/abc", path: "/address/:token" });
+    expect(sent()).toEqual([]);
+    pressed("Use this address");
+    expect(await screen.findByText("From now on you sign in as ines@new.example.")).toBeTruthy();
+    expect(sent()[0]?.path).toBe("/api/v1/address/abc");
+  });
+
+  it("lets a student download everything about themselves", async () => {
+    answers({ ...base, "GET /api/v1/audit": [] });
+    shown(<AccountPage me={STUDENT} />);
+    const link = await screen.findByRole("link", { name: "Download everything" });
+    expect(link.getAttribute("href")).toBe("/api/v1/reports/own");
   });
 
   it("tells a student who looked, and a teacher on the studio's page instead", async () => {
