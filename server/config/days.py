@@ -22,5 +22,12 @@ def _moment(value: dt.datetime) -> dt.datetime:
     return value
 
 
+def _of_the_wall(value: dt.time) -> dt.time:
+    if value.tzinfo is not None:
+        raise ValueError("give the time without a zone; it is that of the studio")
+    return value
+
+
 Day = Annotated[dt.date, AfterValidator(_within)]
 Moment = Annotated[dt.datetime, AfterValidator(_moment)]
+TimeOfDay = Annotated[dt.time, AfterValidator(_of_the_wall)]

@@ -25,7 +25,7 @@ from fortimetra.formats.midi_in import read_midi
 from fortimetra.formats.musicxml_in import read_musicxml
 from fortimetra.formats.musicxml_out import drill_to_musicxml
 
-SECONDS = float(os.environ.get("FORTIMETRA_FUZZ_S", "3"))
+SECONDS = float(os.environ.get("FORTIMETRA_FUZZ_S", "2"))
 SEED = int(os.environ.get("FORTIMETRA_FUZZ_SEED", "20261128"))
 RATE_HZ = 16_000
 
@@ -105,7 +105,7 @@ def kinds() -> list[Kind]:
     found.append(
         Kind("MIDI", tuple(drill_to_midi(d).content for d in drills), lambda path: read_midi(path.read_bytes()))
     )
-    written = tuple(d.model_dump_json(exclude_none=True).encode() for d in drills)
+    written = tuple(d.model_dump_json(by_alias=True).encode() for d in drills)
     found.append(Kind("drill", written, Drill.read))
     return found
 

@@ -6,7 +6,7 @@ import datetime as dt
 from typing import Annotated, Literal
 from uuid import UUID
 
-from config.days import Day
+from config.days import Day, TimeOfDay
 from fortimetra.coach.ladder import step_words
 from fortimetra.model.ladder import LadderRule, Speed, Step
 from ninja import Schema
@@ -231,7 +231,7 @@ class PracticeChange(Schema):
     """Minutes on each weekday from Monday, and the hour a calendar shows."""
 
     minutes: Annotated[list[Annotated[float, Field(ge=0, le=240)]], Field(min_length=7, max_length=7)]
-    at: dt.time
+    at: TimeOfDay
 
 
 class FeedRead(Schema):
