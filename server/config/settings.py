@@ -84,7 +84,7 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 REDIS_SOCKET = env("REDIS_SOCKET")
 CACHES: dict[str, Any] = {
     "default": {
-        "BACKEND": "django_redis.cache.RedisCache",
+        "BACKEND": "config.cache.OpenCache",
         "LOCATION": f"unix://{REDIS_SOCKET}?db=0",
         "OPTIONS": {
             # What is read back is data: whoever writes to the cache runs nothing here.

@@ -178,3 +178,11 @@ def test_a_file_that_never_ends_decoding_is_refused(tmp_path, monkeypatch):
     monkeypatch.setattr(decode.time, "monotonic", lambda: float(next(ticks)))
     with pytest.raises(TakeError, match="takes so long"):
         load_take(tmp_path / "a.wav")
+
+
+def test_people_sign_in_while_the_broker_is_away(teacher, settings, tmp_path):
+    settings.CACHES = {"default": settings.CACHES["default"] | {"LOCATION": f"unix://{tmp_path / 'nobody'}?db=0"}}
+    from tests.security.test_sign_in import sign_in
+
+    assert sign_in("guess").status_code == 400
+    assert sign_in().status_code == 200

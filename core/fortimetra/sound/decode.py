@@ -200,7 +200,7 @@ class _Kept:
     @property
     def samples(self) -> Samples:
         """Shape (channels, n)."""
-        return np.ascontiguousarray(self._held[:, : self._count])
+        return self._held[:, : self._count]
 
 
 def _check_format(rate: int, channels: int, limits: Limits) -> None:

@@ -71,7 +71,9 @@ export function AuditList({ rows, zone }: { rows: AuditRow[]; zone: string }) {
         >
           <span>
             {row.who} {ACTIONS[row.action] ?? row.action.replaceAll("_", " ")}
-            {row.student && <span className="text-ink-soft"> ({row.student})</span>}
+            {row.student && row.student !== row.who && (
+              <span className="text-ink-soft"> ({row.student})</span>
+            )}
             {row.what && <span className="text-ink-soft">: {row.what}</span>}
           </span>
           <span className="whitespace-nowrap text-ink-soft">{dayAndTime(row.at, zone)}</span>
