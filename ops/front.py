@@ -75,7 +75,7 @@ user {getpass.getuser()} {grp.getgrgid(os.getgid()).gr_name};
 worker_processes 1;
 worker_rlimit_nofile {2 * CONNECTIONS};
 pid "{folder}/pid";
-error_log "{log}" warn;
+error_log "{log}" alert;
 events {{ worker_connections {CONNECTIONS}; }}
 http {{
     include /etc/nginx/mime.types;

@@ -30,6 +30,8 @@ SERVER = ROOT / "server"
 # How long a process that is alive may take to answer: a busy machine takes its time.
 PATIENCE_S = 240.0
 LOOK_EVERY_S = 0.3
+LONG_LOG_BYTES = 20_000_000
+LETTERS_S = 30 * 86_400.0
 RESTARTS_S = (0.5, 1.0, 2.0, 5.0, 10.0, 30.0)
 RESTART_FORGOTTEN_S = 120.0
 LOGS = {"database": "mariadb.log"}
@@ -79,11 +81,21 @@ class Stack:
             if folder.is_dir():
                 # Recordings, letters and addresses of minors: of no other account of this machine.
                 folder.chmod(0o700)
+        self._tidy()
         self.database = Database(self.run.parent / "mariadb", self.logs / "mariadb.log", self.throwaway)
         # A socket's path may have 107 characters at the most, a checkout's may have more. Only this account gets in.
         self.sockets = Path(tempfile.mkdtemp(prefix="fortimetra-run-"))
         self.processes: dict[str, subprocess.Popen[bytes]] = {}
         self._lock: IO[str] | None = None
+
+    def _tidy(self) -> None:
+        """Logs begin anew when they are long, one old one is kept; letters nobody fetched go."""
+        for log in self.logs.glob("*.log"):
+            if log.stat().st_size > LONG_LOG_BYTES:
+                log.replace(log.with_suffix(".log.old"))
+        for letter in (self.data / "mail").glob("*"):
+            if time.time() - letter.stat().st_mtime > LETTERS_S:
+                letter.unlink()
 
     # -- one run per data directory ------------------------------------------------------------
 

@@ -95,7 +95,9 @@ def _not_written(request: HttpRequest, error: OSError) -> HttpResponse:
 
 @api.exception_handler(Exception)
 def _unexpected(request: HttpRequest, error: Exception) -> HttpResponse:
-    log.exception("unexpected error at %s", request.path)
+    # The route, not the address: a link of an invitation, a guest or a feed has a secret in it.
+    route = request.resolver_match.route if request.resolver_match else "?"
+    log.exception("unexpected error at %s %s", request.method, route)
     return problem(500, "unexpected", "Something went wrong on the server. Nothing was changed; try again.")
 
 

@@ -102,6 +102,7 @@ STORAGES = {
     "default": {"BACKEND": "config.storage.WholeFiles"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
 }
+KEPT_FREE_BYTES = int(env("KEPT_FREE_MB", "300")) * 1_000_000
 FILE_UPLOAD_TEMP_DIR = env("UPLOAD_TEMP") or None
 FILE_UPLOAD_PERMISSIONS = 0o600
 

@@ -15,7 +15,7 @@ from django.core.files.storage import FileSystemStorage
 from config.problems import ServiceError
 
 # What the database, logs and results of recordings that were taken already still need.
-KEPT_FREE_BYTES = 300_000_000
+KEPT_FREE_BYTES: int = settings.KEPT_FREE_BYTES
 FULL = (errno.ENOSPC, errno.EDQUOT)
 
 

@@ -8,6 +8,7 @@ import signal
 import subprocess
 import sys
 import time
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -35,10 +36,17 @@ class Running:
         return self.process.wait(300)
 
 
-def start(data: Path, *arguments: str, port: int | None = None, timeout_s: float = 900.0) -> Running:
+def start(
+    data: Path,
+    *arguments: str,
+    port: int | None = None,
+    timeout_s: float = 900.0,
+    environment: Mapping[str, str] | None = None,
+) -> Running:
     """Start on a data folder of its own and wait until it says that it is there."""
     port = port or free_port()
     env = {k: v for k, v in os.environ.items() if not k.startswith(("FORTIMETRA_", "DJANGO_"))}
+    env |= environment or {}
     began = time.monotonic()
     process = subprocess.Popen(
         [sys.executable, str(ROOT / "run"), "start", "--data", str(data), "--port", str(port), *arguments],

@@ -173,6 +173,25 @@ def test_a_broker_that_does_not_come_up_is_said(stack, monkeypatch):
     stack.stop()
 
 
+def test_long_logs_begin_anew_and_old_letters_go(tmp_path, monkeypatch):
+    monkeypatch.setattr(services, "LONG_LOG_BYTES", 10)
+    data = tmp_path / "data"
+    for folder in ("log", "mail"):
+        (data / folder).mkdir(parents=True)
+    (data / "log" / "web.log").write_text("a long one, with what happened")
+    (data / "log" / "redis.log").write_text("short")
+    old, young = data / "mail" / "old", data / "mail" / "young"
+    for letter in (old, young):
+        letter.write_text("a link")
+    then = time.time() - services.LETTERS_S - 10
+    os.utime(old, (then, then))
+    Stack(data)
+    assert (data / "log" / "web.log.old").read_text().startswith("a long one")
+    assert not (data / "log" / "web.log").exists()
+    assert (data / "log" / "redis.log").read_text() == "short"
+    assert (old.exists(), young.exists()) == (False, True)
+
+
 def test_what_keeps_ending_is_started_again_in_longer_steps():
     restart, now = services.Restart(), 100.0
     assert [restart.ended(now) for _ in range(8)] == [0.5, 1.0, 2.0, 5.0, 10.0, 30.0, 30.0, 30.0]

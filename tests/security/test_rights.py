@@ -100,3 +100,12 @@ def test_a_days_looks_are_of_the_studios_own_day(client, measured, teacher, monk
         monkeypatch.setattr(audit.timezone, "now", lambda at=at: at)
         client.get(f"/api/v1/takes/{measured.pk}/analysis")
         assert AuditEntry.objects.filter(action="saw_take").count() == lines
+
+
+def test_a_shared_sheet_that_is_read_is_a_line_a_day(client, student):
+    made = send(client, "post", "/api/v1/reports/sheets", {"student_id": student.pk}).json()
+    link = send(client, "post", f"/api/v1/reports/sheets/{made['id']}/share").json()["link"]
+    for _ in range(2):
+        assert Client().get(link.split("testserver", 1)[1]).status_code == 200
+    (entry,) = AuditEntry.objects.filter(action="read_sheet")
+    assert (entry.actor_name, entry.student_id) == ("Somebody with the link", student.pk)

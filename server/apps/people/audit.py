@@ -54,11 +54,18 @@ def saw(actor: User, action: str, *, student: Student, what: str = "", object_id
     """Write down that somebody looked at a student's recording or record: one line a person, thing and day. Who looks
     at their own does not count.
     """
-    if actor.role == User.Role.STUDENT:
-        return
-    entry = _entry(actor, action, student=student, what=what, object_id=object_id)
-    day = entry.at.astimezone(ZoneInfo(actor.studio.zone)).date()
-    looked = f"{actor.pk} {action} {student.pk} {object_id} {day}"
+    if actor.role != User.Role.STUDENT:
+        _look(_entry(actor, action, student=student, what=what, object_id=object_id), student)
+
+
+def saw_by_link(action: str, *, student: Student, what: str = "", object_id: object = "") -> None:
+    """Write down that somebody who had a link looked at something of a student's."""
+    _look(_entry(None, action, student=student, what=what, object_id=object_id, by="Somebody with the link"), student)
+
+
+def _look(entry: AuditEntry, student: Student) -> None:
+    day = entry.at.astimezone(ZoneInfo(student.studio.zone)).date()
+    looked = f"{entry.actor_id} {entry.action} {student.pk} {entry.object_id} {day}"
     entry.look = hashlib.sha256(looked.encode()).hexdigest()
     AuditEntry.objects.bulk_create([entry], ignore_conflicts=True)
 

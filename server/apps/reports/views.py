@@ -7,6 +7,7 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET
 
+from apps.people import audit
 from apps.reports import page, sheets
 from apps.reports.api import pdf_of
 from apps.reports.models import LessonSheet
@@ -25,6 +26,7 @@ def shared_sheet(request: HttpRequest, token: str) -> HttpResponse:
         found = sheets.want_pdf(sheets.shared(token))
     except ServiceError:
         return HttpResponse(GONE, status=404)
+    audit.saw_by_link("read_sheet", student=found.student, what=str(found.content["day"]), object_id=found.pk)
     ready = found.pdf_state != LessonSheet.Pdf.FAILED
     return HttpResponse(page.html(found, pdf=f"/sheet/{token}/pdf" if ready else None))
 

@@ -38,6 +38,7 @@ from pydantic import ValidationError
 
 from apps.drills import selectors as drills
 from apps.drills.models import Drill
+from apps.people import audit
 from apps.people.models import User
 from apps.takes import guesses, selectors, services, trials, word
 from apps.takes.curves import curves_file, listening_copy
@@ -46,6 +47,8 @@ from apps.takes.models import Analysis, DrillGuess, Take, Trial
 log = logging.getLogger(__name__)
 HEARTBEAT_S = 5.0
 SWEEP_S = 15.0
+# The activity log is kept for two years, also where nothing is ever started again.
+PURGE_S = 24 * 3600.0
 MOST_GUESSES = 5
 
 
@@ -319,12 +322,15 @@ def _after_start(**_kwargs: Any) -> None:
 
 def _sweep_for_ever() -> None:
     # A broker that was restarted has forgotten its messages; the rows have not.
-    everything = True
+    everything, purge_at = True, 0.0
     while True:
         try:
             close_old_connections()
             services.sweep(all_waiting=everything)
             everything = False
+            if time.monotonic() > purge_at:
+                audit.forget_old()
+                purge_at = time.monotonic() + PURGE_S
         except Exception:
             log.warning("sweeping failed; the next sweep is in %s s", SWEEP_S, exc_info=True)
         time.sleep(SWEEP_S)

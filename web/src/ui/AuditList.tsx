@@ -51,6 +51,7 @@ const ACTIONS: Record<string, string> = {
   made_sheet: "made a lesson sheet",
   changed_sheet: "changed a lesson sheet",
   shared_sheet: "shared a lesson sheet",
+  read_sheet: "read a lesson sheet",
   unshared_sheet: "took a sheet’s link back",
   deleted_sheet: "deleted a lesson sheet",
   took_out_archive: "took the archive out",
