@@ -93,8 +93,14 @@ class Sender:
         parts = [
             f'--{edge}\r\nContent-Disposition: form-data; name="{k}"\r\n\r\n{v}\r\n'.encode() for k, v in fields.items()
         ]
-        head = f'--{edge}\r\nContent-Disposition: form-data; name="file"; filename="t.flac"\r\nContent-Type: audio/flac\r\n\r\n'
-        body = b"".join(parts) + head.encode() + content + f"\r\n--{edge}--\r\n".encode()
+        head = f'--{edge}\r\nContent-Disposition: form-data; name="file"; filename="t.flac"\r\n'
+        body = (
+            b"".join(parts)
+            + head.encode()
+            + b"Content-Type: audio/flac\r\n\r\n"
+            + content
+            + f"\r\n--{edge}--\r\n".encode()
+        )
         for _ in range(200):
             status, _said = self.ask("POST", "/api/v1/takes", body, f"multipart/form-data; boundary={edge}")
             self.answers[status] += 1
@@ -109,8 +115,8 @@ class Sender:
 def prepared(running: Running) -> tuple[Sender, int, int]:
     """A studio with a student, and the drill that is played."""
     subprocess.run(
-        [sys.executable, ROOT / "run", "manage", "--data", running.data, "create_teacher", "--email", EMAIL, "--name", "Ines",
-         "--studio", "Harbour", "--password-stdin"],
+        [sys.executable, ROOT / "run", "manage", "--data", running.data, "create_teacher", "--email", EMAIL,
+         "--name", "Ines", "--studio", "Harbour", "--password-stdin"],
         input=PASSWORD, text=True, check=True, capture_output=True,
     )  # fmt: skip
     sender = Sender(running)
@@ -154,8 +160,8 @@ def row(name: str, sender: Sender, sent: int, keys: list[str], states: Counter[s
     there = len(sender.read("/api/v1/takes?limit=500") or [])
     stuck = sum(states[s] for s in UNFINISHED)
     print(
-        f"| {name} | {sent} | {len(keys)} | {states['measured'] + states['refused']} | {states['lost']} | {states['failed']} | "
-        f"{stuck} | {there - len(keys)} | {more} |",
+        f"| {name} | {sent} | {len(keys)} | {states['measured'] + states['refused']} | {states['lost']} | "
+        f"{states['failed']} | {stuck} | {there - len(keys)} | {more} |",
         flush=True,
     )
     return not (states["lost"] or states["failed"] or stuck or there - len(keys))
