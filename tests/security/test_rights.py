@@ -104,7 +104,7 @@ def test_a_days_looks_are_of_the_studios_own_day(client, measured, teacher, monk
 
 def test_a_shared_sheet_that_is_read_is_a_line_a_day(client, student):
     made = send(client, "post", "/api/v1/reports/sheets", {"student_id": student.pk}).json()
-    link = send(client, "post", f"/api/v1/reports/sheets/{made['id']}/share").json()["link"]
+    link = send(client, "put", f"/api/v1/reports/sheets/{made['id']}/share", {"on": True}).json()["link"]
     for _ in range(2):
         assert Client().get(link.split("testserver", 1)[1]).status_code == 200
     (entry,) = AuditEntry.objects.filter(action="read_sheet")

@@ -25,7 +25,15 @@ from tests.server.made import made_take
 pytestmark = pytest.mark.django_db
 OPEN = {"health", "welcome"}
 # What a link alone opens.
-BY_LINK = {"read_invitation", "join", "open_guest_link", "guest_take", "read_guest_take", "read_feed"}
+BY_LINK = {
+    "confirm_address",
+    "read_invitation",
+    "join",
+    "open_guest_link",
+    "guest_take",
+    "read_guest_take",
+    "read_feed",
+}
 NOBODYS = {"calculate"}
 
 

@@ -38,7 +38,11 @@ async function call(method: Method, path: string, body?: unknown): Promise<Answe
 function refuse(answer: Answer, otherwise: string): never {
   const first = answer.body.errors?.[0];
   if (answer.status === 429 || first?.code === "too_many_login_attempts")
-    throw new Problem(429, "too_many_attempts", "Too many attempts. Wait five minutes, or ask for a new password: its link lets you in at once.");
+    throw new Problem(
+      429,
+      "too_many_attempts",
+      "Too many attempts. Wait five minutes, or ask for a new password: its link lets you in at once.",
+    );
   throw new Problem(answer.status, first?.code ?? "refused", first?.message ?? otherwise);
 }
 

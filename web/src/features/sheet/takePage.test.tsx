@@ -1,6 +1,6 @@
 import { fireEvent, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { beforeEach, describe, expect, it, vi } from "vitest";
+import { afterAll, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Take } from "~/api/client";
 import { drill, STUDENT, TEACHER, take } from "~/testing/made";
 import { shown } from "~/testing/shown";
@@ -22,6 +22,11 @@ beforeEach(async () => {
   sessionStorage.clear();
   vi.resetModules();
   ({ TakePage } = await import("./TakePage"));
+});
+// Files share their modules: the next one gets the sheet itself.
+afterAll(() => {
+  vi.doUnmock("./TakeSheet");
+  vi.resetModules();
 });
 
 const ONE = take({ id: "one", original_name: "one.flac", word_version: 2 });
