@@ -33,7 +33,9 @@ from tests.browser.running import ROOT, Running, start
 from tests.kept import render
 
 EMAIL, PASSWORD = "teacher@harbour.example", "three lamps and a rope"
-EVERY_S = 4.0
+EVERY_S = 5.0
+# Between two recordings: so that some of each are on their way when something dies.
+PAUSE_S = 0.5
 PATIENCE_S = 900.0
 DISK_MB = 40
 UNFINISHED = {"received", "queued", "measuring"}
@@ -193,7 +195,10 @@ def through_kills(data: Path, content: bytes, takes: int) -> bool:
         stop, killed = threading.Event(), Counter[str]()
         killer = threading.Thread(target=lambda: killed.update(kills(running, stop)), daemon=True)
         killer.start()
-        sent = [sender.send(content, student=student, drill=drill) for _ in range(takes)]
+        sent = []
+        for _ in range(takes):
+            sent.append(sender.send(content, student=student, drill=drill))
+            time.sleep(PAUSE_S)
         keys = [k for k in sent if k is not None]
         stop.set()
         killer.join()
