@@ -16,6 +16,7 @@ import subprocess
 import tempfile
 import time
 from dataclasses import dataclass, field
+from functools import cached_property
 from pathlib import Path
 from types import FrameType
 from typing import IO
@@ -81,12 +82,16 @@ class Stack:
             if folder.is_dir():
                 # Recordings, letters and addresses of minors: of no other account of this machine.
                 folder.chmod(0o700)
-        self._tidy()
         self.database = Database(self.run.parent / "mariadb", self.logs / "mariadb.log", self.throwaway)
-        # A socket's path may have 107 characters at the most, a checkout's may have more. Only this account gets in.
-        self.sockets = Path(tempfile.mkdtemp(prefix="fortimetra-run-"))
         self.processes: dict[str, subprocess.Popen[bytes]] = {}
         self._lock: IO[str] | None = None
+
+    @cached_property
+    def sockets(self) -> Path:
+        """Folder of this run's sockets, where only this account gets in. A socket's path may have 107 characters at the
+        most, a checkout's may have more.
+        """
+        return Path(tempfile.mkdtemp(prefix="fortimetra-run-"))
 
     def _tidy(self) -> None:
         """Logs begin anew when they are long, one old one is kept; letters nobody fetched go."""
@@ -120,6 +125,7 @@ class Stack:
         lock.write(f"http://{self.host}:{self.port}/ process {os.getpid()}")
         lock.flush()
         self._lock = lock
+        self._tidy()
 
     @property
     def environment_file(self) -> Path:

@@ -185,7 +185,7 @@ def test_long_logs_begin_anew_and_old_letters_go(tmp_path, monkeypatch):
         letter.write_text("a link")
     then = time.time() - services.LETTERS_S - 10
     os.utime(old, (then, then))
-    Stack(data)
+    Stack(data).claim()
     assert (data / "log" / "web.log.old").read_text().startswith("a long one")
     assert not (data / "log" / "web.log").exists()
     assert (data / "log" / "redis.log").read_text() == "short"

@@ -198,7 +198,7 @@ def test_without_a_mail_server_an_address_counts_at_once(teacher, settings):
 def test_an_address_that_cannot_be_is_refused_and_guesses_are_counted(teacher, stranger):
     browser = client_of(teacher)
     assert change_address(browser, "bo@b.example").json()["code"] == "email_taken"
-    assert change_address(browser, "no address").json()["code"] == "invalid_address"
+    assert change_address(browser, "no address").json()["code"] == "invalid_account"
     codes = [change_address(browser, password=f"guess {n}").json()["code"] for n in range(7)]
     assert codes[0] == "wrong_password"
     assert codes[-1] == "too_many_attempts"

@@ -22,6 +22,8 @@ from numba import njit
 from numpy.typing import NDArray
 from scipy import fft
 
+from fortimetra.hear.octaves import fold_octaves, lift
+from fortimetra.hear.partials import transform
 from fortimetra.hear.settings import CONTOUR
 from fortimetra.settings import for_compiled
 from fortimetra.sound.decode import Samples, resampled
@@ -83,11 +85,11 @@ def track(
     fine_rate = min(CONTOUR.fine_rate_hz, rate_hz)
     fine = np.ascontiguousarray(resampled(mono, from_hz=rate_hz, to_hz=fine_rate), dtype=np.float32)
     if onsets_s is not None:
-        _fold_octaves(coarse, onsets_s, level)
+        fold_octaves(coarse, onsets_s, level)
     struck = np.zeros(count, np.bool_)
     if onsets_s is not None:
         struck[np.clip(np.round(onsets_s / CONTOUR.hop_s).astype(np.int64), 0, count - 1)] = True
-    _lift(fine, float(fine_rate), time_s, coarse, struck, _SETTINGS)
+    lift(fine, float(fine_rate), time_s, coarse, struck, _SETTINGS)
     f0, sigma, confidence, cents, partial_sigma = _refine(fine, float(fine_rate), time_s, coarse, _SETTINGS)
     return Contour(time_s, f0, sigma, confidence, level, cents, partial_sigma)
 
@@ -133,51 +135,6 @@ def _coarse_track(
     cost[quiet] = np.inf
     path = _viterbi(lag, cost, _SETTINGS)
     return np.asarray(np.where(np.isnan(path), np.nan, rate / path))
-
-
-def _fold_octaves(coarse: FloatArray, onsets_s: FloatArray, level_dbfs: FloatArray) -> None:
-    """Undo, in place, octave jumps shortly after an attack, and later ones upward that nothing struck.
-
-    A string that is struck to sound an octave higher gets louder; a tracker that takes the octave of a fading note,
-    or of one whose odd partials are weak, does not.
-    """
-    voiced = np.flatnonzero(~np.isnan(coarse))
-    step = np.diff(np.log2(coarse[voiced]))
-    jumps = np.flatnonzero(
-        (np.abs(np.abs(step) - 1.0) < CONTOUR.octave_fold_slack) & (np.diff(voiced) <= CONTOUR.octave_fold_gap_frames)
-    )
-    attacks = np.round(onsets_s / CONTOUR.hop_s).astype(np.int64)
-    folded_until = -1
-    for number, jump in enumerate(jumps):
-        at = int(voiced[jump + 1])
-        factor = 2.0 ** np.sign(step[jump])
-        before = attacks[attacks <= at - 2]
-        start = int(before[-1]) if len(before) else -(10**9)
-        if (at - start) * CONTOUR.hop_s <= CONTOUR.octave_fold_after_attack_s and start > folded_until:
-            coarse[max(0, start) : at] *= factor
-            folded_until = at
-            continue
-        if at <= folded_until:
-            continue
-        back = int(voiced[jumps[number + 1] + 1]) if number + 1 < len(jumps) else len(coarse)
-        returns = number + 1 < len(jumps) and step[jumps[number + 1]] * step[jump] < 0
-        later = attacks[attacks > at]
-        until = min(back, int(later[0]) if len(later) else len(coarse))
-        shorter = len(before) > 0 and until - at < at - start
-        if (returns and (back - at) * CONTOUR.hop_s <= CONTOUR.octave_fold_island_s) or (
-            factor > 1.0 and shorter and _unstruck(level_dbfs, at)
-        ):
-            coarse[at:until] /= factor
-            folded_until = until
-
-
-def _unstruck(level_dbfs: FloatArray, at: int) -> bool:
-    """Whether the level does not rise around a frame; the jump itself is seen some frames late or early."""
-    look = CONTOUR.octave_look_frames
-    before, after = level_dbfs[max(0, at - 3 * look) : max(0, at - look)], level_dbfs[at : at + look]
-    return (
-        len(before) == 0 or len(after) == 0 or float(after.max()) < float(before[-look:].max()) + CONTOUR.octave_rise_db
-    )
 
 
 def _difference(frames: NDArray[np.float32], window: int, longest: int, n_fft: int) -> NDArray[np.float32]:
@@ -254,43 +211,6 @@ def _viterbi(lag: Any, cost: Any, s: Any) -> Any:
 # -- (2) and (3) partial by partial ---------------------------------------------------------------------
 
 
-@njit(cache=True, fastmath=True)
-def _transform(x: Any, centre: float, length: float, omega: float, n: int, slope: bool, out: Any) -> None:
-    """Windowed transforms of x around `centre` at omega/2, omega, 3/2·omega … (n of them), rad per sample.
-
-    out: shape (4, n): real and imaginary part, and the same with the window's derivative if `slope`.
-    """
-    half = int(np.ceil(length / 2.0))
-    start = max(0, int(np.floor(centre)) - half)
-    stop = min(len(x), int(np.floor(centre)) + half + 1)
-    real, imag = np.zeros(n), np.zeros(n)
-    d_real, d_imag = np.zeros(n), np.zeros(n)
-    pr, pi, c, s = np.empty(n), np.empty(n), np.empty(n), np.empty(n)
-    for k in range(n):
-        w = 0.5 * omega * (k + 1)
-        pr[k], pi[k] = np.cos(w * (start - centre)), -np.sin(w * (start - centre))
-        c[k], s[k] = np.cos(w), np.sin(w)
-    step = np.pi / length
-    for index in range(start, stop):
-        u = (index - centre) * step
-        if abs(u) < 0.5 * np.pi:
-            cu, su = np.cos(u), np.sin(u)
-            v = x[index] * cu * cu
-            d = -2.0 * x[index] * cu * su * step
-        else:
-            v = d = 0.0
-        for k in range(n):
-            real[k] += v * pr[k]
-            imag[k] += v * pi[k]
-            if slope:
-                d_real[k] += d * pr[k]
-                d_imag[k] += d * pi[k]
-            turned = pr[k] * c[k] + pi[k] * s[k]
-            pi[k] = pi[k] * c[k] - pr[k] * s[k]
-            pr[k] = turned
-    out[0, :n], out[1, :n], out[2, :n], out[3, :n] = real, imag, d_real, d_imag
-
-
 @njit(cache=True)
 def _refine(x: Any, rate: float, time_s: Any, coarse: Any, s: Any) -> Any:
     n = len(time_s)
@@ -317,7 +237,7 @@ def _refine(x: Any, rate: float, time_s: Any, coarse: Any, s: Any) -> Any:
                 break
             omega_1 = 2.0 * np.pi * f / rate
             # Even places are half-way between partials, odd places are the partials.
-            _transform(x, centre, length, omega_1, 2 * count + 1, True, out)
+            transform(x, centre, length, omega_1, 2 * count + 1, True, out)
             harmonic = 0.0
             between = 0.0
             for k in range(count):
@@ -368,102 +288,6 @@ def _refine(x: Any, rate: float, time_s: Any, coarse: Any, s: Any) -> Any:
                         cents[i, k] = delta[k] - mean
                         sigmas[i, k] = spread[k]
     return f0, sigma, confidence, cents, sigmas
-
-
-@njit(cache=True)
-def _lift(x: Any, rate: float, time_s: Any, coarse: Any, struck: Any, s: Any) -> None:
-    """In place, the pitch itself where the coarse track has a half, a third or a quarter of it: of all its partials
-    only every second or third is there. A string that sounds at a pitch has others too, whatever the pick, the place
-    and the room do to each. A body that was struck with the string, or a hum, adds one, not a row: where just one more
-    is there, the pitch of the frames beside decides. A string that had the whole row keeps its pitch until it is struck
-    again, though some of its partials fade first.
-
-    struck: whether something was, in a frame.
-    """
-    n = len(coarse)
-    pitch = coarse.copy()
-    lifted = np.zeros(n, np.bool_)
-    alone = np.zeros((n, 2), np.bool_)
-    power = np.empty(s.n_partials)
-    out = np.empty((4, 2 * s.n_partials + 1))
-    for i in range(n):
-        if np.isnan(coarse[i]):
-            continue
-        for _ in range(3):
-            f = pitch[i]
-            count = min(s.n_partials, int(0.45 * rate / f))
-            if count < 3:
-                break
-            _transform(x, time_s[i] * rate, s.window_periods * rate / f, 4.0 * np.pi * f / rate, count, False, out)
-            for k in range(count):
-                power[k] = out[0, k] ** 2 + out[1, k] ** 2
-            every = 1
-            for m in (2, 3):
-                inside, outside, most = _shares(power, count, m)
-                alone[i, m - 2] = outside - most < s.absent_share * inside
-                if outside < s.absent_share * inside:
-                    every = m
-                    break
-            if every == 1 or every * f > s.full_range_hz[1]:
-                break
-            pitch[i] = every * f
-            lifted[i] = True
-    _keep_whole(coarse, lifted, alone, struck, s)
-    for i in range(n):
-        if lifted[i]:
-            coarse[i] = pitch[i]
-    for i in range(1, n):
-        _join(i, i - 1, coarse, lifted, alone, s.octave_fold_slack)
-    for i in range(n - 2, -1, -1):
-        _join(i, i + 1, coarse, lifted, alone, s.octave_fold_slack)
-
-
-@njit(cache=True)
-def _keep_whole(coarse: Any, lifted: Any, alone: Any, struck: Any, s: Any) -> None:
-    """Take back, in place, the lift of stretches of one pitch that had all partials in part."""
-    n = len(coarse)
-    start = last = 0
-    again = False
-    for i in range(n + 1):
-        if i < n:
-            again = again or struck[i]
-            if np.isnan(coarse[i]):
-                continue
-            same = i - last <= s.octave_fold_gap_frames and abs(np.log2(coarse[i] / coarse[last])) < s.octave_fold_slack
-        if i == n or again or not same:
-            up = whole = 0
-            for k in range(start, i):
-                up += lifted[k]
-                whole += not (np.isnan(coarse[k]) or lifted[k] or alone[k, 0] or alone[k, 1])
-            if whole > s.whole_share * up:
-                lifted[start:i] = False
-            start = i
-            again = False
-        last = i
-
-
-@njit(cache=True)
-def _shares(power: Any, count: int, m: int) -> Any:
-    """Power of every m-th partial, of the others, and of the strongest of those."""
-    inside = outside = most = 0.0
-    for k in range(count):
-        if (k + 1) % m == 0:
-            inside += power[k]
-        else:
-            outside += power[k]
-            most = max(most, power[k])
-    return inside, outside, most
-
-
-@njit(cache=True)
-def _join(i: int, beside: int, coarse: Any, lifted: Any, alone: Any, slack: float) -> None:
-    """Lift frame i, in place, where one beside it was, to the same pitch."""
-    if not lifted[beside] or np.isnan(coarse[i]):
-        return
-    for m in (2, 3):
-        if alone[i, m - 2] and abs(np.log2(coarse[beside] / (m * coarse[i]))) < slack:
-            coarse[i] *= m
-            lifted[i] = True
 
 
 @njit(cache=True)

@@ -294,9 +294,8 @@ def _check_wav_header(path: Path, size: int, warnings: list[str]) -> None:
 
 
 def _read_coded(path: Path, kind: str, limits: Limits) -> _Kept:
-    patience_s = DECODE.budget_s
     try:
-        with path.open("rb") as file, av.open(file, format=kind, mode="r", timeout=patience_s) as container:
+        with path.open("rb") as file, av.open(file, format=kind, mode="r", timeout=DECODE.budget_s) as container:
             if not container.streams.audio:
                 raise TakeError("not_audio", "The file holds no sound track; send the recording's sound.")
             stream = container.streams.audio[0]

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import logging
-
 from allauth.account.adapter import get_adapter
 from allauth.account.models import EmailAddress
 from allauth.core import context
@@ -11,14 +9,12 @@ from config.problems import ServiceError
 from django.conf import settings
 from django.core import signing
 from django.core.exceptions import ValidationError
-from django.core.mail import send_mail
-from django.core.validators import validate_email
 from django.db import IntegrityError, transaction
 
 from apps.people import audit
+from apps.people.invitations import check_address, mail, taken
 from apps.people.models import User
 
-log = logging.getLogger(__name__)
 SALT = "fortimetra.address"
 GOOD_FOR_S = 24 * 3600
 
@@ -30,10 +26,7 @@ def ask(actor: User, *, address: str, password: str) -> str | None:
     Raises ServiceError for a wrong password (which counts like one at sign-in), no address, or one that is taken.
     """
     address = address.strip()
-    try:
-        validate_email(address)
-    except ValidationError as error:
-        raise ServiceError(422, "invalid_address", "That is no e-mail address; write it as name@place.") from error
+    check_address(address)
     try:
         right = get_adapter().authenticate(context.request, email=actor.email, password=password)
     except ValidationError as error:
@@ -51,10 +44,10 @@ def mail_both(actor: User, token: str, link: str) -> None:
     """The link to the new address, a warning to the old one."""
     to = signing.loads(token, salt=SALT)["to"]
     said = f"{actor.name}, Fortimetra is asked to use this address for you. If that is right, open:\n\n{link}\n"
-    _mail(to, "Confirm your new address", said)
-    _mail(
+    mail(to, "Fortimetra: Confirm your new address", said)
+    mail(
         actor.email,
-        "Your address is about to change",
+        "Fortimetra: Your address is about to change",
         f"{actor.name}, Fortimetra is asked to use {to} for you. If that was not you, change your password.\n",
     )
 
@@ -71,13 +64,17 @@ def confirm(token: str) -> str:
         raise over
     _require_free(user, said["to"])
     _change(user, said["to"])
-    _mail(said["from"], "Your address has changed", f"{user.name}, Fortimetra uses {said['to']} for you from now on.\n")
+    mail(
+        said["from"],
+        "Fortimetra: Your address has changed",
+        f"{user.name}, Fortimetra uses {said['to']} for you from now on.\n",
+    )
     return str(said["to"])
 
 
 def _require_free(user: User, address: str) -> None:
     if User.objects.filter(email__iexact=address).exclude(pk=user.pk).exists():
-        raise ServiceError(409, "email_taken", "There already is an account with this address; use another.")
+        raise taken()
 
 
 @transaction.atomic
@@ -88,15 +85,8 @@ def _change(user: User, address: str) -> None:
         with transaction.atomic():
             user.save(update_fields=["email"])
     except IntegrityError as error:  # somebody else took it a moment ago
-        raise ServiceError(409, "email_taken", "There already is an account with this address; use another.") from error
+        raise taken() from error
     EmailAddress.objects.filter(user=user).delete()
     audit.changed(
         user, "changed_address", student=getattr(user, "student", None), what=f"from {before} to {user.email}"
     )
-
-
-def _mail(to: str, subject: str, text: str) -> None:
-    try:
-        send_mail(f"Fortimetra: {subject}", text, None, [to])
-    except OSError:
-        log.warning("a mail could not be sent", exc_info=True)

@@ -51,7 +51,7 @@ def invite_teacher(actor: User, *, email: str) -> tuple[Invitation, str]:
 def _invite(actor: User, *, role: str, student: Student | None, email: str) -> tuple[Invitation, str]:
     email = email.strip()
     if email:
-        _check_address(email)
+        check_address(email)
     if student is not None:
         Invitation.objects.filter(student=student, used_at=None).delete()
     token, digest = new_token()
@@ -68,8 +68,13 @@ def mail_link(actor: User, email: str, link: str, *, subject: str) -> bool:
     """Send a link where a mail server is set and an address is known; whether it went out."""
     if not email or not settings.MAIL_IS_SET:
         return False
+    return mail(email, subject, f"{actor.name} sends you this link to {actor.studio.name}:\n\n{link}\n")
+
+
+def mail(to: str, subject: str, text: str) -> bool:
+    """Send a letter; whether it went out."""
     try:
-        send_mail(subject, f"{actor.name} sends you this link to {actor.studio.name}:\n\n{link}\n", None, [email])
+        send_mail(subject, text, None, [to])
     except OSError:
         log.warning("a mail could not be sent", exc_info=True)
         return False
@@ -117,18 +122,18 @@ def accept(token: str, *, name: str, email: str, password: str) -> User:
     name = " ".join(name.split()) or (there.student.name if there.student else "")
     if not name:
         raise ServiceError(422, "name_missing", "Give your name.")
-    _check_address(email)
+    check_address(email)
     try:
         validate_password(password, User(email=email, name=name))
     except ValidationError as error:
         raise ServiceError(422, "invalid_account", " ".join(error.messages)) from error
     if User.objects.filter(email__iexact=email).exists():
-        raise _taken()
+        raise taken()
     try:
         with transaction.atomic():
             user = User.objects.create_user(email, password, name=name, studio=there.studio, role=there.role)
     except IntegrityError as error:  # somebody else took the address a moment ago
-        raise _taken() from error
+        raise taken() from error
     if there.student is not None:
         student = Student.objects.select_for_update().get(pk=there.student.pk)
         if student.user_id is not None:
@@ -141,11 +146,13 @@ def accept(token: str, *, name: str, email: str, password: str) -> User:
     return user
 
 
-def _taken() -> ServiceError:
+def taken() -> ServiceError:
+    """An address that somebody else signs in with."""
     return ServiceError(409, "email_taken", "There already is an account with this address; use another, or sign in.")
 
 
-def _check_address(email: str) -> None:
+def check_address(email: str) -> None:
+    """Raises ServiceError (422) for what is no e-mail address."""
     try:
         validate_email(email)
     except ValidationError as error:
