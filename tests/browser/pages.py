@@ -55,7 +55,8 @@ class Pages:
             except (StaleElementReferenceException, NoSuchElementException, IndexError):
                 pass
             if time.monotonic() > until:
-                raise TimeoutException(f"not within {PATIENCE_S:g} s, at {self.driver.current_url}")
+                says = " / ".join(part.text for part in self.all("main"))
+                raise TimeoutException(f"not within {PATIENCE_S:g} s, at {self.driver.current_url}: {says[:1500]}")
             time.sleep(pause)
             pause = min(0.25, pause * 1.3)
 

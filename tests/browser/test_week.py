@@ -152,7 +152,6 @@ def play_until_it_moves(phone, student, played):
     at(phone, "kept")
     phone.wait(lambda: phone.one("[data-testid=answer]").get_attribute("data-state") == "measured")
     narrow(phone)
-    # The ladder has its say a moment after the take has.
     return phone.wait(lambda: says if "Up to" in (says := phone.text("[data-testid=ladder]")) else None)
 
 

@@ -11,7 +11,7 @@ from datetime import timedelta
 import numpy as np
 import pytest
 import soundfile
-from apps.takes import services, tasks
+from apps.takes import services, tasks, word
 from apps.takes.models import Analysis, Take
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import transaction
@@ -211,6 +211,28 @@ def test_a_late_result_of_a_lost_claim_is_thrown_away(make_take, settings, monke
     tasks.run(slow, progress=lambda stage, fraction: None)
     assert Analysis.objects.filter(take=take).count() == 1
     assert _files(settings) == before
+
+
+def test_no_take_is_seen_measured_before_its_ladder_knows(make_take, settings, monkeypatch):
+    class Killed(BaseException):
+        """The process is gone: nothing catches it."""
+
+    def killed(_take):
+        raise Killed
+
+    take = make_take()
+    before = _files(settings)
+    monkeypatch.setattr(word, "tell_settled", killed)
+    with pytest.raises(Killed):
+        tasks.run(services.claim(take.pk), progress=lambda stage, fraction: None)
+    take.refresh_from_db()
+    assert (take.state, take.current_id) == ("measuring", None)
+    assert _files(settings) == before
+    monkeypatch.undo()
+    Take.objects.filter(pk=take.pk).update(claimed_until=timezone.now() - timedelta(seconds=1))
+    tasks.measure(str(take.pk))
+    take.refresh_from_db()
+    assert take.state == "measured"
 
 
 def test_when_the_broker_is_away_the_take_waits_for_the_sweeper(

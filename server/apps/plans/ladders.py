@@ -26,6 +26,7 @@ FASTEST_RUN = "fastest_run"
 PUT_AWAY = "the drill is archived. Restore it, or end this assignment."
 
 
+@transaction.atomic
 def after_take(sender: object, *, student_id: int, drill_id: int, **_kwargs: object) -> None:
     """What counts in a take has changed: its ladder, and after a fastest even run every ladder, says anew what to
     do.

@@ -285,13 +285,14 @@ def _keep(mine: services.Claim, take: Take, made: _Made, *, seconds: float) -> N
             locked.state, locked.claim, locked.fraction = Take.State.MEASURED, None, 1.0
             locked.measured_at, locked.problem_code, locked.problem_detail = timezone.now(), "", ""
             locked.save()
-            kept = True
             if analysis.setup is not None:
                 services.measure_after_set_up(locked)
+            # Before anybody can see it measured: a page asks for the ladder once, and a worker may die after this.
+            word.tell_settled(locked)
+        kept = True
     finally:
         if not kept:
             _remove_files(analysis)
-    word.tell_settled(take)
 
 
 class _NobodysAnyMore(Exception):
