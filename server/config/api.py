@@ -107,13 +107,16 @@ def add_routers() -> None:
     from apps.drills.api import router as drills
     from apps.guitars.api import router as guitars
     from apps.people.api import router as people
+    from apps.people.consent_api import router as consents
     from apps.plans.api import router as plans
     from apps.reports.api import router as reports
+    from apps.reports.keeping_api import router as keeping
     from apps.takes.api import router as takes
     from apps.takes.guest_api import router as guests
 
     for prefix, router in (
         ("", people),
+        ("", consents),
         ("/guitars", guitars),
         ("/drills", drills),
         ("/takes", takes),
@@ -121,6 +124,7 @@ def add_routers() -> None:
         ("/guests", guests),
         ("/plans", plans),
         ("/reports", reports),
+        ("/reports", keeping),
     ):
         api.add_router(prefix, router)
 

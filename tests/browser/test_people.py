@@ -33,6 +33,40 @@ def test_a_guest_sends_one_recording_and_a_second_is_refused(app, page, recordin
         )
 
 
+def test_a_guardian_agrees_by_a_guests_link_and_the_teacher_withdraws_it(app, page, recordings):
+    name = "Little Vintersee"
+    page.open("/students")
+    field(page, "New student").send_keys(name)
+    page.button("Add").click()
+    assert name in page.text("[data-testid=not-agreed]")
+    page.wait(lambda: next((a for a in page.all("main a") if a.text == name), None)).click()
+    page.choose("One recording without an account, of", "String 3: full bend at fret 7")
+    page.button("Make a link").click()
+    link = page.wait(lambda: page.one("[data-testid=link]").get_attribute("value"))
+    with chromium(width=390, height=844) as driver:
+        guest = Pages(driver, app.url)
+        guest.open(link.removeprefix(app.url))
+        guest.wait(lambda: name in guest.text("[data-testid=agree-to]"))
+        assert not guest.all("[data-testid=guest-file]")
+        field(guest, f"I am a parent or guardian of {name}").click()
+        field(guest, "Your name").send_keys("Runa Holt")
+        narrow(guest)
+        guest.button("Agree").click()
+        guest.one("[data-testid=guest-file]").send_keys(str(recordings["take.flac"]))
+        guest.wait(lambda: any(" clean" in e.text for e in guest.all("[data-testid=guest-answer]")))
+    page.driver.refresh()
+    page.wait(lambda: page.text("[data-testid=agreed]").startswith("Runa Holt, parent or guardian: on this page"))
+    page.button("Withdraw").click()
+    field(page, "delete all recordings there are").click()
+    page.button("Withdraw and delete").click()
+    page.wait(lambda: name in page.text("[data-testid=not-agreed]"))
+    take = page.wait(lambda: next(t for t in page.fetch("/api/v1/takes") if t["student"] == name))
+    page.open(f"/takes/{take['id']}")
+    page.wait(lambda: "The recording was deleted" in page.text("[data-testid=recording-deleted]"))
+    assert page.one("[data-testid=counts]").text
+    assert not page.all("[role=alert]")
+
+
 def test_a_second_step_is_turned_on_and_asked_for(app, page):
     """In the page, with the codes an app would show."""
     from allauth.mfa.totp.internal.auth import format_hotp_value, hotp_value, yield_hotp_counters_from_time

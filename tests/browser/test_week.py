@@ -87,6 +87,7 @@ def test_from_the_invitation_to_the_lesson_sheet(app, page, played, tmp_path):
         phone.wait(lambda: TITLE in phone.text("[data-testid=today]"))
         assert f"{BPM} bpm" in phone.text("[data-testid=today]")
         next(a for a in phone.all("[data-testid=today] a") if a.text == "Record").click()
+        agreed(phone)
         says = play_until_it_moves(phone, student, played)
         assert f"Up to {BPM + 4} bpm: the last 3 takes at {BPM} bpm were clean" in says
         # What was played is one tap from being logged.
@@ -102,6 +103,16 @@ def test_from_the_invitation_to_the_lesson_sheet(app, page, played, tmp_path):
         phone.open(sheet.removeprefix(app.url))
         phone.wait(lambda: STUDENT in phone.text("h1"))
         narrow(phone)
+
+
+def agreed(phone):
+    """Nothing is recorded before the student, here of age, has agreed."""
+    phone.wait(lambda: STUDENT in phone.text("[data-testid=agree-to]"))
+    narrow(phone)
+    assert not phone.all("[data-testid=input-check]")
+    field(phone, "I am of age and agree").click()
+    phone.button("Agree").click()
+    phone.one("[data-testid=input-check]")
 
 
 def invited(page, tmp_path):
@@ -144,7 +155,6 @@ def play_until_it_moves(phone, student, played):
     for _ in range(2):
         sent = phone.driver.execute_async_script(SEND_TAKE, fields, base64.b64encode(played).decode())
         phone.measured(lambda t, sent=sent: t["id"] == sent)
-    phone.one("[data-testid=input-check]")
     phone.choose("Input", "Simulated sound card (invented sound)")
     phone.button("Open the input").click()
     at(phone, "check")

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+from typing import Any
 from uuid import UUID
 
 from config.own_page import require_own_page
 from django.conf import settings
 from django.contrib.auth import login
-from django.db.models import Count
+from django.db.models import Count, QuerySet
 from django.http import HttpRequest
 from ninja import Router, Status
 
-from apps.people import addresses, audit, invitations, selectors, services
+from apps.people import addresses, audit, consents, invitations, selectors, services
 from apps.people.actor import actor_of, require_lead, require_teacher
 from apps.people.models import Invitation, Student, User
 from apps.people.schemas import (
@@ -25,9 +26,11 @@ from apps.people.schemas import (
     InvitationRead,
     Invite,
     Join,
+    Keeping,
     Link,
     Me,
     PartWith,
+    StudentAdd,
     StudentCreate,
     StudentRead,
     StudioChange,
@@ -86,21 +89,37 @@ def confirm_address(request: HttpRequest, token: str) -> AddressConfirmed:
 @router.get("/students", response=list[StudentRead], operation_id="students")
 def list_students(request: HttpRequest) -> list[StudentRead]:
     """The students this person may see."""
-    found = selectors.students(actor_of(request)).select_related("user").annotate(n_takes=Count("takes"))
-    return [_student(s, takes=s.n_takes) for s in found]
+    return [_student(s) for s in _listed(actor_of(request))]
 
 
-def _student(student: Student, *, takes: int = 0) -> StudentRead:
-    account = student.user.email if student.user else None
-    return StudentRead(id=student.pk, name=student.name, account=account, takes=takes, left_handed=student.left_handed)
+def _listed(actor: User) -> QuerySet[Student]:
+    found = selectors.students(actor).select_related("user").annotate(n_takes=Count("takes"))
+    return consents.with_agreed(found)
+
+
+def _student(student: Any) -> StudentRead:
+    return StudentRead(
+        id=student.pk,
+        name=student.name,
+        account=student.user.email if student.user else None,
+        takes=student.n_takes,
+        left_handed=student.left_handed,
+        agreed=student.agreed,
+        left_at=student.left_at,
+    )
+
+
+def _again(actor: User, student: Student) -> StudentRead:
+    return _student(_listed(actor).get(pk=student.pk))
 
 
 @router.post("/students", response={201: StudentRead}, operation_id="add_student")
-def add_student(request: HttpRequest, payload: StudentCreate) -> Status[StudentRead]:
+def add_student(request: HttpRequest, payload: StudentAdd) -> Status[StudentRead]:
     """A new student of this teacher."""
-    return Status(
-        201, _student(services.add_student(actor_of(request), name=payload.name, left_handed=bool(payload.left_handed)))
-    )
+    actor = actor_of(request)
+    agreed = None if payload.agreed is None else consents.Agreement(**payload.agreed.dict())
+    made = services.add_student(actor, name=payload.name, left_handed=bool(payload.left_handed), agreed=agreed)
+    return Status(201, _again(actor, made))
 
 
 @router.put("/students/{int:student_id}", response=StudentRead, operation_id="rename_student")
@@ -108,7 +127,22 @@ def rename_student(request: HttpRequest, student_id: int, payload: StudentCreate
     """Another name for a student, or the other hand."""
     actor = actor_of(request)
     student = selectors.student(actor, student_id)
-    return _student(services.rename_student(actor, student, name=payload.name, left_handed=payload.left_handed))
+    services.rename_student(actor, student, name=payload.name, left_handed=payload.left_handed)
+    return _again(actor, student)
+
+
+@router.post("/students/{int:student_id}/left", response=StudentRead, operation_id="student_left")
+def student_left(request: HttpRequest, student_id: int) -> StudentRead:
+    """No longer taught here."""
+    actor = actor_of(request)
+    return _again(actor, services.leave(actor, selectors.student(actor, student_id)))
+
+
+@router.delete("/students/{int:student_id}/left", response=StudentRead, operation_id="student_back")
+def student_back(request: HttpRequest, student_id: int) -> StudentRead:
+    """Taught here again."""
+    actor = actor_of(request)
+    return _again(actor, services.come_back(actor, selectors.student(actor, student_id)))
 
 
 @router.post("/students/{int:student_id}/hand-over", response={204: None}, operation_id="hand_over_student")
@@ -245,6 +279,15 @@ def change_studio(request: HttpRequest, payload: StudioChange) -> Me:
     actor = actor_of(request)
     services.change_studio(actor, name=payload.name, zone=payload.zone)
     return _me(actor)
+
+
+@router.put("/studio/keeping", response=Keeping, operation_id="change_keeping")
+def change_keeping(request: HttpRequest, payload: Keeping) -> Keeping:
+    """How long recordings, and students who left, are kept."""
+    services.change_keeping(
+        actor_of(request), recordings_months=payload.recordings_months, former_months=payload.former_months
+    )
+    return payload
 
 
 @router.get("/audit", response=list[AuditRead], operation_id="audit")

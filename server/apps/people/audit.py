@@ -15,7 +15,7 @@ from apps.people.models import AuditEntry, Student, Studio, User
 
 KEPT_FOR = timedelta(days=730)
 # What is said of the studio itself and names no student.
-OF_THE_STUDIO = ("changed_studio", "gave_lead", "parted_with", "deleted_student", "took_out_archive", "restored")
+OF_THE_STUDIO = ("changed_studio", "changed_keeping", "gave_lead", "parted_with", "deleted_student", "took_out_archive", "restored")
 
 
 def changed(
@@ -26,20 +26,27 @@ def changed(
     what: str = "",
     object_id: object = "",
     by: str | None = None,
+    studio: Studio | None = None,
 ) -> None:
-    """Write down that somebody did something. actor None: the program itself, for a student; by: who, where it is not
-    known to be the actor.
+    """Write down that somebody did something. actor None: the program itself, for a student or a studio; by: who, where
+    it is not known to be the actor.
     """
-    _entry(actor, action, student=student, what=what, object_id=object_id, by=by).save()
+    _entry(actor, action, student=student, what=what, object_id=object_id, by=by, studio=studio).save()
 
 
 def _entry(
-    actor: User | None, action: str, *, student: Student | None, what: str, object_id: object, by: str | None = None
+    actor: User | None,
+    action: str,
+    *,
+    student: Student | None,
+    what: str,
+    object_id: object,
+    by: str | None = None,
+    studio: Studio | None = None,
 ) -> AuditEntry:
-    studio_id = actor.studio_id if actor is not None else student.studio_id if student is not None else None
-    assert studio_id is not None
+    of = next(o for o in (actor and actor.studio_id, student and student.studio_id, studio and studio.pk) if o)
     return AuditEntry(
-        studio_id=studio_id,
+        studio_id=of,
         at=timezone.now(),
         actor=actor if actor is not None and actor.pk else None,
         actor_name=by or (actor.name if actor is not None else "Fortimetra"),
@@ -77,7 +84,7 @@ def entries(actor: User) -> QuerySet[AuditEntry]:
     return found.filter(about if actor.role == User.Role.STUDENT else about | Q(actor=actor))
 
 
-def forget_old() -> int:
+def forget_old(sender: object = None, **_: object) -> int:
     """Entries are kept for two years."""
     return AuditEntry.objects.filter(at__lt=timezone.now() - KEPT_FOR).delete()[0]
 

@@ -15,6 +15,11 @@ class Studio(models.Model):
     name = models.CharField(max_length=120)
     zone = models.CharField(max_length=64, default="UTC")
     created_at = models.DateTimeField(auto_now_add=True)
+    # Recordings older than this are deleted, their numbers kept; students who left so long ago are deleted. None: never.
+    recordings_kept_months = models.PositiveSmallIntegerField(null=True)
+    former_kept_months = models.PositiveSmallIntegerField(null=True)
+    # Since when it is so: nothing is deleted before everybody could read of it.
+    kept_since = models.DateTimeField(null=True)
 
     def __str__(self) -> str:
         return self.name
@@ -65,12 +70,46 @@ class Student(models.Model):
     # Drawings of the neck are mirrored.
     left_handed = models.BooleanField(default=False)
     created_at = models.DateTimeField(auto_now_add=True)
+    # No longer taught here.
+    left_at = models.DateTimeField(null=True)
 
     class Meta:
         ordering = ("name", "id")
 
     def __str__(self) -> str:
         return self.name
+
+
+class Consent(models.Model):
+    """A student, or for a minor a guardian, agrees to be recorded. Withdrawn it stays, with when and by whom."""
+
+    class By(models.TextChoices):
+        STUDENT = "student"
+        GUARDIAN = "guardian"
+
+    class Way(models.TextChoices):
+        PAGE = "page"
+        WRITING = "writing"
+        WORD = "word"
+
+    student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="consents")
+    by = models.CharField(max_length=10, choices=By.choices)
+    name = models.CharField(max_length=120, blank=True)
+    way = models.CharField(max_length=10, choices=Way.choices)
+    # The sentence that was agreed to.
+    to = models.TextField()
+    day = models.DateField()
+    # Whose account wrote it down; empty for a guest's link.
+    written_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
+    written_at = models.DateTimeField()
+    withdrawn_at = models.DateTimeField(null=True)
+    withdrawn_by = models.CharField(max_length=120, blank=True)
+
+    class Meta:
+        ordering = ("-written_at", "-id")
+
+    def __str__(self) -> str:
+        return f"consent {self.pk}"
 
 
 class Invitation(models.Model):

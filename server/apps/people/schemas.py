@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Annotated, Literal
 from uuid import UUID
 
+from config.days import Day
 from ninja import Schema
 from pydantic import Field
 
@@ -35,13 +36,65 @@ class Welcome(Schema):
 
 
 class StudentRead(Schema):
-    """A student in a list. account: the address they sign in with, if they do; takes: how many."""
+    """A student in a list. account: the address they sign in with, if they do; takes: how many; agreed: to be recorded;
+    left_at: no longer taught here.
+    """
 
     id: int
     name: str
     account: str | None = None
     takes: int = 0
     left_handed: bool = False
+    agreed: bool = False
+    left_at: datetime | None = None
+
+
+Who = Literal["student", "guardian"]
+Told = Literal["writing", "word"]
+
+
+class AgreementStated(Schema):
+    """A teacher's statement that somebody agreed to recordings; day: today where it is left out."""
+
+    by: Who
+    name: Annotated[str, Field(max_length=120)] = ""
+    way: Told
+    day: Day | None = None
+
+
+class StatedFor(AgreementStated):
+    """The same of several students."""
+
+    student_ids: Annotated[list[int], Field(min_length=1, max_length=500)]
+
+
+class AgreementGiven(Schema):
+    """What somebody agrees to on the page: for themselves, or a parent or guardian for a minor."""
+
+    by: Who
+    name: Annotated[str, Field(max_length=120)] = ""
+
+
+class ConsentRead(Schema):
+    """An agreement to be recorded, as it was given."""
+
+    by: Who
+    name: str
+    way: Literal["page", "writing", "word"]
+    to: str
+    day: date
+    written_by: str | None
+    written_at: datetime
+    withdrawn_at: datetime | None
+    withdrawn_by: str
+
+
+class Consents(Schema):
+    """words: what is agreed to; current: what counts, if anything does; before: what was taken back."""
+
+    words: str
+    current: ConsentRead | None
+    before: list[ConsentRead]
 
 
 class StudentCreate(Schema):
@@ -49,6 +102,19 @@ class StudentCreate(Schema):
 
     name: Name
     left_handed: bool | None = None
+
+
+class StudentAdd(StudentCreate):
+    """A new student. agreed: to be recorded, as the teacher states."""
+
+    agreed: AgreementStated | None = None
+
+
+class Keeping(Schema):
+    """How many months recordings, and everything of students who left, are kept; null: until somebody deletes them."""
+
+    recordings_months: Annotated[int | None, Field(ge=1, le=240)] = None
+    former_months: Annotated[int | None, Field(ge=1, le=240)] = None
 
 
 class HandOver(Schema):

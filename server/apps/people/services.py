@@ -9,11 +9,12 @@ from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
 from django.db import transaction
+from django.utils import timezone
 
-from apps.people import audit
+from apps.people import audit, consents
 from apps.people.actor import require_lead, require_teacher
 from apps.people.models import Student, Studio, User
-from apps.people.signals import handed_over, studio_created
+from apps.people.signals import handed_over, left, studio_created
 
 
 @transaction.atomic
@@ -38,14 +39,18 @@ def create_studio(*, name: str, teacher_name: str, email: str, password: str, zo
 
 
 @transaction.atomic
-def add_student(actor: User, *, name: str, left_handed: bool = False) -> Student:
-    """A new student of this teacher."""
+def add_student(
+    actor: User, *, name: str, left_handed: bool = False, agreed: consents.Agreement | None = None
+) -> Student:
+    """A new student of this teacher; agreed: to be recorded, as the teacher states."""
     require_teacher(actor)
     name = " ".join(name.split())
     if not name:
         raise ServiceError(422, "name_missing", "Give the student a name.")
     student = Student.objects.create(studio=actor.studio, teacher=actor, name=name, left_handed=left_handed)
     audit.changed(actor, "added_student", student=student)
+    if agreed is not None:
+        consents.give(actor, [student], agreed)
     return student
 
 
@@ -76,6 +81,29 @@ def hand_over(actor: User, student: Student, *, to: User) -> Student:
     student.save(update_fields=["teacher"])
     audit.changed(actor, "handed_over", student=student, what=f"from {before.name} to {to.name}")
     handed_over.send(Student, student=student)
+    return student
+
+
+@transaction.atomic
+def leave(actor: User, student: Student) -> Student:
+    """No longer taught here: nothing is recorded, assignments end, everything is kept as long as the studio says."""
+    require_teacher(actor)
+    if student.left_at is None:
+        student.left_at = timezone.now()
+        student.save(update_fields=["left_at"])
+        audit.changed(actor, "student_left", student=student)
+        left.send(Student, student=student)
+    return student
+
+
+@transaction.atomic
+def come_back(actor: User, student: Student) -> Student:
+    """Taught here again."""
+    require_teacher(actor)
+    if student.left_at is not None:
+        student.left_at = None
+        student.save(update_fields=["left_at"])
+        audit.changed(actor, "student_came_back", student=student)
     return student
 
 
@@ -124,6 +152,21 @@ def change_studio(actor: User, *, name: str, zone: str) -> None:
     actor.studio.name, actor.studio.zone = name, zone
     actor.studio.save(update_fields=["name", "zone"])
     audit.changed(actor, "changed_studio", what=f"{name}, {zone}")
+
+
+@transaction.atomic
+def change_keeping(actor: User, *, recordings_months: int | None, former_months: int | None) -> None:
+    """How long recordings, and students who left, are kept. Counting begins anew, so that everybody is warned."""
+    require_lead(actor)
+    studio = actor.studio
+    studio.recordings_kept_months, studio.former_kept_months = recordings_months, former_months
+    studio.kept_since = timezone.now()
+    studio.save(update_fields=["recordings_kept_months", "former_kept_months", "kept_since"])
+    said = [
+        f"{what}: {'no end' if months is None else f'{months} months'}"
+        for what, months in (("recordings", recordings_months), ("former students", former_months))
+    ]
+    audit.changed(actor, "changed_keeping", what=", ".join(said))
 
 
 def no_account() -> ServiceError:

@@ -6,3 +6,7 @@ from django.dispatch import Signal
 studio_created = Signal()
 # Sent with the student, in the transaction that moves them to another teacher.
 handed_over = Signal()
+# Sent with the student, in the transaction in which they leave the studio.
+left = Signal()
+# Sent once a day by a worker: what is kept for a time only is deleted by who owns it.
+day_passed = Signal()

@@ -203,6 +203,12 @@ def after_hand_over(sender: object, student: Student, **_: object) -> None:
     Practice.objects.filter(student=student).update(feed=None)
 
 
+def after_leaving(sender: object, student: Student, **_: object) -> None:
+    """Who is not taught here any more has nothing to practise; what was done stays in the record."""
+    student.assignments.filter(ended_at=None).update(ended_at=timezone.now(), pair=None)
+    Practice.objects.filter(student=student).update(feed=None)
+
+
 @transaction.atomic
 def log(
     actor: User,

@@ -32,8 +32,17 @@ class Gone:
 
 
 def delete_student(actor: User, student: Student) -> Gone:
-    """Rows, recordings, results, lesson sheets, guitars, ear checks, logbook and the student's own account."""
+    """By a teacher: see delete_for_good."""
     require_teacher(actor)
+    return delete_for_good(actor, student)
+
+
+def delete_for_good(actor: User | None, student: Student) -> Gone:
+    """Rows, recordings, results, lesson sheets, guitars, ear checks, logbook and the student's own account.
+
+    actor None: the program itself, because the studio keeps things for a time only.
+    """
+    studio = student.studio
     files: list[FieldFile] = []
     with transaction.atomic():
         own = list(Take.objects.select_for_update().filter(student=student))
@@ -50,8 +59,8 @@ def delete_student(actor: User, student: Student) -> Gone:
         Student.objects.filter(pk=student.pk).first().delete()  # type: ignore[union-attr]
         if account is not None:
             account.delete()
-        audit.forget_names(actor.studio, {student.name, *([account.name] if account else [])})
-        audit.changed(actor, "deleted_student", what=f"{count} takes")
+        audit.forget_names(studio, {student.name, *([account.name] if account else [])})
+        audit.changed(actor, "deleted_student", what=f"{count} takes", studio=studio)
 
         def remove() -> None:
             for file in files:

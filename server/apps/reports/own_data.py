@@ -27,12 +27,13 @@ RESULTS: tuple[exports.Kind, ...] = ("analysis", "notes", "contour")
 READ_ME = """\
 Everything Fortimetra keeps about {name}, of {at:%Y-%m-%d %H:%M} UTC.
 
-recordings/   as they were sent
+recordings/   as they were sent; none where a recording was deleted and its numbers were kept
 results/      what was measured in each: all of it (JSON, docs/formats/analysis), the notes (CSV), the pitch (CSV)
 takes.csv     a line a take: when, which drill, how it went, the names of its files
 marks.csv     what the teacher said of takes and notes
 logbook.csv   practice, notes and discomfort that were logged
 plan.csv      what was assigned, until when, and the step of its ladder
+agreed.csv    who agreed to recordings, when and how, and when it was taken back
 guitars.json  guitars as they were described
 sheets/       lesson sheets (JSON, and the PDF where one was made)
 activity.csv  who looked at, changed or took out what; sign-ins
@@ -47,8 +48,8 @@ def stream(student: Student, *, at: Any) -> Iterator[bytes]:
         rows = []
         for take in _takes(student):
             name = f"{take.played_at:%Y-%m-%d %H%M} {take.pk.hex[:8]}"
-            recording = f"recordings/{name}{PurePath(take.original_name).suffix[:8].lower()}"
-            for _ in _stored(archive, recording, take.upload):
+            recording = f"recordings/{name}{PurePath(take.original_name).suffix[:8].lower()}" if take.upload else ""
+            for _ in _stored(archive, recording, take.upload) if recording else ():
                 yield pipe.taken()
             results = list(_results(archive, name, take))
             rows.append(_take_row(take, recording, results))
@@ -162,6 +163,12 @@ def _tables(archive: zipfile.ZipFile, student: Student) -> None:
     _table(
         archive, "activity.csv", ("at", "who", "did", "what"), [(e.at, e.actor_name, e.action, e.what) for e in seen]
     )
+    agreed = [
+        (c.day, c.by, c.name, c.way, c.to, _name(c.written_by), c.written_at, c.withdrawn_at, c.withdrawn_by)
+        for c in student.consents.select_related("written_by")
+    ]
+    columns = ("day", "by", "name", "way", "to", "written_by", "written_at", "withdrawn_at", "withdrawn_by")
+    _table(archive, "agreed.csv", columns, agreed)
     _json(archive, "guitars.json", [{"name": g.name, **g.description} for g in student.guitars.all()])
 
 

@@ -395,8 +395,9 @@ def read_curves(request: HttpRequest, take_id: UUID) -> HttpResponse:
 def read_sound(request: HttpRequest, take_id: UUID) -> HttpResponse | FileResponse:
     """A copy every browser plays (FLAC)."""
     actor = actor_of(request)
-    stored = selectors.analysis(actor, take_id).listening
-    _saw(actor, selectors.take(actor, take_id), "heard_take")
+    stored, take = selectors.analysis(actor, take_id).listening, selectors.take(actor, take_id)
+    services.require_recording(take)
+    _saw(actor, take, "heard_take")
     return stored_file(stored, "audio/flac")
 
 
@@ -421,5 +422,6 @@ def read_original(request: HttpRequest, take_id: UUID) -> HttpResponse | FileRes
     """The recording as it was sent."""
     actor = actor_of(request)
     take = selectors.take(actor, take_id)
+    services.require_recording(take)
     _saw(actor, take, "took_out_recording")
     return stored_file(take.upload, "application/octet-stream", name=take.original_name)

@@ -25,6 +25,7 @@ from apps.drills.models import Drill
 from apps.drills.services import make_drill
 from apps.guitars.models import Guitar
 from apps.guitars.services import add_guitar
+from apps.people.consents import Agreement
 from apps.people.models import Student, User
 from apps.people.services import add_student, create_studio
 from apps.takes import services
@@ -300,7 +301,7 @@ def load() -> bool:
     )
     students: dict[str, Student] = {}
     for name, (guitar, kind) in STUDENTS.items():
-        students[name] = add_student(teacher, name=name)
+        students[name] = add_student(teacher, name=name, agreed=Agreement(by="student", way="writing"))
         add_guitar(teacher, student=students[name], name=guitar, kind=kind)
         _add_ear_checks(students[name])
     make_drill(teacher, form=SET_FORM, values=SET_VALUES, varied=SET_VARIED)

@@ -14,8 +14,11 @@ from ninja.files import UploadedFile
 
 from apps.drills import selectors as drills
 from apps.drills.schemas import drill_detail
+from apps.people import consents
 from apps.people import selectors as people
 from apps.people.actor import actor_of, require_teacher
+from apps.people.models import Consent
+from apps.people.schemas import AgreementGiven
 from apps.takes import guests
 from apps.takes.api import given
 from apps.takes.guest_schemas import GuestLinkMake, GuestLinkRead, GuestOpen, GuestTake
@@ -70,10 +73,21 @@ def open_link(request: HttpRequest, token: str) -> GuestOpen:
         studio=link.student.studio.name,
         teacher=link.student.teacher.name,
         open=link.used_at is None,
+        student=link.student.name,
+        agreed=consents.current(link.student) is not None,
+        to=consents.words(link.student),
         drill=drill_detail(link.drill, link.drill.current),
         upload_max_bytes=settings.UPLOAD_MAX_BYTES,
         take_max_minutes=settings.TAKE_MAX_MINUTES,
     )
+
+
+@router.post("/{token}/consent", auth=None, response={204: None}, operation_id="guest_consent")
+def give_consent(request: HttpRequest, token: str, payload: AgreementGiven) -> Status[None]:
+    """Who has the link agrees, for themselves or for a minor."""
+    link = guests.opened(token)
+    consents.give(None, [link.student], consents.Agreement(by=payload.by, way=Consent.Way.PAGE, name=payload.name))
+    return Status(204, None)
 
 
 def _holds_link(request: HttpRequest) -> GuestLink:

@@ -12,11 +12,16 @@ from apps.takes.schemas import TakeState
 
 
 class GuestOpen(Schema):
-    """What a guest sees before recording. open: nothing was recorded with this link yet."""
+    """What a guest sees before recording. open: nothing was recorded with this link yet; agreed: that the student is
+    recorded; to: what is to be agreed to.
+    """
 
     studio: str
     teacher: str
     open: bool
+    student: str
+    agreed: bool
+    to: str
     drill: DrillDetail
     upload_max_bytes: int
     take_max_minutes: float

@@ -47,7 +47,7 @@ class Take(models.Model):
     played_at = models.DateTimeField(db_index=True)
     created_at = models.DateTimeField(auto_now_add=True)
 
-    upload = models.FileField(upload_to=upload_path, max_length=255)
+    upload = models.FileField(upload_to=upload_path, max_length=255, blank=True)
     original_name = models.CharField(max_length=255)
     size_bytes = models.PositiveBigIntegerField()
     sha256 = models.CharField(max_length=64)
@@ -67,6 +67,8 @@ class Take(models.Model):
     judged_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
     # A student took it out of their own lists; the teacher still has it.
     hidden_at = models.DateTimeField(null=True)
+    # The sound is gone, what was measured in it stays.
+    recording_deleted_at = models.DateTimeField(null=True)
     # How much a teacher's ear is needed, 0 to 1; the Desk's order.
     need = models.FloatField(default=0.0)
 
@@ -122,7 +124,7 @@ class Analysis(models.Model):
     # Of a set-up take: what later takes are read against (the contract's set-up).
     setup = models.JSONField(null=True)
     curves = models.FileField(upload_to=result_path, max_length=255)
-    listening = models.FileField(upload_to=result_path, max_length=255)
+    listening = models.FileField(upload_to=result_path, max_length=255, blank=True)
 
     def __str__(self) -> str:
         return f"analysis of {self.take_id} by {self.core_version}"

@@ -101,6 +101,7 @@ class TakeRead(Schema):
     played_at: datetime
     original_name: str
     size_bytes: int
+    recording_deleted_at: datetime | None
     invented: bool
     state: TakeState
     stage: str
@@ -326,6 +327,7 @@ def take_read(take: Take) -> TakeRead:
         played_at=take.played_at,
         original_name=take.original_name,
         size_bytes=take.size_bytes,
+        recording_deleted_at=take.recording_deleted_at,
         invented=take.invented,
         state=take.state,  # type: ignore[arg-type]
         stage=take.stage,

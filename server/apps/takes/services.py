@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import logging
 import uuid
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from functools import partial
@@ -16,7 +17,7 @@ from config.storage import has_room, require_room
 from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from django.db import IntegrityError, transaction
-from django.db.models import F, Q
+from django.db.models import F, Q, QuerySet
 from django.db.models.fields.files import FieldFile
 from django.utils import timezone
 from fortimetra.drills.set_up import set_up
@@ -27,11 +28,11 @@ from fortimetra.sound.kind import sniff
 from apps.drills.models import Drill, DrillVersion
 from apps.drills.services import add_drill
 from apps.guitars.models import Guitar
-from apps.people import audit
+from apps.people import audit, consents
 from apps.people.actor import require_teacher
 from apps.people.models import Student, Studio, User
 from apps.takes import limits, selectors
-from apps.takes.models import Take
+from apps.takes.models import Analysis, Take
 
 log = logging.getLogger(__name__)
 LEASE_S = 45
@@ -90,8 +91,10 @@ def receive(
 ) -> Take:
     """Keep an upload unchanged and queue it; drill: its newest version, unless another is given. actor None: a guest.
 
-    Raises ServiceError for a file that can be told to be unusable without decoding it; nothing is kept then.
+    Raises ServiceError where nobody has agreed that the student is recorded, and for a file that can be told to be
+    unusable without decoding it; nothing is kept then.
     """
+    consents.require(student)
     size = checked_size(upload)
     if not invented:
         limits.require_quota(actor, student, size)
@@ -262,6 +265,7 @@ def measure_again(actor: User, take: Take, *, drill: Drill | None = None) -> Tak
         raise ServiceError(403, "judged", "Your teacher has judged this take. Ask them if it should be measured again.")
     if take.state in Take.UNFINISHED:
         raise ServiceError(409, "being_measured", "This take is being measured right now; wait until it is done.")
+    require_recording(take)
     with transaction.atomic():
         changes: dict[str, object] = {} if drill is None else {"drill_version": drill.current}
         Take.objects.filter(pk=take.pk).update(
@@ -279,11 +283,45 @@ def measure_again(actor: User, take: Take, *, drill: Drill | None = None) -> Tak
     return take
 
 
+def require_recording(take: Take) -> None:
+    """Raises ServiceError (410) where the sound was deleted and its numbers kept."""
+    if take.recording_deleted_at is not None:
+        raise ServiceError(
+            410,
+            "recording_deleted",
+            "The recording was deleted; what was measured in it stays. It can neither be heard nor measured again.",
+        )
+
+
+def delete_recordings(actor: User | None, takes: QuerySet[Take]) -> int:
+    """Delete the sound of takes and keep what was measured in them; how many. Who are being measured are left for
+    another time. actor None: the program itself.
+    """
+    count = 0
+    for take in takes.filter(recording_deleted_at=None).exclude(state__in=Take.UNFINISHED).select_related("student"):
+        with transaction.atomic():
+            mine = Take.objects.filter(pk=take.pk, recording_deleted_at=None).exclude(state__in=Take.UNFINISHED)
+            if not mine.update(upload="", recording_deleted_at=timezone.now()):
+                continue
+            found = Analysis.objects.filter(take=take)
+            files = [take.upload, *(a.listening for a in found.only("listening"))]
+            found.update(listening="")
+            audit.changed(actor, "deleted_recording", student=take.student, what=take.original_name, object_id=take.pk)
+            transaction.on_commit(partial(_remove_all, files))
+        count += 1
+    return count
+
+
+def _remove_all(files: Sequence[FieldFile]) -> None:
+    for file in files:
+        remove_file(file)
+
+
 def measure_after_set_up(set_up: Take) -> int:
     """Queue again what a set-up take now stands before, or no longer does; how many takes that are."""
     if set_up.guitar_id is None:
         return 0
-    found = list(selectors.takes_after_set_up(set_up).values_list("pk", flat=True)[:MOST_AFTER_SET_UP])
+    found = list(selectors.takes_after_set_up(set_up).filter(recording_deleted_at=None).values_list("pk", flat=True)[:MOST_AFTER_SET_UP])
     for take_id in found:
         changed = Take.objects.filter(pk=take_id, state=Take.State.MEASURED).update(
             state=Take.State.RECEIVED, stage="", fraction=0.0, attempts=0
@@ -326,7 +364,7 @@ def delete(actor: User, take: Take) -> None:
         )
     student, what = take.student, take.drill_version.drill.title
     was_set_up = take.drill_version.drill.family == selectors.SET_UP
-    files = [take.upload]
+    files: list[FieldFile] = [take.upload]
     for analysis in take.analyses.all():
         files += [analysis.curves, analysis.listening]
     with transaction.atomic():
@@ -334,10 +372,5 @@ def delete(actor: User, take: Take) -> None:
         if was_set_up:
             measure_after_set_up(take)
         take.delete()
-
-        def remove() -> None:
-            for file in files:
-                remove_file(file)
-
-        transaction.on_commit(remove)
+        transaction.on_commit(partial(_remove_all, files))
         audit.changed(actor, "deleted_take", student=student, what=what)

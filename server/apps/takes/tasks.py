@@ -38,8 +38,8 @@ from pydantic import ValidationError
 
 from apps.drills import selectors as drills
 from apps.drills.models import Drill
-from apps.people import audit
 from apps.people.models import User
+from apps.people.signals import day_passed
 from apps.takes import guesses, selectors, services, trials, word
 from apps.takes.curves import curves_file, listening_copy
 from apps.takes.models import Analysis, DrillGuess, Take, Trial
@@ -47,7 +47,7 @@ from apps.takes.models import Analysis, DrillGuess, Take, Trial
 log = logging.getLogger(__name__)
 HEARTBEAT_S = 5.0
 SWEEP_S = 15.0
-# The activity log is kept for two years, also where nothing is ever started again.
+# What is kept for a time only is looked through once a day, also where nothing is ever started again.
 PURGE_S = 24 * 3600.0
 MOST_GUESSES = 5
 
@@ -330,7 +330,9 @@ def _sweep_for_ever() -> None:
             services.sweep(all_waiting=everything)
             everything = False
             if time.monotonic() > purge_at:
-                audit.forget_old()
+                for receiver, answer in day_passed.send_robust(None):
+                    if isinstance(answer, Exception):
+                        log.error("%s failed: %s", receiver, answer, exc_info=answer)
                 purge_at = time.monotonic() + PURGE_S
         except Exception:
             log.warning("sweeping failed; the next sweep is in %s s", SWEEP_S, exc_info=True)

@@ -47,6 +47,7 @@ def begin(
     require_teacher(actor)
     if take.current is None:
         raise ServiceError(409, "not_measured_yet", "This take is not measured yet; there is nothing to compare with.")
+    services.require_recording(take)
     version = take.drill_version
     if drill is not None or newest_version:
         version = (drill or take.drill_version.drill).current or version

@@ -348,6 +348,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/consents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * State Consents
+         * @description A teacher writes down that several agreed.
+         */
+        post: operations["state_consents"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/drills": {
         parameters: {
             query?: never;
@@ -802,6 +822,26 @@ export interface paths {
         get: operations["open_guest_link"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/guests/{token}/consent": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Consent
+         * @description Who has the link agrees, for themselves or for a minor.
+         */
+        post: operations["guest_consent"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1453,6 +1493,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/reports/keeping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Keeping
+         * @description How long things are kept, and what will be deleted soon.
+         */
+        get: operations["keeping"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/reports/overview": {
         parameters: {
             query?: never;
@@ -1649,6 +1709,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/reports/students/{student_id}/recordings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Recordings
+         * @description Delete the sound of all takes of a student and keep the numbers: by the teacher, or by the student once the
+         *     agreement to be recorded is taken back.
+         */
+        delete: operations["delete_recordings"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/students": {
         parameters: {
             query?: never;
@@ -1688,6 +1769,38 @@ export interface paths {
         put: operations["rename_student"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/students/{student_id}/consent": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Consent
+         * @description Who agreed that a student is recorded, and to what.
+         */
+        get: operations["consent"];
+        /**
+         * State Consent
+         * @description A teacher writes down that it was agreed.
+         */
+        put: operations["state_consent"];
+        /**
+         * Give Consent
+         * @description A student, or somebody at the student's page for a minor, agrees.
+         */
+        post: operations["give_consent"];
+        /**
+         * Withdraw Consent
+         * @description Take an agreement back: nothing is recorded from now on. Recordings there are stay until they are deleted.
+         */
+        delete: operations["withdraw_consent"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1733,6 +1846,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/students/{student_id}/left": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Student Left
+         * @description No longer taught here.
+         */
+        post: operations["student_left"];
+        /**
+         * Student Back
+         * @description Taught here again.
+         */
+        delete: operations["student_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/students/{student_id}/reset-link": {
         parameters: {
             query?: never;
@@ -1766,6 +1903,26 @@ export interface paths {
          * @description Name and time zone of the studio.
          */
         put: operations["change_studio"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studio/keeping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Keeping
+         * @description How long recordings, and students who left, are kept.
+         */
+        put: operations["change_keeping"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2301,6 +2458,45 @@ export interface components {
         AddressConfirmed: {
             /** Address */
             address: string;
+        };
+        /**
+         * AgreementGiven
+         * @description What somebody agrees to on the page: for themselves, or a parent or guardian for a minor.
+         */
+        AgreementGiven: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "student" | "guardian";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * AgreementStated
+         * @description A teacher's statement that somebody agreed to recordings; day: today where it is left out.
+         */
+        AgreementStated: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "student" | "guardian";
+            /** Day */
+            day?: string | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "writing" | "word";
         };
         /**
          * Analysis
@@ -3150,6 +3346,53 @@ export interface components {
         ConfirmStep: {
             /** Says */
             says: string;
+        };
+        /**
+         * ConsentRead
+         * @description An agreement to be recorded, as it was given.
+         */
+        ConsentRead: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "student" | "guardian";
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Name */
+            name: string;
+            /** To */
+            to: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "page" | "writing" | "word";
+            /** Withdrawn At */
+            withdrawn_at: string | null;
+            /** Withdrawn By */
+            withdrawn_by: string;
+            /**
+             * Written At
+             * Format: date-time
+             */
+            written_at: string;
+            /** Written By */
+            written_by: string | null;
+        };
+        /**
+         * Consents
+         * @description words: what is agreed to; current: what counts, if anything does; before: what was taken back.
+         */
+        Consents: {
+            /** Before */
+            before: components["schemas"]["ConsentRead"][];
+            current: components["schemas"]["ConsentRead"] | null;
+            /** Words */
+            words: string;
         };
         /**
          * Counts
@@ -4066,18 +4309,25 @@ export interface components {
         };
         /**
          * GuestOpen
-         * @description What a guest sees before recording. open: nothing was recorded with this link yet.
+         * @description What a guest sees before recording. open: nothing was recorded with this link yet; agreed: that the student is
+         *     recorded; to: what is to be agreed to.
          */
         GuestOpen: {
+            /** Agreed */
+            agreed: boolean;
             drill: components["schemas"]["DrillDetail"];
             /** Open */
             open: boolean;
+            /** Student */
+            student: string;
             /** Studio */
             studio: string;
             /** Take Max Minutes */
             take_max_minutes: number;
             /** Teacher */
             teacher: string;
+            /** To */
+            to: string;
             /** Upload Max Bytes */
             upload_max_bytes: number;
         };
@@ -4440,6 +4690,35 @@ export interface components {
             changed: string[];
             /** Done */
             done: string[];
+        };
+        /**
+         * Keeping
+         * @description How many months recordings, and everything of students who left, are kept; null: until somebody deletes them.
+         */
+        Keeping: {
+            /** Former Months */
+            former_months: number | null;
+            /** Recordings Months */
+            recordings_months: number | null;
+        };
+        /**
+         * KeepingRead
+         * @description The studio's rule, and what of one's own is deleted within a month: so many recordings from a day on, and
+         *     everything of students who left.
+         */
+        KeepingRead: {
+            /** Former From */
+            former_from: string | null;
+            /** Former Months */
+            former_months?: number | null;
+            /** Former Students */
+            former_students: string[];
+            /** Recordings */
+            recordings: number;
+            /** Recordings From */
+            recordings_from: string | null;
+            /** Recordings Months */
+            recordings_months?: number | null;
         };
         /**
          * LadderRead
@@ -5434,6 +5713,14 @@ export interface components {
             to_words: string;
         };
         /**
+         * RecordingsDeleted
+         * @description How many recordings are gone; what was measured in them stays.
+         */
+        RecordingsDeleted: {
+            /** Deleted */
+            deleted: number;
+        };
+        /**
          * Reference
          * @description What the values are relative to.
          */
@@ -6054,6 +6341,31 @@ export interface components {
             to_words: string;
         };
         /**
+         * StatedFor
+         * @description The same of several students.
+         */
+        StatedFor: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "student" | "guardian";
+            /** Day */
+            day?: string | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Student Ids */
+            student_ids: number[];
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "writing" | "word";
+        };
+        /**
          * Step
          * @description Where a drill stands on its ladder. per_click None: as many notes a click as it is written with.
          */
@@ -6202,6 +6514,17 @@ export interface components {
             strokes: components["schemas"]["StrokeOf"][];
         };
         /**
+         * StudentAdd
+         * @description A new student. agreed: to be recorded, as the teacher states.
+         */
+        StudentAdd: {
+            agreed?: components["schemas"]["AgreementStated"] | null;
+            /** Left Handed */
+            left_handed?: boolean | null;
+            /** Name */
+            name: string;
+        };
+        /**
          * StudentCreate
          * @description A new student, or another name. left_handed: drawings of the neck are mirrored; null: as it was.
          */
@@ -6213,13 +6536,21 @@ export interface components {
         };
         /**
          * StudentRead
-         * @description A student in a list. account: the address they sign in with, if they do; takes: how many.
+         * @description A student in a list. account: the address they sign in with, if they do; takes: how many; agreed: to be recorded;
+         *     left_at: no longer taught here.
          */
         StudentRead: {
             /** Account */
             account?: string | null;
+            /**
+             * Agreed
+             * @default false
+             */
+            agreed: boolean;
             /** Id */
             id: number;
+            /** Left At */
+            left_at?: string | null;
             /**
              * Left Handed
              * @default false
@@ -6415,6 +6746,8 @@ export interface components {
              */
             played_at: string;
             problem: components["schemas"]["TakeProblem"] | null;
+            /** Recording Deleted At */
+            recording_deleted_at: string | null;
             /** Size Bytes */
             size_bytes: number;
             /** Stage */
@@ -7324,6 +7657,28 @@ export interface operations {
             };
         };
     };
+    state_consents: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StatedFor"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     drills: {
         parameters: {
             query?: never;
@@ -7949,6 +8304,30 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["GuestOpen"];
                 };
+            };
+        };
+    };
+    guest_consent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgreementGiven"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -8896,6 +9275,26 @@ export interface operations {
             };
         };
     };
+    keeping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeepingRead"];
+                };
+            };
+        };
+    };
     overview: {
         parameters: {
             query: {
@@ -9190,6 +9589,28 @@ export interface operations {
             };
         };
     };
+    delete_recordings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordingsDeleted"];
+                };
+            };
+        };
+    };
     students: {
         parameters: {
             query?: never;
@@ -9219,7 +9640,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StudentCreate"];
+                "application/json": components["schemas"]["StudentAdd"];
             };
         };
         responses: {
@@ -9256,6 +9677,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudentRead"];
+                };
+            };
+        };
+    };
+    consent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Consents"];
+                };
+            };
+        };
+    };
+    state_consent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgreementStated"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Consents"];
+                };
+            };
+        };
+    };
+    give_consent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgreementGiven"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Consents"];
+                };
+            };
+        };
+    };
+    withdraw_consent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Consents"];
                 };
             };
         };
@@ -9310,6 +9827,50 @@ export interface operations {
             };
         };
     };
+    student_left: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudentRead"];
+                };
+            };
+        };
+    };
+    student_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudentRead"];
+                };
+            };
+        };
+    };
     student_reset_link: {
         parameters: {
             query?: never;
@@ -9352,6 +9913,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
+                };
+            };
+        };
+    };
+    change_keeping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keeping"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Keeping"];
                 };
             };
         };

@@ -13,6 +13,11 @@ export function dayWords(day: string): string {
   );
 }
 
+/** With its year: what is looked up years later. */
+export function fullDayWords(day: string): string {
+  return new Intl.DateTimeFormat("en-GB", { dateStyle: "long", timeZone: "UTC" }).format(utc(day));
+}
+
 export function weekdayWords(day: string): string {
   return new Intl.DateTimeFormat("en-GB", { weekday: "long", timeZone: "UTC" }).format(utc(day));
 }

@@ -25,7 +25,16 @@ export const STUDENT: Me = {
 };
 
 export function student(part: Partial<Student> = {}): Student {
-  return { id: 3, name: "Oda", takes: 4, account: null, left_handed: false, ...part };
+  return {
+    id: 3,
+    name: "Oda",
+    takes: 4,
+    account: null,
+    left_handed: false,
+    agreed: true,
+    left_at: null,
+    ...part,
+  };
 }
 
 export function drill(part: Partial<DrillRead> = {}): DrillRead {
@@ -171,6 +180,7 @@ export function take(part: Partial<Take> = {}): Take {
     drill_version: 1,
     guitar: null,
     guitar_id: null,
+    recording_deleted_at: null,
     invented: true,
     original_name: "take.flac",
     per_click: null,

@@ -3,7 +3,22 @@ import { HttpResponse, http } from "msw";
 import { setupServer } from "msw/node";
 import type { paths } from "~/api/schema";
 
-export const network = setupServer();
+const NOTHING_GOES = {
+  recordings_months: null,
+  former_months: null,
+  recordings: 0,
+  recordings_from: null,
+  former_students: [],
+  former_from: null,
+};
+
+/** What pages ask by the way is answered with nothing unless a test says otherwise. */
+export const network = setupServer(
+  http.get("*/api/v1/reports/keeping", () => HttpResponse.json(NOTHING_GOES)),
+  http.get("*/api/v1/students/:id/consent", () =>
+    HttpResponse.json({ words: "", current: null, before: [] }),
+  ),
+);
 
 interface Sent {
   method: string;

@@ -112,6 +112,8 @@ def _files(
         for column, pattern in table.files.items():
             name = pattern.format(key=numbers[table.name][row.pk])
             stored = getattr(row, column)
+            if not stored:
+                continue  # its sound was deleted, its numbers kept
             digest, size = hashlib.sha256(), 0
             try:
                 source = stored.open("rb")

@@ -24,7 +24,7 @@ from fortimetra.model.word import Mark, Pin
 from apps.bench.models import EarCheck
 from apps.drills.models import CardText, Drill, DrillVersion
 from apps.guitars.models import Guitar
-from apps.people.models import AuditEntry, Student, Studio, User
+from apps.people.models import AuditEntry, Consent, Student, Studio, User
 from apps.plans.models import Assignment, Hold, LadderMove, LogEntry, Practice, Shift
 from apps.reports.archive.shapes import Counts, Minutes, SheetContent, Standing, Texts
 from apps.reports.models import LessonSheet
@@ -89,10 +89,18 @@ TABLES: tuple[Table, ...] = (
     Table(
         "students",
         Student,
-        ("name", "created_at", "left_handed"),
+        ("name", "created_at", "left_handed", "left_at"),
         lambda s: Q(studio=s),
         {"teacher": "users", "user": "users"},
-        newer={"left_handed": False},
+        newer={"left_handed": False, "left_at": None},
+    ),
+    Table(
+        "consents",
+        Consent,
+        ("by", "name", "way", "to", "day", "written_at", "withdrawn_at", "withdrawn_by"),
+        _student(),
+        {"student": "students", "written_by": "users"},
+        optional=True,
     ),
     Table(
         "guitars",
@@ -148,6 +156,7 @@ TABLES: tuple[Table, ...] = (
             "word_version",
             "judged_at",
             "hidden_at",
+            "recording_deleted_at",
             "need",
             "state",
             "attempts",
@@ -172,7 +181,7 @@ TABLES: tuple[Table, ...] = (
             "capture": _is(dict),
         },
         files={"upload": "recordings/{key}"},
-        newer={"hidden_at": None},
+        newer={"hidden_at": None, "recording_deleted_at": None},
         uuid=True,
     ),
     Table(

@@ -8,8 +8,10 @@ import { dayAndTime } from "~/lib/words";
 import { AuditList } from "~/ui/AuditList";
 import { Button, buttonClass } from "~/ui/Button";
 import { Field } from "~/ui/form/Field";
+import { AboutToGo } from "~/ui/Keeping";
 import { Failed, Loading } from "~/ui/states";
 import { Address } from "./Address";
+import { Agreement } from "./Agreement";
 import { SecondStep } from "./SecondStep";
 
 const HEAD = "border-b border-ink pb-1 text-lg font-semibold";
@@ -27,7 +29,8 @@ export function AccountPage({ me }: { me: Me }) {
         <Address me={me} />
         <SecondStep />
         <Sessions zone={me.zone} />
-        {me.role === "student" && <Own />}
+        {me.role === "student" && <Agreement me={me} />}
+        {me.role === "student" && <Own zone={me.zone} />}
         {me.role === "student" && <Seen me={me} />}
       </div>
     </>
@@ -35,10 +38,11 @@ export function AccountPage({ me }: { me: Me }) {
 }
 
 /** Everything about a student, for themselves. */
-function Own() {
+function Own({ zone }: { zone: string }) {
   return (
     <section aria-label="Your data">
       <h2 className={HEAD}>Your data</h2>
+      <AboutToGo zone={zone} own />
       <p className="mt-3 max-w-prose">
         Your recordings, what was measured in them, your plan, your logbook, and what your teacher said: one
         ZIP of files that other programs read (FLAC or as you sent it, CSV, JSON, PDF).

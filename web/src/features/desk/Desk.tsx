@@ -8,6 +8,7 @@ import { useDeskFilter } from "~/lib/deskFilter";
 import { useJudge } from "~/lib/useJudge";
 import { Button } from "~/ui/Button";
 import { Dialog } from "~/ui/Dialog";
+import { AboutToGo } from "~/ui/Keeping";
 import { Failed, Loading } from "~/ui/states";
 import { UploadButton } from "~/ui/upload/UploadButton";
 import { DeskFilter, SHOWS } from "./DeskFilter";
@@ -96,6 +97,7 @@ export function Desk({ me }: { me: Me }) {
         {teacher && <DeskFilter filter={filter} setFilter={setFilter} families={families} />}
         <UploadButton me={me} />
       </div>
+      {teacher && <AboutToGo zone={me.zone} />}
       {desk.isPending && <Loading what="takes" />}
       {desk.error && <Failed error={desk.error} onRetry={() => desk.refetch()} />}
       {judge.error && <Failed error={judge.error} />}

@@ -6,6 +6,7 @@ import { type Assignment, type Block, weekQuery } from "~/api/week";
 import { minutesWords, weekdayWords } from "~/lib/days";
 import { Button, buttonClass } from "~/ui/Button";
 import { CardInShort } from "~/ui/card/CardInShort";
+import { AboutToGo } from "~/ui/Keeping";
 import { Failed, Loading } from "~/ui/states";
 import { HoldNote } from "./HoldNote";
 import { LogDialog, type LogStart } from "./LogDialog";
@@ -30,6 +31,7 @@ export function TodayPage({ me }: { me: Me }) {
           ? `${minutesWords(day.minutes)} today.`
           : `Nothing is planned for today.${next ? ` Next: ${weekdayWords(next.day)}.` : ""}`}
       </p>
+      <AboutToGo zone={me.zone} own />
       {hold && <HoldNote hold={hold} studentId={id} teacher={false} />}
       <ol className="border-t border-ink" data-testid="today">
         {day?.blocks.map((block, i) => {

@@ -2,8 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { api, csrfToken, data, problemFrom } from "~/api/client";
+import type { Agreement } from "~/api/consent";
 import type { GuestOpen } from "~/api/week";
+import { useAct } from "~/lib/useAct";
 import { Button, buttonClass } from "~/ui/Button";
+import { Agree } from "~/ui/consent/Agree";
 import { Failed, Loading } from "~/ui/states";
 import { DrillTab } from "~/ui/tab/DrillTab";
 import { ALWAYS, type ClickSettings } from "./clickPlan.math";
@@ -32,10 +35,30 @@ export function GuestPage() {
             {there.data.teacher}, {there.data.studio}, asks for one recording.
           </p>
           <h1 className="mt-3 mb-3 text-2xl font-bold">{there.data.drill.title}</h1>
-          {there.data.open ? <Record token={token} there={there.data} /> : <Answered token={token} />}
+          {!there.data.open && <Answered token={token} />}
+          {there.data.open && !there.data.agreed && <GuestAgrees token={token} there={there.data} />}
+          {there.data.open && there.data.agreed && <Record token={token} there={there.data} />}
         </>
       )}
     </main>
+  );
+}
+
+function GuestAgrees({ token, there }: { token: string; there: GuestOpen }) {
+  const agree = useAct(
+    (agreed: Agreement) =>
+      api.POST("/api/v1/guests/{token}/consent", { params: { path: { token } }, body: agreed }),
+    [["guest", token]],
+  );
+  return (
+    <Agree
+      student={there.student}
+      words={there.to}
+      own={false}
+      pending={agree.isPending}
+      error={agree.error}
+      onAgree={agree.mutate}
+    />
   );
 }
 

@@ -5,6 +5,7 @@ import type { DrillDetail, Me } from "~/api/client";
 import { guitarsQuery, studentsQuery } from "~/api/queries";
 import { Button, buttonClass } from "~/ui/Button";
 import { CardInShort } from "~/ui/card/CardInShort";
+import { AskToRecord } from "~/ui/consent/AskToRecord";
 import { Select } from "~/ui/Select";
 import { DrillTab } from "~/ui/tab/DrillTab";
 import { beatsPerBar } from "~/ui/tab/systems.math";
@@ -48,7 +49,8 @@ export function RecordDrill({ drill, me, asked }: { drill: DrillDetail; me: Me; 
     const now = beat();
     return now === null || now < 0 ? null : now % lengthBeats;
   }, [beat, lengthBeats]);
-  const ready = stage === "check" && student !== undefined;
+  const closed = student !== undefined && (!student.agreed || student.left_at !== null);
+  const ready = stage === "check" && student !== undefined && !closed;
   const start = () => {
     if (ready && student) recorder.start(last.click, { studentId: student.id, guitarId: guitar?.id ?? null });
   };
@@ -125,12 +127,16 @@ export function RecordDrill({ drill, me, asked }: { drill: DrillDetail; me: Me; 
           </div>
           <DrillTab content={content} lengthBeats={lengthBeats} />
           <CardInShort drillId={drill.id} me={me} />
-          <InputCheck
-            recorder={recorder}
-            content={content}
-            click={last.click}
-            onClick={(click) => change({ click })}
-          />
+          {closed ? (
+            <AskToRecord student={student} me={me} />
+          ) : (
+            <InputCheck
+              recorder={recorder}
+              content={content}
+              click={last.click}
+              onClick={(click) => change({ click })}
+            />
+          )}
           <div className="mt-5 flex flex-wrap items-center gap-4">
             <Button kind="strong" className="min-h-12 min-w-48 text-base" disabled={!ready} onClick={start}>
               {content.tempo ? `Count in and record (R)` : "Record (R)"}

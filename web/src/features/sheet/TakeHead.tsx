@@ -35,7 +35,7 @@ export function TakeHead({ take, zone, judging }: { take: Take; zone: string; ju
             <Link className={buttonClass("plain", "min-h-9")} to={`/compare/${take.id}`}>
               Compare
             </Link>
-            <TakeOut id={take.id} />
+            <TakeOut id={take.id} recording={!take.recording_deleted_at} />
             <DeleteTake student={judging === null} take={take} onDeleted={() => navigate("/")} />
           </span>
         )}

@@ -12,7 +12,7 @@ const FILES: [string, string][] = [
 ];
 
 /** A take's results and its recording as files. */
-export function TakeOut({ id }: { id: string }) {
+export function TakeOut({ id, recording }: { id: string; recording: boolean }) {
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger className={buttonClass("plain", "min-h-9")} data-testid="take-out">
@@ -28,8 +28,12 @@ export function TakeOut({ id }: { id: string }) {
           {FILES.map(([form, label]) => (
             <Item key={form} href={`/api/v1/takes/${id}/export/${form}`} label={label} />
           ))}
-          <DropdownMenu.Separator className="my-1 h-px bg-rule" />
-          <Item href={`/api/v1/takes/${id}/original`} label="The recording as it was sent" />
+          {recording && (
+            <>
+              <DropdownMenu.Separator className="my-1 h-px bg-rule" />
+              <Item href={`/api/v1/takes/${id}/original`} label="The recording as it was sent" />
+            </>
+          )}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

@@ -92,7 +92,7 @@ function useJudging(id: string, take: Take | undefined, teacher: boolean): Judgi
 function Measured({ id, take, me, judging }: { id: string; take: Take; me: Me; judging: Judging | null }) {
   const analysis = useQuery(analysisQuery(id, take.measured_at));
   const curves = useQuery(curvesQuery(id, take.measured_at));
-  const sound = useQuery(soundQuery(id));
+  const sound = useQuery({ ...soundQuery(id), enabled: !take.recording_deleted_at });
   const error = analysis.error ?? curves.error;
   // Another tab, or somebody else, has said something since: what they said is shown here too.
   const behind = analysis.data && analysis.data.take.word_version < take.word_version;

@@ -1,4 +1,5 @@
 import { useEffect } from "react";
+import { day } from "~/lib/words";
 import { SetupResult } from "~/ui/setup/SetupResult";
 import { Failed } from "~/ui/states";
 import { Causes } from "./Causes";
@@ -52,7 +53,9 @@ export function TakeSheet({ judging, ...given }: SheetGiven & { judging: Judging
             <Tries />
             <Stretch />
             <TakeFacts measured={measured} zone={sheet.me.zone} />
-            {sheet.teacher && <MeasureOtherwise measured={measured} trying={sheet.trying} />}
+            {sheet.teacher && !measured.take.recording_deleted_at && (
+              <MeasureOtherwise measured={measured} trying={sheet.trying} />
+            )}
             <TakeWords />
             <Extras />
             <Rhythm measured={measured} />
@@ -65,7 +68,14 @@ export function TakeSheet({ judging, ...given }: SheetGiven & { judging: Judging
             aria-label="Selected note"
             className="lg:sticky lg:top-4 lg:max-h-[calc(100vh-2rem)] lg:self-start lg:overflow-y-auto print:hidden"
           >
-            {soundError !== null && soundError !== undefined && <Failed error={soundError} />}
+            {measured.take.recording_deleted_at ? (
+              <p className="mb-3 border-l-4 border-rule-strong pl-3" data-testid="recording-deleted">
+                The recording was deleted on {day(measured.take.recording_deleted_at, sheet.me.zone)}; what
+                was measured in it stays.
+              </p>
+            ) : (
+              soundError !== null && soundError !== undefined && <Failed error={soundError} />
+            )}
             {choice.selected && <Inspector selected={choice.selected} />}
           </aside>
         </div>

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, type Me, type Student } from "~/api/client";
 import { studentsQuery } from "~/api/queries";
-import { auditQuery } from "~/api/week";
+import { auditQuery, plansKey } from "~/api/week";
 import { useAct } from "~/lib/useAct";
 import { AuditList } from "~/ui/AuditList";
 import { Button } from "~/ui/Button";
@@ -23,6 +23,13 @@ export function People({ student, me }: { student: Student; me: Me }) {
     changes,
   );
   const reset = useAct(() => data(api.POST("/api/v1/students/{student_id}/reset-link", path)), changes);
+  const left = useAct(
+    () =>
+      student.left_at
+        ? data(api.DELETE("/api/v1/students/{student_id}/left", path))
+        : data(api.POST("/api/v1/students/{student_id}/left", path)),
+    [...changes, plansKey],
+  );
   const link = invite.data ?? reset.data;
   return (
     <section aria-label="Account" className="lg:col-span-2">
@@ -66,13 +73,18 @@ export function People({ student, me }: { student: Student; me: Me }) {
               says={`${link.sent ? "It was mailed too. " : "Pass it on yourself. "}It works once; it is shown only now.`}
             />
           )}
-          {(invite.error ?? reset.error) && <Failed error={invite.error ?? reset.error} />}
+          {(invite.error ?? reset.error ?? left.error) && (
+            <Failed error={invite.error ?? reset.error ?? left.error} />
+          )}
           <div className="mt-4 flex flex-wrap gap-2">
             <Button kind="quiet" onClick={() => setAsking("name")}>
               Name and hand
             </Button>
             <Button kind="quiet" onClick={() => setAsking("over")}>
               Hand over to a colleague
+            </Button>
+            <Button kind="quiet" disabled={left.isPending} onClick={() => left.mutate()}>
+              {student.left_at ? "Take back in" : "Has left"}
             </Button>
             <Button kind="quiet" onClick={() => setAsking("delete")}>
               Delete for good

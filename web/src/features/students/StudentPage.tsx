@@ -10,6 +10,7 @@ import { Select } from "~/ui/Select";
 import { Failed, Loading } from "~/ui/states";
 import { StudentHead } from "~/ui/student/StudentHead";
 import { UploadButton } from "~/ui/upload/UploadButton";
+import { Consent } from "./Consent";
 import { People } from "./People";
 import { TakesList } from "./TakesPage";
 import { Voice } from "./Voice";
@@ -31,6 +32,7 @@ export function StudentPage({ me }: { me: Me }) {
         <Guitars studentId={id} />
         <Hears studentId={id} zone={me.zone} />
         <Voice studentId={id} />
+        <Consent student={student} me={me} />
         <section aria-label="Takes" className="lg:col-span-2">
           <h2 className="border-b border-ink pb-1 text-lg font-semibold">Takes</h2>
           <TakesList studentId={id} zone={me.zone} most={12} />

@@ -2,17 +2,22 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, data, type Me, type Student } from "~/api/client";
+import type { Statement } from "~/api/consent";
 import { studentsQuery } from "~/api/queries";
 import { type Needs, needsQuery } from "~/api/week";
 import { minutesWords } from "~/lib/days";
+import { useAct } from "~/lib/useAct";
 import { day } from "~/lib/words";
 import { Button } from "~/ui/Button";
+import { StateAgreement } from "~/ui/consent/StateAgreement";
 import { Empty, Failed, Loading } from "~/ui/states";
 
 /** Everybody this person teaches, and at a glance who needs what. */
 export function Students({ me }: { me: Me }) {
   const students = useQuery(studentsQuery);
   const needs = useQuery(needsQuery);
+  const here = (students.data ?? []).filter((s) => !s.left_at);
+  const former = (students.data ?? []).filter((s) => s.left_at);
   const byId = new Map((needs.data ?? []).map((n) => [n.student_id, n]));
   return (
     <>
@@ -22,14 +27,25 @@ export function Students({ me }: { me: Me }) {
       {students.data?.length === 0 && (
         <Empty title="No students yet">Add the first one below; takes are kept under a student's name.</Empty>
       )}
-      {students.data && students.data.length > 0 && (
+      <NotAgreed students={here.filter((s) => !s.agreed)} />
+      {here.length > 0 && (
         <ul className="border-t border-ink" data-testid="students">
-          {students.data.map((student) => (
+          {here.map((student) => (
             <StudentLine key={student.id} student={student} needs={byId.get(student.id)} zone={me.zone} />
           ))}
         </ul>
       )}
       <AddStudent />
+      {former.length > 0 && (
+        <section aria-label="Former students" className="mt-8">
+          <h2 className="text-lg font-semibold">Former students</h2>
+          <ul className="border-t border-rule" data-testid="former">
+            {former.map((student) => (
+              <StudentLine key={student.id} student={student} needs={undefined} zone={me.zone} />
+            ))}
+          </ul>
+        </section>
+      )}
     </>
   );
 }
@@ -55,12 +71,48 @@ function StudentLine({ student, needs, zone }: { student: Student; needs: Needs 
           needs?.held && "rests: something hurts",
           needs && needs.steps > 0 && `${needs.steps} ${needs.steps === 1 ? "step" : "steps"} to confirm`,
           needs?.works_on === 0 && "works on nothing",
-          !student.account && "no account yet",
+          !student.account && !student.left_at && "no account yet",
+          !student.agreed && !student.left_at && "not agreed to be recorded",
+          student.left_at && `left ${day(student.left_at, zone)}`,
         ]
           .filter(Boolean)
           .join(", ")}
       </span>
     </li>
+  );
+}
+
+/** Who has not agreed to be recorded, and the one step for those who have on paper. */
+function NotAgreed({ students }: { students: Student[] }) {
+  const [asking, setAsking] = useState(false);
+  const state = useAct(
+    (said: Statement) =>
+      api.POST("/api/v1/consents", { body: { ...said, student_ids: students.map((s) => s.id) } }),
+    [studentsQuery.queryKey, ["consent"]],
+    () => setAsking(false),
+  );
+  if (students.length === 0) return null;
+  return (
+    <div
+      className="mb-4 flex max-w-3xl flex-wrap items-baseline gap-x-4 gap-y-2 border-l-4 border-ink pl-3"
+      data-testid="not-agreed"
+    >
+      <p className="mr-auto">
+        {students.length === 1
+          ? `Nobody has agreed yet that ${students[0]?.name} is recorded.`
+          : `For ${students.length} students nobody has agreed yet that they are recorded.`}
+      </p>
+      <Button onClick={() => setAsking(true)}>They have agreed</Button>
+      {asking && (
+        <StateAgreement
+          students={students.map((s) => s.name)}
+          pending={state.isPending}
+          error={state.error}
+          onState={state.mutate}
+          onClose={() => setAsking(false)}
+        />
+      )}
+    </div>
   );
 }
 
@@ -96,8 +148,9 @@ function AddStudent() {
         Add
       </Button>
       <p className="max-w-prose text-sm text-ink-soft" data-caution="minors">
-        Recordings of a person are personal data; for minors you need the consent your local law asks for. A
-        student can be deleted for good with everything of theirs.
+        Recordings of a person are personal data; for minors you need the consent your local law asks for.
+        Nothing is recorded before the student, or a parent or guardian, has agreed. A student can be deleted
+        for good with everything of theirs.
       </p>
       {add.error && <Failed error={add.error} />}
     </form>

@@ -12,6 +12,7 @@ import { LinkOnce } from "~/ui/LinkOnce";
 import { Failed, Loading } from "~/ui/states";
 import { Archive } from "./Archive";
 import { Colleagues } from "./Colleagues";
+import { KeepingForm } from "./KeepingForm";
 
 const HEAD = "border-b border-ink pb-1 text-lg font-semibold";
 
@@ -28,6 +29,7 @@ export function StudioPage({ me }: { me: Me }) {
           <Invitations zone={me.zone} />
         </section>
         {me.leads && <NameAndZone me={me} />}
+        {me.leads && <KeepingForm />}
         {me.leads && <Archive me={me} />}
         <Audit me={me} />
       </div>

@@ -6,6 +6,7 @@ import { drillsQuery, guitarsQuery, studentsQuery, takesQuery } from "~/api/quer
 import { uploadTake } from "~/api/upload";
 import { megabytes } from "~/lib/words";
 import { Button } from "~/ui/Button";
+import { AskToRecord } from "~/ui/consent/AskToRecord";
 import { Dialog } from "~/ui/Dialog";
 import { Select } from "~/ui/Select";
 import { Failed } from "~/ui/states";
@@ -87,8 +88,12 @@ export function UploadDialog({ me, file, drillId, setUpOf, onClose }: UploadDial
 
   // What is put away is offered only where its own page asks for it.
   const offered = (drills.data ?? []).filter((d) => !d.archived || d.id === drillId);
+  const chosen = students.data?.find(
+    (s) => String(s.id) === (setUpOf ? String(setUpOf.studentId) : choice.student),
+  );
   const known = {
-    student: setUpOf !== undefined || students.data?.some((s) => String(s.id) === choice.student),
+    student: setUpOf !== undefined || chosen !== undefined,
+    agreed: !chosen || (chosen.agreed && !chosen.left_at),
     drill: setUpOf !== undefined || offered.some((d) => String(d.id) === choice.drill),
   };
   return (
@@ -133,6 +138,7 @@ export function UploadDialog({ me, file, drillId, setUpOf, onClose }: UploadDial
             )}
           </>
         )}
+        {chosen && !known.agreed && <AskToRecord student={chosen} me={me} />}
         {students.data?.length === 0 && <p>Add a student first, on the Students page.</p>}
         {tooLarge && (
           <Failed
@@ -159,7 +165,7 @@ export function UploadDialog({ me, file, drillId, setUpOf, onClose }: UploadDial
           <Button
             kind="strong"
             type="submit"
-            disabled={send.isPending || tooLarge || !known.student || !known.drill}
+            disabled={send.isPending || tooLarge || !known.student || !known.drill || !known.agreed}
           >
             Measure it
           </Button>

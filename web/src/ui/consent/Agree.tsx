@@ -1,0 +1,72 @@
+import { useState } from "react";
+import type { Agreement } from "~/api/consent";
+import { Button } from "~/ui/Button";
+import { Choice } from "~/ui/form/Choice";
+import { Field } from "~/ui/form/Field";
+import { Failed } from "~/ui/states";
+
+/** Asked once, before the first recording: by the student, or for a minor by a parent or guardian. */
+export function Agree({
+  student,
+  words,
+  own,
+  pending,
+  error,
+  onAgree,
+}: {
+  student: string;
+  words: string;
+  /** Whether the student is who reads this. */
+  own: boolean;
+  pending: boolean;
+  error: unknown;
+  onAgree: (agreed: Agreement) => void;
+}) {
+  const [by, setBy] = useState<Agreement["by"] | "">("");
+  const [name, setName] = useState("");
+  return (
+    <form
+      aria-label="Agree to be recorded"
+      data-testid="agree"
+      className="my-4 max-w-2xl border-l-4 border-ink bg-sheet px-4 py-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (by) onAgree({ by, name: by === "guardian" ? name : "" });
+      }}
+    >
+      <h2 className="text-lg font-semibold">Before the first recording</h2>
+      <p className="mt-1 mb-3" data-testid="agree-to">
+        {words}
+      </p>
+      <Choice
+        label="Who agrees"
+        value={by}
+        onChange={setBy}
+        choices={[
+          { value: "student", label: own ? "I am of age and agree" : `I am ${student}, of age, and agree` },
+          { value: "guardian", label: `I am a parent or guardian of ${student} and agree` },
+        ]}
+      />
+      {by === "guardian" && (
+        <Field
+          label="Your name"
+          words
+          className="mt-2 max-w-72"
+          maxLength={120}
+          autoComplete="name"
+          value={name}
+          onText={setName}
+        />
+      )}
+      <Button
+        kind="strong"
+        type="submit"
+        className="mt-4 min-h-11"
+        disabled={!by || pending || (by === "guardian" && !name.trim())}
+      >
+        Agree
+      </Button>
+      {error !== null && error !== undefined && <Failed error={error} />}
+    </form>
+  );
+}

@@ -1,0 +1,88 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, data, type Me, type Student } from "~/api/client";
+import { type Agreement, consentQuery, type Statement } from "~/api/consent";
+import { studentsQuery } from "~/api/queries";
+import { useAct } from "~/lib/useAct";
+import { Button } from "~/ui/Button";
+import { Failed } from "~/ui/states";
+import { Agree } from "./Agree";
+import { StateAgreement } from "./StateAgreement";
+
+/** In place of what would record: nobody has agreed yet, or the student has left. */
+export function AskToRecord({ student, me }: { student: Student; me: Me }) {
+  if (student.left_at)
+    return (
+      <p className="my-4 max-w-2xl border-l-4 border-ink bg-sheet px-4 py-3" data-testid="has-left">
+        {student.name} has left the studio, so nothing is recorded.
+      </p>
+    );
+  return me.role === "teacher" ? <TeacherAsks student={student} /> : <StudentAgrees student={student} />;
+}
+
+function TeacherAsks({ student }: { student: Student }) {
+  const [asking, setAsking] = useState(false);
+  const state = useStated(student.id, () => setAsking(false));
+  return (
+    <div className="my-4 max-w-2xl border-l-4 border-ink bg-sheet px-4 py-3" data-testid="not-agreed">
+      <p>
+        Nobody has agreed yet that {student.name} is recorded.{" "}
+        {student.account ? "They are asked" : "It is asked"} on the recording page and by a guest link; or
+        write down here that it was agreed.
+      </p>
+      <Button className="mt-3" onClick={() => setAsking(true)}>
+        They have agreed
+      </Button>
+      {asking && (
+        <StateAgreement
+          students={[student.name]}
+          pending={state.isPending}
+          error={state.error}
+          onState={state.mutate}
+          onClose={() => setAsking(false)}
+        />
+      )}
+    </div>
+  );
+}
+
+/** Writing down that one student agreed. */
+export function useStated(studentId: number, after: () => void) {
+  return useAct(
+    (said: Statement) =>
+      data(
+        api.PUT("/api/v1/students/{student_id}/consent", {
+          params: { path: { student_id: studentId } },
+          body: said,
+        }),
+      ),
+    [studentsQuery.queryKey, consentQuery(studentId).queryKey, ["audit"]],
+    after,
+  );
+}
+
+function StudentAgrees({ student }: { student: Student }) {
+  const asked = useQuery(consentQuery(student.id));
+  const agree = useAct(
+    (agreed: Agreement) =>
+      data(
+        api.POST("/api/v1/students/{student_id}/consent", {
+          params: { path: { student_id: student.id } },
+          body: agreed,
+        }),
+      ),
+    [studentsQuery.queryKey, consentQuery(student.id).queryKey],
+  );
+  if (asked.error) return <Failed error={asked.error} onRetry={() => asked.refetch()} />;
+  if (!asked.data) return null;
+  return (
+    <Agree
+      student={student.name}
+      words={asked.data.words}
+      own
+      pending={agree.isPending}
+      error={agree.error}
+      onAgree={agree.mutate}
+    />
+  );
+}
