@@ -19,7 +19,7 @@ from apps.people.models import Consent, Student, User
 TO = (
     "Recordings of {student} playing are kept by {studio}, measured by a program, and heard by {student}’s teacher, to "
     "help {student} practise. They are given to nobody else. They are deleted {until}, or earlier if the studio is "
-    "asked to. This agreement can be taken back at any time."
+    "asked to. This consent can be withdrawn at any time."
 )
 OLDEST = date(1970, 1, 1)
 
@@ -66,8 +66,8 @@ def require(student: Student) -> None:
         raise ServiceError(
             403,
             "no_consent",
-            f"Nobody has agreed yet that {student.name} is recorded. Agree on the recording page, or let the teacher "
-            "write the agreement down on the student's page.",
+            f"There is no consent yet to record {student.name}. Give it on the recording page, or let the teacher enter "
+            "it on the student’s page.",
         )
 
 
@@ -79,7 +79,7 @@ def give(actor: User | None, students: Sequence[Student], agreed: Agreement) -> 
     """
     teacher = actor is not None and actor.role == User.Role.TEACHER
     if (agreed.way == Consent.Way.PAGE) == teacher:
-        raise ServiceError(422, "way", "Say how it was agreed: on this page, in writing or by word.")
+        raise ServiceError(422, "way", "Say how consent was given: on this page, in writing or by word of mouth.")
     name = " ".join(agreed.name.split())
     if agreed.by == Consent.By.GUARDIAN and not name and agreed.way != Consent.Way.WRITING:
         raise ServiceError(422, "name_missing", "Give the name of the parent or guardian.")
@@ -88,7 +88,7 @@ def give(actor: User | None, students: Sequence[Student], agreed: Agreement) -> 
         today = timezone.localdate(timezone=ZoneInfo(student.studio.zone))
         day = agreed.day or today
         if not OLDEST <= day <= today:
-            raise ServiceError(422, "day", "Give the day it was agreed on; it cannot lie ahead.")
+            raise ServiceError(422, "day", "Give the day of the consent; it cannot lie ahead.")
         if student.pk in have:
             continue
         who = name or (student.name if agreed.by == Consent.By.STUDENT else "")
@@ -105,7 +105,7 @@ def withdraw(actor: User, student: Student) -> None:
     with transaction.atomic():
         changed = in_force().filter(student=student).update(withdrawn_at=timezone.now(), withdrawn_by=actor.name)
         if not changed:
-            raise ServiceError(409, "no_consent", "There is no agreement to take back.")
+            raise ServiceError(409, "no_consent", "There is no consent to withdraw.")
         audit.changed(actor, "took_back_agreement", student=student)
 
 

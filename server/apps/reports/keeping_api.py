@@ -60,5 +60,5 @@ def delete_recordings(request: HttpRequest, student_id: int) -> RecordingsDelete
     actor = actor_of(request)
     student = people.student(actor, student_id)
     if actor.role == User.Role.STUDENT and consents.current(student) is not None:
-        raise ServiceError(409, "agreed", "Take back your agreement to be recorded first.")
+        raise ServiceError(409, "agreed", "Withdraw your consent to recording first.")
     return RecordingsDeleted(deleted=takes.delete_recordings(actor, Take.objects.filter(student=student)))

@@ -301,7 +301,8 @@ def load() -> bool:
     )
     students: dict[str, Student] = {}
     for name, (guitar, kind) in STUDENTS.items():
-        students[name] = add_student(teacher, name=name, agreed=Agreement(by="student", way="writing"))
+        agreed = Agreement(by="student", way="writing", day=timezone.localdate() - timedelta(days=60))
+        students[name] = add_student(teacher, name=name, agreed=agreed)
         add_guitar(teacher, student=students[name], name=guitar, kind=kind)
         _add_ear_checks(students[name])
     make_drill(teacher, form=SET_FORM, values=SET_VALUES, varied=SET_VARIED)

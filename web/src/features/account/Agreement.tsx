@@ -10,8 +10,8 @@ export function Agreement({ me }: { me: Me }) {
   const id = me.student_id ?? 0;
   const found = useQuery({ ...consentQuery(id), enabled: me.student_id !== null });
   return (
-    <section aria-label="Agreement to be recorded">
-      <h2 className="border-b border-ink pb-1 text-lg font-semibold">Agreement to be recorded</h2>
+    <section aria-label="Consent to recording">
+      <h2 className="border-b border-ink pb-1 text-lg font-semibold">Consent to recording</h2>
       {found.error && <Failed error={found.error} onRetry={() => found.refetch()} />}
       {found.data && !found.data.current && (
         <p className="mt-3">Not given. You are asked before your next recording.</p>

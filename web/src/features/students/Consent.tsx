@@ -10,8 +10,8 @@ import { Failed } from "~/ui/states";
 export function Consent({ student, me }: { student: Student; me: Me }) {
   const found = useQuery(consentQuery(student.id));
   return (
-    <section aria-label="Agreement to be recorded">
-      <h2 className="border-b border-ink pb-1 text-lg font-semibold">Agreement to be recorded</h2>
+    <section aria-label="Consent to recording">
+      <h2 className="border-b border-ink pb-1 text-lg font-semibold">Consent to recording</h2>
       {found.error && <Failed error={found.error} onRetry={() => found.refetch()} />}
       {found.data?.current && (
         <>

@@ -29,10 +29,12 @@ export function StudentPage({ me }: { me: Me }) {
         <UploadButton me={me} />
       </StudentHead>
       <div className="grid gap-x-12 gap-y-8 lg:grid-cols-2">
-        <Guitars studentId={id} />
+        <div className="grid content-start gap-8">
+          <Guitars studentId={id} />
+          <Consent student={student} me={me} />
+        </div>
         <Hears studentId={id} zone={me.zone} />
         <Voice studentId={id} />
-        <Consent student={student} me={me} />
         <section aria-label="Takes" className="lg:col-span-2">
           <h2 className="border-b border-ink pb-1 text-lg font-semibold">Takes</h2>
           <TakesList studentId={id} zone={me.zone} most={12} />

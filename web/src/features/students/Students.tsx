@@ -72,7 +72,7 @@ function StudentLine({ student, needs, zone }: { student: Student; needs: Needs 
           needs && needs.steps > 0 && `${needs.steps} ${needs.steps === 1 ? "step" : "steps"} to confirm`,
           needs?.works_on === 0 && "works on nothing",
           !student.account && !student.left_at && "no account yet",
-          !student.agreed && !student.left_at && "not agreed to be recorded",
+          !student.agreed && !student.left_at && "no consent to recording",
           student.left_at && `left ${day(student.left_at, zone)}`,
         ]
           .filter(Boolean)
@@ -97,12 +97,12 @@ function NotAgreed({ students }: { students: Student[] }) {
       className="mb-4 flex max-w-3xl flex-wrap items-baseline gap-x-4 gap-y-2 border-l-4 border-ink pl-3"
       data-testid="not-agreed"
     >
-      <p className="mr-auto">
+      <p>
         {students.length === 1
-          ? `Nobody has agreed yet that ${students[0]?.name} is recorded.`
-          : `For ${students.length} students nobody has agreed yet that they are recorded.`}
+          ? `There is no consent yet to record ${students[0]?.name}.`
+          : `There is no consent yet to record ${students.length} students.`}
       </p>
-      <Button onClick={() => setAsking(true)}>They have agreed</Button>
+      <Button onClick={() => setAsking(true)}>Enter consent</Button>
       {asking && (
         <StateAgreement
           students={students.map((s) => s.name)}

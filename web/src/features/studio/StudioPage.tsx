@@ -132,7 +132,7 @@ function NameAndZone({ me }: { me: Me }) {
           ))}
         </datalist>
         <Button type="submit" className="min-h-9" disabled={change.isPending}>
-          Keep
+          Save
         </Button>
       </form>
       {change.error && <Failed error={change.error} />}

@@ -6,6 +6,7 @@ import { shown } from "~/testing/shown";
 import { answers, asked, refused, sent } from "~/testing/wire";
 import { Archive } from "./Archive";
 import { Colleagues } from "./Colleagues";
+import { KeepingForm } from "./KeepingForm";
 import { StudioPage } from "./StudioPage";
 
 const INES = { id: 1, name: "Ines", email: TEACHER.email, leads: true, students: 3 };
@@ -165,9 +166,31 @@ describe("the studio's page", () => {
     fireEvent.change(form.getByLabelText("Time zone, like Europe/Lisbon"), {
       target: { value: "Quay/Side" },
     });
-    fireEvent.click(form.getByRole("button", { name: "Keep" }));
+    fireEvent.click(form.getByRole("button", { name: "Save" }));
     expect((await form.findByRole("alert")).textContent).toMatch(/is no time zone/);
     expect(sent()[0]?.body).toEqual({ name: "Quayside", zone: "Quay/Side" });
+  });
+
+  it("says how long things are kept: months, or nothing for as long as somebody wants", async () => {
+    answers({ "PUT /api/v1/studio/keeping": {} });
+    shown(<KeepingForm />);
+    const recordings = await screen.findByLabelText("Recordings");
+    const save = screen.getByRole("button", { name: "Save" });
+    for (const wrong of ["0", "1.5", "241", "a year"]) {
+      fireEvent.change(recordings, { target: { value: wrong } });
+      expect(save.hasAttribute("disabled")).toBe(true);
+    }
+    for (const [said, months] of [
+      ["12", 12],
+      [" ", null],
+    ] as const) {
+      fireEvent.change(recordings, { target: { value: said } });
+      fireEvent.click(save);
+      await waitFor(() =>
+        expect(sent().at(-1)?.body).toEqual({ recordings_months: months, former_months: null }),
+      );
+    }
+    expect(screen.getByRole("status").textContent).toBe("Saved.");
   });
 });
 

@@ -26,7 +26,7 @@ export function Agree({
   const [name, setName] = useState("");
   return (
     <form
-      aria-label="Agree to be recorded"
+      aria-label="Consent to recording"
       data-testid="agree"
       className="my-4 max-w-2xl border-l-4 border-ink bg-sheet px-4 py-4"
       onSubmit={(event) => {
@@ -34,7 +34,7 @@ export function Agree({
         if (by) onAgree({ by, name: by === "guardian" ? name : "" });
       }}
     >
-      <h2 className="text-lg font-semibold">Before the first recording</h2>
+      <h2 className="text-lg font-semibold">Consent to recording</h2>
       <p className="mt-1 mb-3" data-testid="agree-to">
         {words}
       </p>

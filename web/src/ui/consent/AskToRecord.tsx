@@ -26,12 +26,11 @@ function TeacherAsks({ student }: { student: Student }) {
   return (
     <div className="my-4 max-w-2xl border-l-4 border-ink bg-sheet px-4 py-3" data-testid="not-agreed">
       <p>
-        Nobody has agreed yet that {student.name} is recorded.{" "}
-        {student.account ? "They are asked" : "It is asked"} on the recording page and by a guest link; or
-        write down here that it was agreed.
+        There is no consent yet to record {student.name}. The student, or a parent or guardian, gives it on
+        the recording page or with a guest link; or enter here what you were given.
       </p>
       <Button className="mt-3" onClick={() => setAsking(true)}>
-        They have agreed
+        Enter consent
       </Button>
       {asking && (
         <StateAgreement

@@ -31,12 +31,12 @@ export function StateAgreement({
       open
       onOpenChange={(now) => !now && onClose()}
       title={
-        several ? `${students.length} students agreed to be recorded` : `${students[0]} agreed to be recorded`
+        several ? `Consent to recording, ${students.length} students` : `Consent to recording: ${students[0]}`
       }
       description={
         several
-          ? `Write down how it was agreed, for ${students.join(", ")}.`
-          : "Write down who agreed, how, and when."
+          ? `Enter what you were given for ${students.join(", ")}. Who has given theirs another way is entered on their own page.`
+          : "Enter who gave it, how, and when."
       }
     >
       <form
@@ -47,7 +47,7 @@ export function StateAgreement({
         }}
       >
         <Choice
-          label="Who agreed"
+          label="Who gave it"
           value={by}
           onChange={setBy}
           choices={[

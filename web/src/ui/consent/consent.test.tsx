@@ -62,7 +62,7 @@ describe("what stands in place of the recorder", () => {
     first.unmount();
     shown(<AskToRecord student={student({ agreed: false })} me={TEACHER} />);
     expect(screen.queryByTestId("agree")).toBeNull();
-    await user.click(screen.getByRole("button", { name: "They have agreed" }));
+    await user.click(screen.getByRole("button", { name: "Enter consent" }));
     await user.click(await screen.findByLabelText("By word of mouth"));
     await user.click(screen.getByRole("button", { name: "Save" }));
     await waitFor(() =>
@@ -95,7 +95,7 @@ describe("a statement for several", () => {
         onClose={() => {}}
       />,
     );
-    expect(screen.getByText("2 students agreed to be recorded")).toBeDefined();
+    expect(screen.getByText("Consent to recording, 2 students")).toBeDefined();
     await user.click(screen.getByLabelText("A parent or guardian of each"));
     expect(screen.queryByLabelText("By word of mouth")).toBeNull();
     expect(screen.queryByLabelText("Their name")).toBeNull();

@@ -16,11 +16,14 @@ export function Choice<Value extends string>({
   const id = useId();
   return (
     <RadioGroup.Root
-      aria-label={label}
+      aria-labelledby={`${id} label`}
       value={value}
       onValueChange={(chosen) => onChange(chosen as Value)}
       className="grid gap-1"
     >
+      <span id={`${id} label`} className="text-sm text-ink-soft">
+        {label}
+      </span>
       {choices.map((choice) => (
         <div key={choice.value} className="flex min-h-9 items-center gap-2">
           <RadioGroup.Item
