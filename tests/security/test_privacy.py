@@ -83,7 +83,9 @@ def test_a_teacher_states_for_one_and_for_several(client, teacher, minor, drill,
     assert new["agreed"]
 
 
-def test_what_was_agreed_to_can_be_taken_back_and_the_recordings_with_it(client, measured, student, teacher, drill, flac):
+def test_what_was_agreed_to_can_be_taken_back_and_the_recordings_with_it(
+    client, measured, student, teacher, drill, flac
+):
     user = User.objects.create_user("nele@a.example", PASSWORD, name="Nele", studio=teacher.studio, role="student")
     Student.objects.filter(pk=student.pk).update(user=user)
     own = client_of(user)

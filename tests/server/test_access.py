@@ -31,6 +31,7 @@ BY_LINK = {
     "join",
     "open_guest_link",
     "guest_take",
+    "guest_consent",
     "read_guest_take",
     "read_feed",
 }
@@ -69,6 +70,8 @@ BODIES = {
     "shift_day": {"since": "2026-01-05", "to": None},
     "change_sheet": {"findings": [], "paper": "A4"},
     "share_sheet": {"on": True},
+    "give_consent": {"by": "student"},
+    "state_consent": {"by": "student", "way": "word"},
 }
 
 

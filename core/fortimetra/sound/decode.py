@@ -84,12 +84,16 @@ class Take:
             return self.samples[0]
         if click_channel is not None:
             return self.samples[1 - click_channel]
-        left, right = (float(np.mean(np.square(c, dtype=np.float64))) for c in self.samples)
+        left, right = (_mean_square(c) for c in self.samples)
         middle = self.samples.mean(axis=0, dtype=np.float32)
         softer, louder = sorted((left, right))
-        if softer < louder * 1e-2 or float(np.mean(np.square(middle, dtype=np.float64))) < 0.1 * louder:
+        if softer < louder * 1e-2 or _mean_square(middle) < 0.1 * louder:
             return self.samples[0 if left >= right else 1]
         return middle
+
+
+def _mean_square(x: Samples) -> float:
+    return float(np.einsum("i,i->", x, x, dtype=np.float64)) / max(1, len(x))
 
 
 def load_take(path: str | Path, *, limits: Limits | None = None) -> Take:

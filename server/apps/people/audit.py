@@ -15,7 +15,9 @@ from apps.people.models import AuditEntry, Student, Studio, User
 
 KEPT_FOR = timedelta(days=730)
 # What is said of the studio itself and names no student.
-OF_THE_STUDIO = ("changed_studio", "changed_keeping", "gave_lead", "parted_with", "deleted_student", "took_out_archive", "restored")
+OF_THE_STUDIO = (
+    "changed_studio", "changed_keeping", "gave_lead", "parted_with", "deleted_student", "took_out_archive", "restored",
+)  # fmt: skip
 
 
 def changed(

@@ -57,8 +57,8 @@ def give_consent(request: HttpRequest, student_id: int, payload: AgreementGiven)
 def state_consent(request: HttpRequest, student_id: int, payload: AgreementStated) -> Consents:
     """A teacher writes down that it was agreed."""
     actor = actor_of(request)
-    require_teacher(actor)
     student = selectors.student(actor, student_id)
+    require_teacher(actor)
     consents.give(actor, [student], consents.Agreement(**payload.dict()))
     return _read(student)
 

@@ -66,8 +66,8 @@ def require(student: Student) -> None:
         raise ServiceError(
             403,
             "no_consent",
-            f"There is no consent yet to record {student.name}. Give it on the recording page, or let the teacher enter "
-            "it on the student’s page.",
+            f"There is no consent yet to record {student.name}. Give it on the recording page, or let the teacher "
+            "enter it on the student’s page.",
         )
 
 

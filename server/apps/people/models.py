@@ -15,11 +15,12 @@ class Studio(models.Model):
     name = models.CharField(max_length=120)
     zone = models.CharField(max_length=64, default="UTC")
     created_at = models.DateTimeField(auto_now_add=True)
-    # Recordings older than this are deleted, their numbers kept; students who left so long ago are deleted. None: never.
-    recordings_kept_months = models.PositiveSmallIntegerField(null=True)
-    former_kept_months = models.PositiveSmallIntegerField(null=True)
+    # Recordings older than this are deleted, their numbers kept; students who left so long ago are deleted. None:
+    # never.
+    recordings_kept_months = models.PositiveSmallIntegerField(null=True, blank=True)
+    former_kept_months = models.PositiveSmallIntegerField(null=True, blank=True)
     # Since when it is so: nothing is deleted before everybody could read of it.
-    kept_since = models.DateTimeField(null=True)
+    kept_since = models.DateTimeField(null=True, blank=True)
 
     def __str__(self) -> str:
         return self.name

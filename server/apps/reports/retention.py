@@ -1,4 +1,4 @@
-"""How long recordings, and students who left, are kept: as the studio says, announced a month ahead, done once a day."""
+"""How long recordings, and students who left, are kept: as the studio says, announced a month ahead, done daily."""
 
 from __future__ import annotations
 

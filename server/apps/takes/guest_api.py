@@ -69,13 +69,15 @@ def _read(link: GuestLink, address: str | None = None) -> GuestLinkRead:
 def open_link(request: HttpRequest, token: str) -> GuestOpen:
     """What a guest is asked to play."""
     link = guests.opened(token)
+    agreed = consents.current(link.student) is not None
     return GuestOpen(
         studio=link.student.studio.name,
         teacher=link.student.teacher.name,
         open=link.used_at is None,
-        student=link.student.name,
-        agreed=consents.current(link.student) is not None,
-        to=consents.words(link.student),
+        # Whose name it is, only while somebody is asked to agree in it.
+        student="" if agreed else link.student.name,
+        agreed=agreed,
+        to="" if agreed else consents.words(link.student),
         drill=drill_detail(link.drill, link.drill.current),
         upload_max_bytes=settings.UPLOAD_MAX_BYTES,
         take_max_minutes=settings.TAKE_MAX_MINUTES,

@@ -13,7 +13,7 @@ from apps.takes.schemas import TakeState
 
 class GuestOpen(Schema):
     """What a guest sees before recording. open: nothing was recorded with this link yet; agreed: that the student is
-    recorded; to: what is to be agreed to.
+    recorded; where nobody has: student, and to, what is to be agreed to.
     """
 
     studio: str

@@ -42,7 +42,8 @@ def require_guess_quota(actor: User) -> None:
 
 def kept_bytes(studio_id: int) -> int:
     """Of a studio's recordings, as they were sent."""
-    return Take.objects.filter(student__studio=studio_id, recording_deleted_at=None).aggregate(n=Sum("size_bytes"))["n"] or 0
+    kept = Take.objects.filter(student__studio=studio_id, recording_deleted_at=None)
+    return kept.aggregate(n=Sum("size_bytes"))["n"] or 0
 
 
 def _too_many(what: str) -> ServiceError:

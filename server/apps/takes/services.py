@@ -321,7 +321,8 @@ def measure_after_set_up(set_up: Take) -> int:
     """Queue again what a set-up take now stands before, or no longer does; how many takes that are."""
     if set_up.guitar_id is None:
         return 0
-    found = list(selectors.takes_after_set_up(set_up).filter(recording_deleted_at=None).values_list("pk", flat=True)[:MOST_AFTER_SET_UP])
+    later = selectors.takes_after_set_up(set_up).filter(recording_deleted_at=None)
+    found = list(later.values_list("pk", flat=True)[:MOST_AFTER_SET_UP])
     for take_id in found:
         changed = Take.objects.filter(pk=take_id, state=Take.State.MEASURED).update(
             state=Take.State.RECEIVED, stage="", fraction=0.0, attempts=0

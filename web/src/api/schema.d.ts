@@ -4310,7 +4310,7 @@ export interface components {
         /**
          * GuestOpen
          * @description What a guest sees before recording. open: nothing was recorded with this link yet; agreed: that the student is
-         *     recorded; to: what is to be agreed to.
+         *     recorded; where nobody has: student, and to, what is to be agreed to.
          */
         GuestOpen: {
             /** Agreed */

@@ -6,49 +6,66 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('people', '0004_looks_and_addresses'),
+        ("people", "0004_looks_and_addresses"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='student',
-            name='left_at',
+            model_name="student",
+            name="left_at",
             field=models.DateTimeField(null=True),
         ),
         migrations.AddField(
-            model_name='studio',
-            name='former_kept_months',
-            field=models.PositiveSmallIntegerField(null=True),
+            model_name="studio",
+            name="former_kept_months",
+            field=models.PositiveSmallIntegerField(blank=True, null=True),
         ),
         migrations.AddField(
-            model_name='studio',
-            name='kept_since',
-            field=models.DateTimeField(null=True),
+            model_name="studio",
+            name="kept_since",
+            field=models.DateTimeField(blank=True, null=True),
         ),
         migrations.AddField(
-            model_name='studio',
-            name='recordings_kept_months',
-            field=models.PositiveSmallIntegerField(null=True),
+            model_name="studio",
+            name="recordings_kept_months",
+            field=models.PositiveSmallIntegerField(blank=True, null=True),
         ),
         migrations.CreateModel(
-            name='Consent',
+            name="Consent",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('by', models.CharField(choices=[('student', 'Student'), ('guardian', 'Guardian')], max_length=10)),
-                ('name', models.CharField(blank=True, max_length=120)),
-                ('way', models.CharField(choices=[('page', 'Page'), ('writing', 'Writing'), ('word', 'Word')], max_length=10)),
-                ('to', models.TextField()),
-                ('day', models.DateField()),
-                ('written_at', models.DateTimeField()),
-                ('withdrawn_at', models.DateTimeField(null=True)),
-                ('withdrawn_by', models.CharField(blank=True, max_length=120)),
-                ('student', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='consents', to='people.student')),
-                ('written_by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("by", models.CharField(choices=[("student", "Student"), ("guardian", "Guardian")], max_length=10)),
+                ("name", models.CharField(blank=True, max_length=120)),
+                (
+                    "way",
+                    models.CharField(
+                        choices=[("page", "Page"), ("writing", "Writing"), ("word", "Word")], max_length=10
+                    ),
+                ),
+                ("to", models.TextField()),
+                ("day", models.DateField()),
+                ("written_at", models.DateTimeField()),
+                ("withdrawn_at", models.DateTimeField(null=True)),
+                ("withdrawn_by", models.CharField(blank=True, max_length=120)),
+                (
+                    "student",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="consents", to="people.student"
+                    ),
+                ),
+                (
+                    "written_by",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="+",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
             ],
             options={
-                'ordering': ('-written_at', '-id'),
+                "ordering": ("-written_at", "-id"),
             },
         ),
     ]

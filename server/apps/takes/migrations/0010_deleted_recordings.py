@@ -5,25 +5,24 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('takes', '0009_hidden_takes'),
+        ("takes", "0009_hidden_takes"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='take',
-            name='recording_deleted_at',
+            model_name="take",
+            name="recording_deleted_at",
             field=models.DateTimeField(null=True),
         ),
         migrations.AlterField(
-            model_name='analysis',
-            name='listening',
+            model_name="analysis",
+            name="listening",
             field=models.FileField(blank=True, max_length=255, upload_to=apps.takes.models.result_path),
         ),
         migrations.AlterField(
-            model_name='take',
-            name='upload',
+            model_name="take",
+            name="upload",
             field=models.FileField(blank=True, max_length=255, upload_to=apps.takes.models.upload_path),
         ),
     ]
