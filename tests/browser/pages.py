@@ -70,7 +70,10 @@ class Pages:
         found = self.wait(
             lambda: next((b for b in self.all("button") if b.text.strip() == text and b.is_displayed()), None)
         )
-        # What lies under the bar of a phone is scrolled to, as a thumb would.
+        return self.uncovered(found)
+
+    def uncovered(self, found: WebElement) -> WebElement:
+        """What lies under the bar of a phone is scrolled to, as a thumb would."""
         self.driver.execute_script(UNCOVER, found)
         return found
 

@@ -24,7 +24,10 @@ def field(page, label):
     """The control that a label names."""
     found = page.wait(lambda: next((f for f in page.all("label") if f.text.startswith(label)), None))
     target = found.get_attribute("for")
-    return page.driver.find_element("id", target) if target else found.find_element("css selector", "input, textarea")
+    control = (
+        page.driver.find_element("id", target) if target else found.find_element("css selector", "input, textarea")
+    )
+    return page.uncovered(control)
 
 
 def narrow(page):

@@ -1,7 +1,10 @@
 import numpy as np
+import pyloudnorm
 import pytest
+from fortimetra.sound import parts
 from fortimetra.sound.clipping import clipped_fraction
 from fortimetra.sound.levels import measure_levels
+from scipy import ndimage, signal
 
 from tests.core.sounds import RATE_HZ, noise, take, times, tone
 
@@ -46,3 +49,38 @@ def test_clipping_counts_runs_at_the_limit_only():
     assert clipped_fraction(loud[None, :]) > 0.05
     assert clipped_fraction((0.9 * loud)[None, :]) == 0.0
     assert clipped_fraction(tone(220.0, 1.0, level=0.3)[None, :]) == 0.0
+
+
+@pytest.mark.parametrize(("channels", "seconds", "rate_hz"), [(1, 0.6, 44_100), (2, 7.3, 48_000), (2, 50.0, 48_000)])
+def test_loudness_is_that_of_bs1770(channels, seconds, rate_hz):
+    # ITU-R BS.1770-4 as pyloudnorm has it, on sound with silence in it for both gates. It counts the last block where
+    # more than half of it is there; here only whole ones do.
+    rng = np.random.default_rng(7)
+    sound = rng.normal(0, 0.1, (channels, round(seconds * rate_hz))).astype(np.float32)
+    sound[:, len(sound[0]) // 3 : len(sound[0]) // 2] *= 1e-5
+    sound[0, len(sound[0]) // 2 :] *= 0.1
+    ours = measure_levels(take(sound, rate_hz=rate_hz), sound[0]).loudness_lufs
+    assert ours == pytest.approx(pyloudnorm.Meter(rate_hz).integrated_loudness(sound.T.astype(np.float64)), abs=0.05)
+
+
+def test_silence_has_no_loudness():
+    quiet = np.zeros((1, RATE_HZ), np.float32)
+    quiet[0, 100] = 1e-5
+    assert measure_levels(take(quiet), quiet[0]).loudness_lufs is None
+
+
+def test_what_is_done_in_parts_is_what_is_done_at_once(monkeypatch):
+    rng = np.random.default_rng(3)
+    sound = rng.normal(0, 0.1, 50_000).astype(np.float32)
+    sos = signal.butter(2, (100.0, 4000.0), "band", fs=18_000, output="sos")
+    at = np.arange(0, len(sound), 90)
+    whole = signal.sosfiltfilt(sos, sound.astype(np.float64)) ** 2
+    smooth = ndimage.uniform_filter1d(whole, 180, mode="constant")[at]
+    monkeypatch.setattr(parts, "PART", 7_001)
+    assert parts.filtered(sos, sound) == pytest.approx(signal.sosfilt(sos, sound.astype(np.float64)), abs=1e-7)
+    found = parts.smoothed_power(sos, sound, at, frame=180, settled=4_000)
+    # Near the ends filtering backwards begins elsewhere.
+    assert found == pytest.approx(smooth, rel=1e-6, abs=1e-12)
+    assert parts.hop_power(sound, 48) == pytest.approx(
+        np.mean(sound[:49_968].reshape(-1, 48).astype(float) ** 2, axis=1)
+    )

@@ -16,7 +16,10 @@ from scipy import signal
 
 from fortimetra.align.settings import CLICK
 from fortimetra.sound.decode import Samples
+from fortimetra.sound.parts import filtered
 from fortimetra.units import FloatArray
+
+Bright = Samples | FloatArray
 
 
 @dataclass(frozen=True)
@@ -62,7 +65,7 @@ def audible_click(mono: Samples, onsets_s: FloatArray, *, rate_hz: int, seconds_
     few later beats hold the same click.
     """
     sos = signal.butter(4, CLICK.high_pass_hz, "high", fs=rate_hz, output="sos")
-    bright = signal.sosfilt(sos, mono.astype(np.float64))
+    bright = filtered(sos, mono)
     for per_beat in CLICK.per_beat[:2]:
         spacing = seconds_per_beat / per_beat
         for first in range(min(CLICK.count_in_onsets, len(onsets_s))):
@@ -141,7 +144,7 @@ def _even_run(onsets: FloatArray, first: int, spacing: float) -> FloatArray:
         run.append(near)
 
 
-def _templates(bright: FloatArray, run: FloatArray, rate: int) -> list[FloatArray]:
+def _templates(bright: Bright, run: FloatArray, rate: int) -> list[FloatArray]:
     """The burst that most of the run are alike to the sample, and the one that differs, an accent; none if none are."""
     length = round(CLICK.template_s * rate)
     reach = round(0.003 * rate)
@@ -149,7 +152,7 @@ def _templates(bright: FloatArray, run: FloatArray, rate: int) -> list[FloatArra
     for time in run[:8]:
         start = round(time * rate) - reach
         if start >= 0 and start + length + 2 * reach <= len(bright):
-            cuts.append(bright[start : start + length + 2 * reach])
+            cuts.append(bright[start : start + length + 2 * reach].astype(np.float64))
     best: list[FloatArray] = []
     others: list[FloatArray] = []
     for own in cuts:
@@ -169,19 +172,19 @@ def _templates(bright: FloatArray, run: FloatArray, rate: int) -> list[FloatArra
     return [np.mean(best, axis=0), *others[:1]]
 
 
-def _leading_bursts(bright: FloatArray, run: FloatArray, rate: int) -> FloatArray:
+def _leading_bursts(bright: Bright, run: FloatArray, rate: int) -> FloatArray:
     """The beginning of a run that is over when a plucked string would still sound: the count-in."""
     for place, time in enumerate(run):
         at = round(time * rate)
         after = at + round(CLICK.gone_after_s * rate)
         parts = (bright[at : at + round(0.02 * rate)], bright[after : after + round(0.03 * rate)])
-        levels = [float(np.sqrt(np.mean(part**2))) if len(part) else 0.0 for part in parts]
+        levels = [float(np.sqrt(np.mean(np.square(part, dtype=np.float64)))) if len(part) else 0.0 for part in parts]
         if 20.0 * np.log10((levels[0] + 1e-9) / (levels[1] + 1e-9)) < CLICK.gone_by_db:
             return run[:place]
     return run
 
 
-def count_in_of(bright: FloatArray, times_s: FloatArray, rate: int) -> FloatArray:
+def count_in_of(bright: Bright, times_s: FloatArray, rate: int) -> FloatArray:
     """The clicks before the first note; bright: the sound above CLICK.high_pass_hz."""
     return _leading_bursts(bright, times_s, rate)
 
@@ -195,7 +198,7 @@ def _likeness(sound: FloatArray, template: FloatArray) -> FloatArray:
 
 
 def _followed(
-    bright: FloatArray, templates: list[FloatArray], run: FloatArray, rate: int
+    bright: Bright, templates: list[FloatArray], run: FloatArray, rate: int
 ) -> tuple[FloatArray, float, float, float] | None:
     """The templates looked for at every further click: (times, first, spacing, scatter), or None where it is not
     there.
@@ -213,7 +216,7 @@ def _followed(
         heard = []
         for template, attack in zip(templates, attacks, strict=True):
             start = round(expected * rate) - attack - reach
-            part = bright[max(0, start) : start + length + 2 * reach]
+            part = bright[max(0, start) : start + length + 2 * reach].astype(np.float64)
             if start < 0 or len(part) < length + 2 * reach:
                 continue
             likeness = _likeness(part, template)

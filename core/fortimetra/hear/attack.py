@@ -79,9 +79,9 @@ def _attacks(
 
 def _cut(sound: Samples, at: NDArray[np.int64], before: int, after: int) -> NDArray[np.float64]:
     """Stretches of sound, zeros beyond its ends; shape (n, before + after)."""
-    padded = np.concatenate((np.zeros(before, np.float32), sound, np.zeros(after, np.float32)), dtype=np.float32)
-    starts = np.clip(at, 0, len(sound))
-    return np.asarray(np.lib.stride_tricks.sliding_window_view(padded, before + after)[starts], dtype=np.float64)
+    index = np.clip(at, 0, len(sound))[:, None] + np.arange(-before, after)
+    inside = (index >= 0) & (index < len(sound))
+    return np.where(inside, sound[np.clip(index, 0, len(sound) - 1)], 0.0).astype(np.float64)
 
 
 def _unforetold(rows: NDArray[np.float64], learn: int) -> Rows:

@@ -95,9 +95,9 @@ def _stops(bands: NDArray[np.float32], peaks: NDArray[np.int64]) -> NDArray[np.b
 def _band_levels(x: Samples, rate: int) -> NDArray[np.float32]:
     hop = round(ONSETS.hop_s * rate)
     count = max(ONSETS.lag_frames + 1, len(x) // hop + 1)
-    padded = np.concatenate((np.zeros(ONSETS.n_fft // 2, np.float32), x, np.zeros(ONSETS.n_fft + hop * 2, np.float32)))
-    needed = (count - 1) * hop + ONSETS.n_fft
-    padded = np.pad(padded, (0, max(0, needed - len(padded))))
+    before = ONSETS.n_fft // 2
+    padded = np.zeros(max(before + len(x), (count - 1) * hop + ONSETS.n_fft), np.float32)
+    padded[before : before + len(x)] = x
     window = signal.windows.hann(ONSETS.n_fft, sym=False).astype(np.float32)
     weights = _band_weights(rate)
     frames = np.lib.stride_tricks.sliding_window_view(padded, ONSETS.n_fft)[::hop][:count]

@@ -16,6 +16,7 @@ from fortimetra.align.match import Match
 from fortimetra.measure.settings import STOP
 from fortimetra.measure.strings import Part
 from fortimetra.sound.decode import Samples, resampled
+from fortimetra.sound.parts import smoothed_power
 from fortimetra.units import FloatArray
 
 
@@ -98,7 +99,6 @@ def _level_db(mono: Samples, rate_hz: int) -> FloatArray:
     rate = min(STOP.rate_hz, rate_hz)
     sound = resampled(mono, from_hz=rate_hz, to_hz=rate)
     sos = signal.butter(2, (STOP.band_hz[0], min(STOP.band_hz[1], 0.45 * rate)), "band", fs=rate, output="sos")
-    power = signal.sosfiltfilt(sos, sound.astype(np.float64)) ** 2
-    smooth = ndimage.uniform_filter1d(power, max(1, round(STOP.frame_s * rate)), mode="constant")
     at = np.minimum(np.round(np.arange(0.0, len(sound) / rate, STOP.hop_s) * rate).astype(np.int64), len(sound) - 1)
-    return np.asarray(10.0 * np.log10(np.maximum(smooth[at], 1e-20)))
+    power = smoothed_power(sos, sound, at, frame=round(STOP.frame_s * rate), settled=rate)
+    return np.asarray(10.0 * np.log10(np.maximum(power, 1e-20)))

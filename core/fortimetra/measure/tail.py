@@ -12,6 +12,7 @@ import numpy as np
 from fortimetra.align.match import Match
 from fortimetra.measure.settings import OVERLAP, TAIL
 from fortimetra.sound.decode import Samples
+from fortimetra.sound.parts import hop_power
 from fortimetra.units import FloatArray
 
 
@@ -54,5 +55,4 @@ def _fall_ms(level_db: FloatArray, floor_db: float) -> float | None:
 def _level_db(mono: Samples, rate_hz: int) -> FloatArray:
     """RMS of every TAIL.hop_s, dBFS."""
     hop = round(TAIL.hop_s * rate_hz)
-    whole = mono[: len(mono) // hop * hop].astype(np.float64).reshape(-1, hop)
-    return np.asarray(10.0 * np.log10(np.maximum(np.mean(whole**2, axis=1), 1e-20)))
+    return np.asarray(10.0 * np.log10(np.maximum(hop_power(mono, hop), 1e-20)))

@@ -16,7 +16,7 @@ def clipped_fraction(samples: NDArray[np.float32]) -> float:
     """
     total = 0
     for channel in samples:
-        peak = float(np.max(np.abs(channel)))
+        peak = float(max(channel.max(), -channel.min()))
         if peak < LEVELS.clip_level:
             continue
         at_limit = np.abs(channel) >= peak - 2.0 / 32768.0

@@ -14,11 +14,10 @@ from scipy import signal
 
 from fortimetra.sound.clipping import clipped_fraction
 from fortimetra.sound.decode import Samples, Take
+from fortimetra.sound.parts import PART
 from fortimetra.sound.settings import LEVELS
 from fortimetra.units import FloatArray, amplitude_to_db
 
-# So many samples are turned into double precision at once.
-PART = 1 << 20
 # ITU-R BS.1770-4, annex 1: blocks of 400 ms that overlap by 75 %, gates at −70 LUFS and 10 LU under what passes it.
 LOUDNESS_BLOCK_S, LOUDNESS_STEP_S = 0.4, 0.1
 ABSOLUTE_GATE_LUFS, RELATIVE_GATE_LU = -70.0, 10.0
