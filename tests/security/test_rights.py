@@ -49,7 +49,7 @@ def test_what_the_teacher_judged_a_student_neither_measures_again_nor_deletes(ow
     assert send(own, "post", f"{path}/hide").status_code == 204
     assert own.get(path).status_code == 404
     assert own.get("/api/v1/takes").json() == []
-    assert client.get(path).status_code == 200
+    assert client.get(path).json()["hidden_at"] is not None
     assert client.delete(path).status_code == 204
 
 

@@ -85,7 +85,7 @@ class TakeProblem(Schema):
 
 
 class TakeRead(Schema):
-    """A take in a list. ticks, one sign per asked note: clean ".", under "-", over "+", wrong "x", cannot tell "?",
+    """A take in a list. hidden_at: the student took it out of their own lists. ticks, one sign per asked note: clean ".", under "-", over "+", wrong "x", cannot tell "?",
     missed "0".
     """
 
@@ -102,6 +102,7 @@ class TakeRead(Schema):
     original_name: str
     size_bytes: int
     recording_deleted_at: datetime | None
+    hidden_at: datetime | None
     invented: bool
     state: TakeState
     stage: str
@@ -328,6 +329,7 @@ def take_read(take: Take) -> TakeRead:
         original_name=take.original_name,
         size_bytes=take.size_bytes,
         recording_deleted_at=take.recording_deleted_at,
+        hidden_at=take.hidden_at,
         invented=take.invented,
         state=take.state,  # type: ignore[arg-type]
         stage=take.stage,

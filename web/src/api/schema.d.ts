@@ -6701,7 +6701,7 @@ export interface components {
         };
         /**
          * TakeRead
-         * @description A take in a list. ticks, one sign per asked note: clean ".", under "-", over "+", wrong "x", cannot tell "?",
+         * @description A take in a list. hidden_at: the student took it out of their own lists. ticks, one sign per asked note: clean ".", under "-", over "+", wrong "x", cannot tell "?",
          *     missed "0".
          */
         TakeRead: {
@@ -6723,6 +6723,8 @@ export interface components {
             guitar_id: number | null;
             /** Headline */
             headline: string;
+            /** Hidden At */
+            hidden_at: string | null;
             /**
              * Id
              * Format: uuid

@@ -181,6 +181,7 @@ export function take(part: Partial<Take> = {}): Take {
     guitar: null,
     guitar_id: null,
     recording_deleted_at: null,
+    hidden_at: null,
     invented: true,
     original_name: "take.flac",
     per_click: null,

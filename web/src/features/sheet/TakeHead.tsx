@@ -27,6 +27,7 @@ export function TakeHead({ take, zone, judging }: { take: Take; zone: string; ju
           / {dayAndTime(take.played_at, zone)}
           {take.guitar && `, ${take.guitar}`}
           {take.invented && ", played by the simulated student (invented)"}
+          {take.hidden_at && ", hidden by the student from their own list"}
           {take.judged_at && `, judged ${day(take.judged_at, zone)} by ${take.judged_by ?? "somebody"}`}
         </p>
         {take.state === "measured" && (
