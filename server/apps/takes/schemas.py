@@ -85,8 +85,8 @@ class TakeProblem(Schema):
 
 
 class TakeRead(Schema):
-    """A take in a list. hidden_at: the student took it out of their own lists. ticks, one sign per asked note: clean ".", under "-", over "+", wrong "x", cannot tell "?",
-    missed "0".
+    """A take in a list. ticks, one sign per asked note: clean ".", under "-", over "+", wrong "x", cannot tell "?",
+    missed "0". hidden_at: when the student took it out of their own lists.
     """
 
     id: UUID

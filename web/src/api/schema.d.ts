@@ -6701,8 +6701,8 @@ export interface components {
         };
         /**
          * TakeRead
-         * @description A take in a list. hidden_at: the student took it out of their own lists. ticks, one sign per asked note: clean ".", under "-", over "+", wrong "x", cannot tell "?",
-         *     missed "0".
+         * @description A take in a list. ticks, one sign per asked note: clean ".", under "-", over "+", wrong "x", cannot tell "?",
+         *     missed "0". hidden_at: when the student took it out of their own lists.
          */
         TakeRead: {
             capture: components["schemas"]["Capture"] | null;
