@@ -84,6 +84,24 @@ class Match:
         """Everything that was heard inside the playing, in order of time."""
         return sorted([n for n in self.heard if n is not None] + list(self.extras), key=lambda n: n.onset_s)
 
+    def aside_s(self, seconds_per_beat: float) -> list[tuple[float, float]]:
+        """Stretches between notes that count in which the drill was not played: what was broken off, and stops; from
+        when the note before had its time, or the broken-off passage began, to the next note that counts.
+        """
+        found = []
+        tried = np.array([a.notes[0].onset_s for a in self.attempts])
+        played = [i for i, n in enumerate(self.heard) if n is not None]
+        for before, i in pairwise(played):
+            old, new = self.heard[before], self.heard[i]
+            assert old is not None and new is not None
+            again = tried[(tried > old.onset_s) & (tried < new.onset_s)]
+            asked_s = (self.events[i].beat - self.events[before].beat) * seconds_per_beat
+            if len(again):
+                found.append((float(again[0]), new.onset_s))
+            elif i in self.breaks and old.onset_s + asked_s < new.onset_s:
+                found.append((old.onset_s + asked_s, new.onset_s))
+        return found
+
     def fits(self, index: int) -> bool:
         """Whether event `index` was played at about its pitch."""
         return self.misfit_semitones(index) < MATCH.fits_semitones

@@ -7,13 +7,14 @@ from typing import Literal
 
 import numpy as np
 
+from fortimetra.align.match import Match
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.recording import Recording
 from fortimetra.judge.settings import BENDS_JUDGED
 from fortimetra.judge.verdict import corridor_verdict, together, verdict
 from fortimetra.measure.alignment import Alignment
-from fortimetra.measure.bend import BendMeasured, BendReference, bend_reference, measure_bend, own_start
+from fortimetra.measure.bend import BendMeasured, BendReference, bend_reference, measure_bend, middle_of, own_start
 from fortimetra.measure.chord import ChordNote
 from fortimetra.measure.release import measure_release
 from fortimetra.measure.settings import BEND
@@ -32,7 +33,7 @@ STARTS_BENT = {"prebend", "release"}
 @dataclass(frozen=True)
 class Played:
     """The take, as far as pitches are read from it. straight_db_per_s: slope of level by string; chord_notes: by
-    (event, string).
+    (event, string); starts: the pitch bends rest at before they rise, by event.
     """
 
     recording: Recording
@@ -42,6 +43,7 @@ class Played:
     known_hz: dict[tuple[int, int], Reading]
     tuned_by: Literal["set-up", "temperament"]
     chord_notes: dict[tuple[int, int], ChordNote]
+    starts: dict[int, Reading]
 
     @property
     def contour(self) -> Contour:
@@ -52,6 +54,29 @@ class Played:
     def measures(self) -> tuple[str, ...]:
         """What the drill is judged for."""
         return self.alignment.drill.measures
+
+
+def starts_of(match: Match, contour: Contour) -> dict[int, Reading]:
+    """The pitch each bend rests at before it rises, by event, where it does."""
+    found = {}
+    for index, (event, heard) in enumerate(zip(match.events, match.heard, strict=True)):
+        bend = event.notes[0].bend
+        if heard is None or len(event.notes) > 1 or bend is None or bend.kind in STARTS_BENT:
+            continue
+        start = own_start(contour, heard)
+        if start is not None:
+            found[index] = start
+    return found
+
+
+def _start_of_others(played: Played, asked: AskedNote) -> Reading | None:
+    """Where the take's other bends of the same fret begin."""
+    place = (asked.note.string, asked.note.fret)
+    events = played.alignment.match.events
+    same = [
+        r for i, r in played.starts.items() if (events[i].notes[0].note.string, events[i].notes[0].note.fret) == place
+    ]
+    return middle_of(same, same[0].hz) if same else None
 
 
 def judge_bend(
@@ -67,7 +92,7 @@ def judge_bend(
         played.alignment.readings,
         fretted_hz=fretted_hz,
         known_hz=_known(played, asked, bend),
-        own_start=None if bend.kind in STARTS_BENT else own_start(played.contour, heard),
+        own_start=None if bend.kind in STARTS_BENT else played.starts.get(index) or _start_of_others(played, asked),
         tuned_by=played.tuned_by,
     )
     target = bend.middle_cents

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
+from typing import TypeVar
 
 from fortimetra.align.match import AskedEvent
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote, plain_window
 from fortimetra.hear.recording import Recording
-from fortimetra.judge.bends import Played, fretted_vibrato, judge_bend, judge_unison
+from fortimetra.judge.bends import Played, fretted_vibrato, judge_bend, judge_unison, starts_of
+from fortimetra.judge.other_sounds import cut_short
 from fortimetra.judge.verdict import together, verdict
 from fortimetra.measure.alignment import Alignment
 from fortimetra.measure.chord import ChordNote
@@ -19,6 +21,8 @@ from fortimetra.model.analysis import BendFound, NoteFound, PitchFound, Status, 
 from fortimetra.model.drill import AskedNote
 from fortimetra.model.verdict import Verdict
 from fortimetra.units import cents_to_ratio, hz_to_cents, hz_to_midi, midi_to_hz
+
+Moved = TypeVar("Moved", BendFound, VibratoFound)
 
 
 def judge_notes(
@@ -41,7 +45,7 @@ def judge_notes(
     played = Played(
         recording, alignment, drill.limits(), straight_slopes(recording.contour, straight), dict(known_hz),
         "set-up" if offsets.source == "setup" else "temperament",
-        {(n.part.event, n.part.string): n for chord in chords for n in chord},
+        {(n.part.event, n.part.string): n for chord in chords for n in chord}, starts_of(match, recording.contour),
     )  # fmt: skip
     notes: list[NoteFound] = []
     for index, (event, heard) in enumerate(zip(match.events, match.heard, strict=True)):
@@ -101,6 +105,8 @@ def _single(played: Played, index: int, asked: AskedNote, heard: HeardNote) -> N
         main_hz = None if math.isnan(heard.main_midi) else round(midi_to_hz(heard.main_midi), 3)
         pitch = PitchFound(median_hz=main_hz, error_cents=None, u=None, verdict=None)
         bend, vibrato, why = judge_bend(played, index, asked, asked.bend, heard, fretted_hz=fretted_hz)
+        if cut_short(played.alignment.match, heard, asked.event.length * played.alignment.spb):
+            bend, vibrato, why = _open(bend), None if vibrato is None else _open(vibrato), [*why, "cut_short"]
         reasons += why
     if wrong:
         verdicts.append("outside")
@@ -118,6 +124,11 @@ def _single(played: Played, index: int, asked: AskedNote, heard: HeardNote) -> N
         bend=bend,
         vibrato=vibrato,
     )
+
+
+def _open(found: Moved) -> Moved:
+    """What is not held against a note; the values stay."""
+    return found.model_copy(update={"verdict": "unclear"}) if found.verdict == "outside" else found
 
 
 def _clean(verdicts: list[Verdict], reasons: list[str]) -> Verdict:

@@ -9,6 +9,8 @@ from fortimetra.align.match import Match, OtherSound
 from fortimetra.hear.notes import HeardNote
 from fortimetra.model.verdict import Verdict
 
+SAME_S = 0.05
+
 
 @dataclass(frozen=True)
 class Disturbed:
@@ -36,6 +38,13 @@ def disturbed(match: Match, slots_s: Sequence[float]) -> Disturbed:
 
 def _about(others: Sequence[OtherSound], note: HeardNote, slot_s: float) -> bool:
     return within(others, note.onset_s, max(note.end_s, note.onset_s + slot_s) + 0.1)
+
+
+def cut_short(match: Match, heard: HeardNote, asked_s: float) -> bool:
+    """Whether something nobody asked for begins before half of a note is over, and the note is followed no further."""
+    return heard.end_s - heard.onset_s < 0.5 * asked_s and any(
+        abs(extra.onset_s - heard.end_s) < SAME_S for extra in match.extras
+    )
 
 
 def excused(judged: Verdict, *, other: bool, reasons: list[str], asked: bool) -> Verdict:

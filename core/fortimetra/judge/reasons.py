@@ -53,6 +53,9 @@ SENTENCES: dict[str, str] = {
         "The accents stand out, all alike and by less than asked; drive or automatic gain may have pressed them down."
     ),
     "other_sound": "A cough, a knock, a voice or the like lies over this note; what it may have caused is left open.",
+    "cut_short": (
+        "Something nobody asked for sounds before half of the note is over; from there on it cannot be followed."
+    ),
     "accent_missing": "The accent the drill asks for is not there.",
     "dies": "The note dies before it has sounded for two fifths of its length.",
     "overlap_hidden": "The next note hides whether this one has stopped.",

@@ -86,7 +86,7 @@ def bend_reference(
     fretted_hz: pitch of the bent note's fret by temperament and the string's offset, which is tuned_by's. known_hz:
     the fretted target in other takes of the guitar. The fretted target is the drill's reference note, else the same
     string and fret played plainly. A note that was itself played far off its pitch is passed over. own_start: the
-    fretted pitch at which the bend begins, where it rests there.
+    fretted pitch at which the bend, or others of its fret, begin, where they rest there.
     """
     asked = match.events[index].notes[0]
     assert asked.bend is not None
@@ -105,7 +105,7 @@ def bend_reference(
         note, reading = min(own, key=lambda u: abs(u[0].beat - asked.beat))
         return BendReference(reading.hz, reading.u_cents, note.event.id)
     if named:
-        middle = _middle([r for _, r in named], by_tuning)
+        middle = middle_of([r for _, r in named], by_tuning)
         return BendReference(middle.hz, middle.u_cents, f"{named[0][0].event.id} of other repeats")
     fret = _own_fret(match, asked, readings, fretted_hz)
     if fret is not None:
@@ -129,7 +129,7 @@ def _near(reading: Reading, hz: float) -> bool:
     return bool(abs(hz_to_cents(reading.hz, reference_hz=hz)) < BEND.wrong_reference_cents)
 
 
-def _middle(readings: Sequence[Reading], reference_hz: float) -> Reading:
+def middle_of(readings: Sequence[Reading], reference_hz: float) -> Reading:
     """Several readings of one pitch as one; its uncertainty covers their spread."""
     cents = np.array([hz_to_cents(r.hz, reference_hz=reference_hz) for r in readings])
     spread = STATISTICS.coverage * float(np.std(cents)) if len(cents) > 1 else BEND.one_note_u_cents
@@ -147,7 +147,7 @@ def _own_fret(match: Match, asked: AskedNote, readings: Sequence[Reading | None]
         and (event.notes[0].note.string, event.notes[0].note.fret) == place
         and _near(reading, fretted_hz)
     ]
-    return _middle(found, fretted_hz) if found else None
+    return middle_of(found, fretted_hz) if found else None
 
 
 def own_start(contour: Contour, note: HeardNote) -> Reading | None:

@@ -47,6 +47,7 @@ class NoteLength:
 def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> list[NoteLength | None]:
     """Length of each heard event."""
     overlaps = note_overlaps(mono, match, rate_hz=rate_hz)
+    aside_s = match.aside_s(drill.seconds_per_beat)
     found: list[NoteLength | None] = []
     for i, (event, note) in enumerate(zip(match.events, match.heard, strict=True)):
         if note is None or event.lead.note.muted:
@@ -55,11 +56,15 @@ def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> 
         asked = event.notes[0].event
         slot_s = (drill.played_beat(event.beat + asked.length) - drill.played_beat(event.beat)) * drill.seconds_per_beat
         following = _following(match, i)
-        end_s, end_u_ms = note.end_s, LENGTH.end_u_ms
+        # Where the drill was left, how long this goes on is not its student's playing of it.
+        left_s = next(
+            (a for a, b in aside_s if following is not None and note.onset_s < a and b == following.onset_s), np.inf
+        )
+        end_s, end_u_ms = min(note.end_s, left_s), LENGTH.end_u_ms
         to_next = following is not None and following.onset_s <= note.end_s + LENGTH.same_end_s
         if following is not None and to_next:
             end_s, end_u_ms = following.onset_s, following.onset_u_ms
-        own_end = end_s == note.end_s
+        own_end = end_s == note.end_s < left_s
         fades = own_end and (asked.articulation == "palm_mute" or _fades(mono, note, event.main_midi, rate_hz))
         until_s = np.inf if following is None else following.onset_s
         sounds_on = own_end and not fades and _sounds_on(mono, note, until_s, rate_hz)

@@ -59,7 +59,7 @@ def note_overlaps(mono: Samples, match: Match, *, rate_hz: int) -> list[Overlap 
     found: list[Overlap | Literal["hidden"] | None] = [None] * len(match.events)
     for i in range(len(match.events) - 1):
         old, new = match.heard[i], match.heard[i + 1]
-        if old is None or new is None or not overlap_wanted(match, i):
+        if old is None or new is None or i + 1 in match.breaks or not overlap_wanted(match, i):
             continue
         found[i] = "hidden"
         if not (match.fits(i) and match.fits(i + 1)) or new.onset_s - old.onset_s < OVERLAP.least_note_s:

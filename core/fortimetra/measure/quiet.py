@@ -49,7 +49,7 @@ def measure_quiet(recording: Recording, alignment: Alignment) -> Quiet:
     parts = parts_of(match, drill, offsets, alignment.due.time_s)
     end_s = len(mono) / rate_hz
     travels = travels_of(match, drill.seconds_per_beat)
-    spans = spans_of(match, parts, end_s, travels)
+    spans = spans_of(match, parts, end_s, travels, match.aside_s(drill.seconds_per_beat))
     chords, driven = chord_notes(mono, _chords([_arrived(p, travels) for p in parts]), rate_hz=rate_hz)
     reading = ringing(mono, contour, spans, parts, suspects_of(parts, drill, offsets), rate_hz=rate_hz, driven=driven)
     # What has no pitch and was not asked for may be a scrape itself.

@@ -126,13 +126,19 @@ def travels_of(match: Match, seconds_per_beat: float) -> dict[float, tuple[float
 
 
 def spans_of(
-    match: Match, parts: Sequence[Part], end_s: float, travels: Mapping[float, tuple[float, float]] | None = None
+    match: Match,
+    parts: Sequence[Part],
+    end_s: float,
+    travels: Mapping[float, tuple[float, float]] | None = None,
+    aside_s: Sequence[tuple[float, float]] = (),
 ) -> list[Span]:
-    """The take from its first note to its end, cut at every attack and stop; slides on their way are left out."""
+    """The take from its first note to its end, cut at every attack and stop; slides on their way are left out, and
+    what lies aside of the drill.
+    """
     travels = travels or {}
     if not parts:
         return []
-    attacks = {n.onset_s for n in match.notes}
+    attacks = {n.onset_s for n in match.notes} | {a for a, _ in aside_s}
     stops = {p.until_s for p in parts if p.until_s < end_s} - attacks
     edges = sorted(attacks | stops)
     spans = []
@@ -145,7 +151,7 @@ def spans_of(
             begun += 1
         recent = [p for p in recent if p.until_s > start - STRINGS.last_pitch_s]
         active = tuple(p for p in recent if p.until_s > start + 1e-6)
-        if event < 0:
+        if event < 0 or any(a - 1e-6 <= start < b - 1e-6 for a, b in aside_s):
             continue
         a = start + max(
             STRINGS.after_attack_s if start in attacks else STRINGS.after_stop_s, travels.get(start, (0.0, 0.0))[1]
