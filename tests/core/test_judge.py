@@ -1,4 +1,7 @@
+from types import SimpleNamespace
+
 import pytest
+from fortimetra.judge.other_sounds import cut_short
 from fortimetra.judge.reasons import SENTENCES
 from fortimetra.judge.verdict import corridor_verdict, together, verdict
 
@@ -47,3 +50,14 @@ def test_every_sentence_is_one():
         assert code == code.lower()
         assert sentence[0].isupper()
         assert sentence.endswith(".")
+
+
+@pytest.mark.parametrize(
+    ("extra_s", "end_s", "cut"),
+    [(1.2, 1.21, True), (1.2, 1.9, False), (2.6, 2.6, False), (None, 1.2, False)],
+)
+def test_a_note_is_cut_short_by_what_nobody_asked_for_before_its_half(extra_s, end_s, cut):
+    # Begun at 1 s, asked for 2 s.
+    match = SimpleNamespace(extras=[] if extra_s is None else [SimpleNamespace(onset_s=extra_s)])
+    heard = SimpleNamespace(onset_s=1.0, end_s=end_s)
+    assert cut_short(match, heard, 2.0) is cut

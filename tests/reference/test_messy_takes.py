@@ -5,6 +5,7 @@ the mess did.
 
 import subprocess
 import tempfile
+import zlib
 from dataclasses import replace
 from pathlib import Path
 
@@ -18,7 +19,7 @@ from fortimetra.model.word import Pin
 from benchmarks import _chains as room
 from benchmarks._lines import guitars
 from benchmarks._notes import RATE_HZ
-from benchmarks._players import START_S, Performance, Sounding, play
+from benchmarks._players import PLAYERS, START_S, Performance, Sounding, play
 from benchmarks.takes import MEASURES, judged, sound_of
 from tests.kept import value
 
@@ -128,6 +129,48 @@ def test_a_beginning_that_was_broken_off_is_a_try(guitar, notes):
     check(found, made, most_wrong=1)
     assert [(a.repeat, a.notes) for a in found.attempts] == [(0, notes)]
     assert found.extras == ()
+
+
+def bar_begun_again(made: Performance, before: int, notes: int) -> Performance:
+    """Some notes of a later bar, a stop, and from the beginning of that bar on again."""
+    all_notes = sorted(made.soundings, key=lambda s: s.onset_s)
+    again_s = all_notes[before].onset_s - 0.1
+    later = moved(made, again_s, LATER_S * np.ceil((notes * 0.5 + 1.0) / LATER_S))
+    tried = all_notes[before : before + notes]
+    return replace(later, soundings=sorted([*later.soundings, *tried], key=lambda s: s.onset_s))
+
+
+@pytest.mark.parametrize("guitar", GUITARS)
+@pytest.mark.parametrize("notes", [1, 5])
+def test_what_was_broken_off_is_not_held_against_the_note_before_it(guitar, notes):
+    # What was tried rings, and on another string, before the note that counts.
+    made = bar_begun_again(clean(drill_of()), 8, notes)
+    found = measured(sounded(made, guitar), drill_of())
+    check(found, made)
+    assert [a.notes for a in found.attempts] == [notes]
+
+
+@pytest.mark.parametrize("guitar", GUITARS)
+def test_a_note_that_rings_into_a_stop_is_not_too_long(guitar):
+    made = moved(clean(drill_of()), 5.4, 2.0)
+    last = max((s for s in made.soundings if s.onset_s < 5.4), key=lambda s: s.onset_s)
+    made = replace(made, soundings=[replace(s, end_s=s.end_s + 1.5) if s is last else s for s in made.soundings])
+    check(measured(sounded(made, guitar), drill_of()), made)
+
+
+def test_a_bend_whose_start_is_not_heard_is_read_from_where_its_fellows_begin():
+    # A guitar 18 cents flat through an amplifier, nothing fretted to read a bend against.
+    drill = next(b.drill for b in library() if b.drill.title.startswith("Long bend without and with damping: string 2"))
+    rng = np.random.default_rng([5, zlib.crc32(drill.title.encode()), PLAYERS.index("messy")])
+    made = play(drill, "messy", rng)
+    sound = room.CHAINS["amp"](room.with_room_sounds(sounded(made, "clean"), rng, START_S), rng)
+    with tempfile.TemporaryDirectory() as name:
+        found = judged(sound, drill, Path(name))
+    bends = [n.bend for n in found.notes if n.bend is not None]
+    assert len(bends) == 4
+    assert {b.reference_source for b in bends} == {"own start"}
+    assert all(abs(b.error_cents) <= b.u + 13.0 for b in bends)
+    assert "outside" not in {b.verdict for b in bends}
 
 
 @pytest.mark.parametrize("guitar", GUITARS)

@@ -10,6 +10,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from fortimetra.align.alike import by_the_beat
 from fortimetra.align.cheapest import FREE, NOT_PLAYED
 from fortimetra.align.extras import double_limit_s, name_extras
 from fortimetra.align.match import Match, OtherSound, asked_events, match, no_notes, under_slide
@@ -56,10 +57,12 @@ def listen(
     matched = match(found, drill, told, pinned, first_beat_s=first_beat_s, off_cents=_alike_cents(contour, drill))
     drill = at_pace(drill, matched.pace)
     matched = replace(matched, extras=tuple(n for n in matched.extras if _begins(n, contour)))
+    fixed = frozenset(np.flatnonzero(pinned != FREE).tolist())
+    if drill.tempo is not None:
+        matched = by_the_beat(matched, drill.seconds_per_beat, fixed)
     matched = without_others(matched, found, told, contour)
     matched = replace(matched, others=matched.others + _left_out(pins, contour))
     matched = slid_into(matched, found, drill)
-    fixed = frozenset(np.flatnonzero(pinned != FREE).tolist())
     matched = _with_slurs(matched, mono, contour, drill, rate_hz, fixed)
     matched = _with_double_hits(_first_of_doubles(matched, contour, drill, fixed), candidates, contour, drill)
     return _cut(contour, matched, drill)

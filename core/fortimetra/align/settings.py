@@ -238,6 +238,17 @@ class SetupMatchSettings:
 
 
 @dataclass(frozen=True)
+class AlikeSettings:
+    """Which of several like notes in a row is which; costs in slots of the drill."""
+
+    least_notes: int = setting(4, "Fewest like events in a row.", BENCH_TAKES)
+    around: int = setting(12, "Events before and after whose times tell when one is due.", BENCH_TAKES)
+    farthest_slots: float = setting(1.0, "Most that a sound off its time costs.", BENCH_TAKES)
+    left_over: float = setting(0.5, "A sound or an event that is left over.", BENCH_TAKES)
+    least_gain: float = setting(1.5, "By so much another pairing has to be better.", BENCH_TAKES)
+
+
+@dataclass(frozen=True)
 class SlidSettings:
     """Notes slid into."""
 
@@ -265,6 +276,7 @@ class AlignSettings:
     """All of this stage."""
 
     search: SearchSettings = field(default_factory=SearchSettings)
+    alike: AlikeSettings = field(default_factory=AlikeSettings)
     click: ClickSettings = field(default_factory=ClickSettings)
     extras: ExtrasSettings = field(default_factory=ExtrasSettings)
     others: OthersSettings = field(default_factory=OthersSettings)
@@ -278,6 +290,7 @@ class AlignSettings:
 
 ALIGN = stage("align", AlignSettings())
 SEARCH = ALIGN.search
+ALIKE = ALIGN.alike
 CLICK = ALIGN.click
 EXTRAS = ALIGN.extras
 OTHERS = ALIGN.others

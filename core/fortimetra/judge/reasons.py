@@ -59,6 +59,7 @@ SENTENCES: dict[str, str] = {
     "accent_missing": "The accent the drill asks for is not there.",
     "dies": "The note dies before it has sounded for two fifths of its length.",
     "overlap_hidden": "The next note hides whether this one has stopped.",
+    "next_is_off": "It sounds into the next note, but that one comes early or is too soft to cover it.",
     "room_rings": "It sounds into the next note by no more than the room itself rings in this recording.",
     "rings_on": "The note rings on under the next one.",
     "lost_beat": "A beat was lost or a place jumped; what follows is read against the beat it came in on.",

@@ -173,6 +173,8 @@ def _length(
         verdicts.append(verdict((ratio - 1.0) * found.slot_ms, found.u_ms, limits["length_fraction"] * found.slot_ms))
     if overlap_wanted(match, i) and match.heard[i + 1] is not None:
         over, why = _overlap(found, limits["overlap_ms"], measured.tail_ms or 0.0)
+        if over == "outside" and _next_is_off(measured, i, found, limits):
+            over, why = "unclear", "next_is_off"
         verdicts.append(over)
         reasons += [why] if asked and why else []
     return LengthFound(
@@ -194,6 +196,16 @@ def _overlap(found: NoteLength, limit_ms: float, tail_ms: float) -> tuple[Verdic
     if found.overlap_ms - found.u_overlap_ms < tail_ms:
         return "unclear", "room_rings"
     return over, "rings_on"
+
+
+def _next_is_off(measured: TimeAndTouch, i: int, found: NoteLength, limits: dict[str, float]) -> bool:
+    """Whether a note sounds into the next one only because that comes early, or is so soft that it stands out."""
+    timing, level = measured.timings[i + 1], measured.levels[i + 1]
+    if timing is not None and found.overlap_ms is not None and found.u_overlap_ms is not None:
+        early_ms = max(0.0, -timing.error_ms)
+        if early_ms > timing.u_ms and found.overlap_ms - early_ms - found.u_overlap_ms < limits["overlap_ms"]:
+            return True
+    return level is not None and level.deviation_db is not None and level.deviation_db < -limits["level_db"]
 
 
 def _something_follows(match: Match, i: int) -> bool:

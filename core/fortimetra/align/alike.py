@@ -1,0 +1,126 @@
+"""Which of several like notes in a row is which: the pairing knows pitches and what lies between two notes; where one
+pitch is asked again and again, a sound too many and one too few further on look the same to it as none. The beat
+tells.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+import numpy as np
+
+from fortimetra.align.match import Match
+from fortimetra.align.settings import ALIKE
+from fortimetra.units import FloatArray
+
+
+def by_the_beat(match: Match, seconds_per_beat: float, fixed: frozenset[int] = frozenset()) -> Match:
+    """The match with the notes of each run of like events paired with the sounds that lie nearest to where the notes
+    about them say that they are due.
+
+    fixed: events whose sound somebody has named. A run is changed only where that explains the sounds clearly better.
+    """
+    heard = list(match.heard)
+    told = list(match.told_semitones)
+    extras = list(match.extras)
+    for first, last in _runs(match, fixed):
+        due_s = _due_s(match, first, last, seconds_per_beat)
+        slot_s = float(np.min(np.diff(due_s)))
+        begin, end = due_s[0] - 0.5 * slot_s, due_s[-1] + 0.5 * slot_s
+        own = {id(n): told[i] for i, n in enumerate(heard[first:last], first) if n is not None} if told else {}
+        sounds = sorted(
+            [n for n in heard[first:last] if n is not None] + [n for n in extras if begin < n.onset_s < end],
+            key=lambda n: n.onset_s,
+        )
+        onset_s = np.array([n.onset_s for n in sounds])
+        before = [next((k for k, s in enumerate(sounds) if s is n), -1) for n in heard[first:last]]
+        after = _cheapest(onset_s, due_s, slot_s)
+        if _cost(before, onset_s, due_s, slot_s) - _cost(after, onset_s, due_s, slot_s) < ALIKE.least_gain:
+            continue
+        used = {id(sounds[k]) for k in after if k >= 0}
+        heard[first:last] = [sounds[k] if k >= 0 else None for k in after]
+        if told:
+            told[first:last] = [own.get(id(n)) if n is not None else None for n in heard[first:last]]
+        extras = [n for n in extras if id(n) not in used] + [
+            n for n in sounds if id(n) not in used and all(n is not e for e in extras)
+        ]
+    extras.sort(key=lambda n: n.onset_s)
+    return replace(match, heard=tuple(heard), told_semitones=tuple(told), extras=tuple(extras))
+
+
+def _runs(match: Match, fixed: frozenset[int]) -> Iterator[tuple[int, int]]:
+    """Stretches of single events of one pitch on one string, without a stop or a named sound in them."""
+    first = 0
+    for i in range(1, len(match.events) + 1):
+        goes_on = (
+            i < len(match.events)
+            and i not in match.breaks
+            and not fixed & {i - 1, i}
+            and _pitch(match, i) == _pitch(match, i - 1) is not None
+        )
+        if not goes_on:
+            if i - first >= ALIKE.least_notes and any(n is not None for n in match.heard[first:i]):
+                yield first, i
+            first = i
+
+
+def _pitch(match: Match, i: int) -> tuple[int, float, float] | None:
+    event = match.events[i]
+    if len(event.notes) != 1 or event.notes[0].note.muted:
+        return None
+    return event.notes[0].note.string, event.start_midi, event.main_midi
+
+
+def _due_s(match: Match, first: int, last: int, seconds_per_beat: float) -> FloatArray:
+    """When the events of a run are due by what was heard of it and about it, without crossing a stop."""
+    edges = sorted({0, *match.breaks, len(match.events)})
+    section = max(e for e in edges if e <= first), min(e for e in edges if e >= last)
+    around = range(max(section[0], first - ALIKE.around), min(section[1], last + ALIKE.around))
+    beat = np.array([match.events[i].beat for i in around])
+    late_s = (
+        np.array([np.nan if (n := match.heard[i]) is None else n.onset_s for i in around]) - beat * seconds_per_beat
+    )
+    own = np.arange(first, last) - around.start
+    due = np.empty(last - first)
+    for place, k in enumerate(own):
+        near = late_s[max(0, k - ALIKE.around) : k + ALIKE.around + 1]
+        due[place] = beat[k] * seconds_per_beat + float(np.nanmedian(near)) if np.isfinite(near).any() else np.nan
+    return due
+
+
+def _step(onset_s: float, due_s: float, slot_s: float) -> float:
+    return min(abs(onset_s - due_s) / slot_s, ALIKE.farthest_slots)
+
+
+def _cost(pairs: list[int], onset_s: FloatArray, due_s: FloatArray, slot_s: float) -> float:
+    """Of a pairing, in slots: how far sounds are from where they are due, and what is left over on either side."""
+    paired = [(k, j) for j, k in enumerate(pairs) if k >= 0]
+    left = len(pairs) + len(onset_s) - 2 * len(paired)
+    return sum(_step(onset_s[k], due_s[j], slot_s) for k, j in paired) + ALIKE.left_over * left
+
+
+def _cheapest(onset_s: FloatArray, due_s: FloatArray, slot_s: float) -> list[int]:
+    """For each event the sound it is, in order, or -1; the pairing of least cost."""
+    rows, columns = len(due_s), len(onset_s)
+    best = np.zeros((rows + 1, columns + 1))
+    best[:, 0] = np.arange(rows + 1) * ALIKE.left_over
+    best[0, :] = np.arange(columns + 1) * ALIKE.left_over
+    step = np.minimum(np.abs(due_s[:, None] - onset_s[None, :]) / slot_s, ALIKE.farthest_slots)
+    for j in range(1, rows + 1):
+        paired = best[j - 1, :-1] + step[j - 1]
+        alone = best[j - 1, 1:] + ALIKE.left_over
+        row = np.minimum(paired, alone)
+        for k in range(1, columns + 1):
+            best[j, k] = min(row[k - 1], best[j, k - 1] + ALIKE.left_over)
+    found = [-1] * rows
+    j, k = rows, columns
+    while j > 0 and k > 0:
+        if np.isclose(best[j, k], best[j - 1, k - 1] + step[j - 1, k - 1]):
+            found[j - 1] = k - 1
+            j, k = j - 1, k - 1
+        elif np.isclose(best[j, k], best[j - 1, k] + ALIKE.left_over):
+            j -= 1
+        else:
+            k -= 1
+    return found
