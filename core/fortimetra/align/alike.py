@@ -15,17 +15,22 @@ from fortimetra.align.settings import ALIKE
 from fortimetra.units import FloatArray
 
 
-def by_the_beat(match: Match, seconds_per_beat: float, fixed: frozenset[int] = frozenset()) -> Match:
-    """The match with the notes of each run of like events paired with the sounds that lie nearest to where the notes
-    about them say that they are due.
+def by_the_beat(
+    match: Match, seconds_per_beat: float, fixed: frozenset[int] = frozenset(), *, first_beat_s: float | None = None
+) -> Match:
+    """The match with the notes of each run of like events paired with the sounds that lie nearest to where they are
+    due, by the click or by the notes about them.
 
-    fixed: events whose sound somebody has named. A run is changed only where that explains the sounds clearly better.
+    fixed: events whose sound somebody has named. first_beat_s: where the click says that beat 0 lies. A run is changed
+    only where that explains the sounds clearly better and the notes before and after are on time.
     """
     heard = list(match.heard)
     told = list(match.told_semitones)
     extras = list(match.extras)
     for first, last in _runs(match, fixed):
-        due_s = _due_s(match, first, last, seconds_per_beat)
+        due_s = _due_s(match, first, last, seconds_per_beat, first_beat_s)
+        if not np.isfinite(due_s).all():
+            continue  # nothing was heard about some of them
         slot_s = float(np.min(np.diff(due_s)))
         begin, end = due_s[0] - 0.5 * slot_s, due_s[-1] + 0.5 * slot_s
         own = {id(n): told[i] for i, n in enumerate(heard[first:last], first) if n is not None} if told else {}
@@ -37,6 +42,10 @@ def by_the_beat(match: Match, seconds_per_beat: float, fixed: frozenset[int] = f
         before = [next((k for k, s in enumerate(sounds) if s is n), -1) for n in heard[first:last]]
         after = _cheapest(onset_s, due_s, slot_s)
         if _cost(before, onset_s, due_s, slot_s) - _cost(after, onset_s, due_s, slot_s) < ALIKE.least_gain:
+            continue
+        changed = [first + place for place, (a, b) in enumerate(zip(before, after, strict=True)) if a != b]
+        offset_s = float(due_s[-1]) - match.events[last - 1].beat * seconds_per_beat
+        if not _on_time_about(match, changed[0], changed[-1], seconds_per_beat, offset_s, slot_s):
             continue
         used = {id(sounds[k]) for k in after if k >= 0}
         heard[first:last] = [sounds[k] if k >= 0 else None for k in after]
@@ -72,8 +81,10 @@ def _pitch(match: Match, i: int) -> tuple[int, float, float] | None:
     return event.notes[0].note.string, event.start_midi, event.main_midi
 
 
-def _due_s(match: Match, first: int, last: int, seconds_per_beat: float) -> FloatArray:
-    """When the events of a run are due by what was heard of it and about it, without crossing a stop."""
+def _due_s(match: Match, first: int, last: int, seconds_per_beat: float, first_beat_s: float | None) -> FloatArray:
+    """When the events of a run are due: by what was heard of it and about it, without crossing a stop; where there is a
+    click, on its beats.
+    """
     edges = sorted({0, *match.breaks, len(match.events)})
     section = max(e for e in edges if e <= first), min(e for e in edges if e >= last)
     around = range(max(section[0], first - ALIKE.around), min(section[1], last + ALIKE.around))
@@ -85,8 +96,32 @@ def _due_s(match: Match, first: int, last: int, seconds_per_beat: float) -> Floa
     due = np.empty(last - first)
     for place, k in enumerate(own):
         near = late_s[max(0, k - ALIKE.around) : k + ALIKE.around + 1]
-        due[place] = beat[k] * seconds_per_beat + float(np.nanmedian(near)) if np.isfinite(near).any() else np.nan
+        offset_s = float(np.nanmedian(near)) if np.isfinite(near).any() else np.nan
+        if first_beat_s is not None and np.isfinite(offset_s):
+            # A student may be off by whole beats.
+            offset_s = first_beat_s + round((offset_s - first_beat_s) / seconds_per_beat) * seconds_per_beat
+        due[place] = beat[k] * seconds_per_beat + offset_s
     return due
+
+
+def _on_time_about(
+    match: Match, first: int, last: int, seconds_per_beat: float, offset_s: float, slot_s: float
+) -> bool:
+    """Whether the notes before and after a stretch are on time: who slips and stays late has left out no note."""
+    edges = sorted({0, *match.breaks, len(match.events)})
+    section = max(e for e in edges if e <= first), min(e for e in edges if e > last)
+    after = [i for i in range(last + 1, section[1]) if match.heard[i] is not None][: ALIKE.neighbours]
+    before = [i for i in range(section[0], first) if match.heard[i] is not None][-ALIKE.neighbours :]
+
+    def off_s(events: list[int]) -> float:
+        found = [
+            n.onset_s - match.events[i].beat * seconds_per_beat - offset_s
+            for i in events
+            if (n := match.heard[i]) is not None
+        ]
+        return float(np.median(np.abs(found))) if found else 0.0
+
+    return bool(after) and max(off_s(before), off_s(after)) < ALIKE.on_time_slots * slot_s
 
 
 def _step(onset_s: float, due_s: float, slot_s: float) -> float:

@@ -59,7 +59,7 @@ def listen(
     matched = replace(matched, extras=tuple(n for n in matched.extras if _begins(n, contour)))
     fixed = frozenset(np.flatnonzero(pinned != FREE).tolist())
     if drill.tempo is not None:
-        matched = by_the_beat(matched, drill.seconds_per_beat, fixed)
+        matched = by_the_beat(matched, drill.seconds_per_beat, fixed, first_beat_s=first_beat_s)
     matched = without_others(matched, found, told, contour)
     matched = replace(matched, others=matched.others + _left_out(pins, contour))
     matched = slid_into(matched, found, drill)

@@ -246,6 +246,8 @@ class AlikeSettings:
     farthest_slots: float = setting(1.0, "Most that a sound off its time costs.", BENCH_TAKES)
     left_over: float = setting(0.5, "A sound or an event that is left over.", BENCH_TAKES)
     least_gain: float = setting(1.5, "By so much another pairing has to be better.", BENCH_TAKES)
+    neighbours: int = setting(3, "Notes before and after a stretch, of which most have to be on time.", BENCH_TAKES)
+    on_time_slots: float = setting(0.35, "How near to their time that is.", BENCH_TAKES)
 
 
 @dataclass(frozen=True)

@@ -70,7 +70,9 @@ def starts_of(match: Match, contour: Contour) -> dict[int, Reading]:
 
 
 def _start_of_others(played: Played, asked: AskedNote) -> Reading | None:
-    """Where the take's other bends of the same fret begin."""
+    """Where the take's other bends of the same fret begin, where no plain note tells how the guitar is tuned."""
+    if any(played.alignment.readings):
+        return None
     place = (asked.note.string, asked.note.fret)
     events = played.alignment.match.events
     same = [
