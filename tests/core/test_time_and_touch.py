@@ -184,6 +184,20 @@ def test_a_string_that_rings_into_the_next_note_is_measured():
     assert sum("rings_on" in n.reasons for n in found.notes) == 2
 
 
+def test_a_note_is_not_blamed_for_the_next_ones_early_entry():
+    drill = built_in("sweep")
+    early = {"e4": NoteFault(late_ms=-110.0)}
+    found, _ = told(drill, Faults(notes=early))
+    e3, e4 = (next(n for n in found.notes if (n.id, n.repeat) == (which, 0)) for which in ("e3", "e4"))
+    assert e4.timing.verdict == "outside"
+    assert e3.length.overlap_ms > 80.0
+    assert e3.length.verdict == "unclear"
+    assert "next_is_off" in e3.reasons
+    # What sounds on beyond where the next one was due is its own.
+    found, _ = told(drill, Faults(notes=early | {"e3": NoteFault(length=1.4)}))
+    assert next(n for n in found.notes if (n.id, n.repeat) == ("e3", 0)).length.verdict == "outside"
+
+
 def test_notes_cut_short_are_short():
     drill = built_in("tapping")
     found, _ = told(drill, Faults(notes={f"e{i}": NoteFault(length=0.55) for i in (6, 10, 14)}))
