@@ -83,11 +83,24 @@ def test_drift_and_wavering_of_the_hold_are_told():
     assert wavering.clean == "outside"
 
 
-def test_a_bend_that_never_rests_is_read_at_its_peak():
+@pytest.mark.parametrize(
+    ("drift", "said"), [(-10.0, "inside"), (-45.0, "outside"), (-110.0, "outside"), (45.0, "outside")]
+)
+def test_a_hold_that_moves_is_no_clean_bend(drift, said):
+    # More than 25 cents a second over half a second or more: common practice, no source.
+    found, _ = analysed(drill(repeats=1), {"bend": N(hold_drift_cents_per_s=drift)})
+    (bend,) = bends(found)
+    assert bend.bend.verdict == said
+    assert ("hold_drifts" in bend.reasons) == (said == "outside")
+    assert bend.bend.hold_drift_cents_per_s == pytest.approx(drift, abs=4.0 + 0.1 * abs(drift))
+
+
+def test_a_bend_that_never_rests_is_read_at_its_peak_and_is_not_clean():
     found, _ = analysed(drill(repeats=1), {"bend": N(rise_ms=1200.0)})
     (bend,) = bends(found)
     assert "no_plateau" in bend.reasons
     assert bend.bend.plateau is None
+    assert bend.bend.verdict != "inside"
 
 
 def test_a_re_plucked_bend_is_a_note_of_its_own():

@@ -58,6 +58,27 @@ def _drill(string, fret):
     )  # fmt: skip
 
 
+@pytest.mark.parametrize("guitar", GUITARS)
+@pytest.mark.parametrize(("per_s", "said"), [(-60.0, "outside"), (-8.0, "inside")])
+def test_a_bend_that_sinks_is_told_by_its_slope(guitar, per_s, said, tmp_path):
+    tones = []
+    for i, target in enumerate((100, 200, 100, 200)):
+        key, beat = OPEN_MIDI[3] + 7, 0.5 + 4.0 * i
+        steps = np.arange(0.0, 1.55, 0.05)
+        sinking = tuple((0.35 + t, midi_cents(bend_word(target + 12.0 + per_s * t))) for t in steps)
+        start = 12.0 + per_s * 0.75  # so that the middle of the hold is where it should be
+        sinking = tuple((t, c - start) for t, c in sinking)
+        tones += [
+            Tone(key + target // 100, beat, 0.9),
+            Tone(key, beat + 1, 1.9, ((0.0, 0.0), (0.15, 0.0), *sinking)),
+        ]
+    take = load_take(render(tones, tmp_path, program=GUITARS[guitar]))
+    found = [n.bend for n in analyse(take, drill=_drill(3, 7)).notes if n.bend is not None]
+    assert len(found) == 4
+    assert {b.verdict for b in found} == {said}
+    assert [b.hold_drift_cents_per_s for b in found] == pytest.approx([per_s] * 4, abs=6.0)
+
+
 PLACES = ((1, 8), (2, 8), (3, 7), (3, 12), (4, 9))
 
 

@@ -136,6 +136,8 @@ def judge_bend(
     error = judged_cents - target
     tempered = hz_to_cents(reference.target_hz, reference_hz=fretted_hz) + error - target
     verdicts = _verdicts(bend, found, judged_cents, played.tolerances, swings=asked.event.vibrato is not None)
+    if _drift(bend, found, swings=asked.event.vibrato is not None) == "outside":
+        reasons.append("hold_drifts")
     arrives_ms, u_arrives_ms = _arrives_ms(found, heard)
     if bend.arrives_beats is not None:
         limit = 1000.0 * bend.arrives_beats * played.alignment.spb
@@ -161,11 +163,27 @@ def _verdicts(
         verdicts = [verdict(judged_cents - bend.target_cents, found.u_cents, tolerances["bend_error_cents"])]
     if found.hold_sd_cents is not None and bend.kind not in STARTS_BENT and not swings:
         verdicts.append(verdict(found.hold_sd_cents, found.u_hold_sd_cents, tolerances["hold_sd_cents"]))
+    drift = _drift(bend, found, swings=swings)
+    if drift is not None:
+        verdicts.append(drift)
     if bend.kind in STARTS_BENT:
         verdicts.append(verdict(found.landing_error_cents, found.u_landing, tolerances["bend_error_cents"]))
     if found.choked and bend.kind != "curl":  # a curl is stopped at its top
         verdicts.append("outside")
     return verdicts
+
+
+def _drift(bend: Bend, found: BendMeasured, *, swings: bool) -> Verdict | None:
+    """Whether a hold stays where it is; None where that is not asked or it is over too soon. A top alone is no bend
+    that is held.
+    """
+    if bend.kind in STARTS_BENT or bend.kind == "curl" or swings:
+        return None
+    judged: Verdict | None = "unclear" if "no_plateau" in found.reasons else None
+    if found.held_s >= BEND.drift_s and found.u_hold_drift is not None:
+        drift = verdict(found.hold_drift_cents_per_s, found.u_hold_drift, BENDS_JUDGED.most_drift_cents_per_s)
+        judged = drift if judged is None or drift == "outside" else judged
+    return judged
 
 
 def _known(played: Played, asked: AskedNote, bend: Bend) -> Reading | None:
@@ -355,6 +373,7 @@ def bend_entry(
         overshoot_cents=cents(found.overshoot_cents),
         hold_sd_cents=cents(found.hold_sd_cents),
         hold_drift_cents_per_s=cents(found.hold_drift_cents_per_s),
+        u_hold_drift=cents(found.u_hold_drift),
         plateau=found.plateau,
         choked=found.choked,
         beat_hz=cents(found.beat_hz),

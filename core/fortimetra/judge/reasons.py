@@ -53,6 +53,7 @@ SENTENCES: dict[str, str] = {
         "The accents stand out, all alike and by less than asked; drive or automatic gain may have pressed them down."
     ),
     "other_sound": "A cough, a knock, a voice or the like lies over this note; what it may have caused is left open.",
+    "hold_drifts": "The bend does not stay where it arrived: its pitch moves by more than 25 cents a second.",
     "cut_short": (
         "Something nobody asked for sounds before half of the note is over; from there on it cannot be followed."
     ),

@@ -19,6 +19,7 @@ TESTS = "by hand, held by the tests"
 class BendsJudgedSettings:
     """Bends."""
 
+    most_drift_cents_per_s: float = setting(25.0, "A hold may sink or rise by so much.", PRACTICE)
     arrives_share: float = setting(
         0.85, "Share of the way at which a bend has arrived, where a vibrato begins.", BENCH_PITCH
     )

@@ -55,6 +55,8 @@ class BendMeasured:
     hold_sd_cents: float | None = None
     u_hold_sd_cents: float | None = None
     hold_drift_cents_per_s: float | None = None
+    u_hold_drift: float | None = None
+    held_s: float = 0.0
     plateau: tuple[float, float] | None = None
     choked: bool | None = None
     landing_error_cents: float | None = None
@@ -204,7 +206,12 @@ def measure_bend(
         u = STATISTICS.coverage * float(np.std(cents[around])) + expanded_u_cents(
             contour, shifted(frames, around), contour_hz(fretted_hz, top)
         )
-        hold = _Hold(top, u, peak_at, reasons=() if peak else ("no_plateau",))
+        sinks = None if peak else _goes_on(time, cents, usable & after_rise, peak_at)
+        drift, u_drift, held_s = sinks or (None, None, 0.0)
+        hold = _Hold(
+            top, u, peak_at, drift_cents_per_s=drift, u_drift=u_drift, held_s=held_s,
+            reasons=() if peak else ("no_plateau",),
+        )  # fmt: skip
     before = smooth[: hold.begins + 1][usable[: hold.begins + 1]]
     overshoot = max(0.0, float(before.max()) - hold.cents) if len(before) and not already_bent else None
     rise_ms = None if already_bent or start is None else _rise_ms(time, smooth, usable, start, hold.cents, hold.begins)
@@ -218,6 +225,8 @@ def measure_bend(
         hold_sd_cents=hold.sd_cents,
         u_hold_sd_cents=hold.u_sd_cents,
         hold_drift_cents_per_s=hold.drift_cents_per_s,
+        u_hold_drift=hold.u_drift,
+        held_s=hold.held_s,
         plateau=hold.plateau,
         choked=None if already_bent else _choked(contour.level_dbfs[frames], hold.begins),
         reasons=hold.reasons,
@@ -226,7 +235,9 @@ def measure_bend(
 
 @dataclass(frozen=True)
 class _Hold:
-    """Where a bend is held, or its top. begins: frame of the bend at which the rise ends."""
+    """Where a bend is held, or its top. begins: frame of the bend at which the rise ends; held_s: over how long its
+    drift is read.
+    """
 
     cents: float
     u_cents: float
@@ -234,6 +245,8 @@ class _Hold:
     sd_cents: float | None = None
     u_sd_cents: float | None = None
     drift_cents_per_s: float | None = None
+    u_drift: float | None = None
+    held_s: float = 0.0
     plateau: tuple[float, float] | None = None
     reasons: tuple[str, ...] = ()
 
@@ -266,7 +279,36 @@ def _hold(
         u = float(np.hypot(u, STATISTICS.coverage * sd / np.sqrt(wavers)))
     u_sd = None if sd is None else _u_of_hold_sd(rest, contour.sigma_cents[shifted(frames, run)])
     plateau = (round(float(time[0]), 4), round(float(time[-1]), 4))
-    return _Hold(reached, u, run.start, sd, u_sd, float(line[0]), plateau, ("unsteady_hold",) if unsteady else ())
+    held_s = len(rest) * CONTOUR.hop_s
+    drift, u_drift = float(line[0]), None if sd is None else _u_of_drift(sd, held_s)
+    if held_s < BEND.drift_s:
+        # What sinks all the time is flat for a moment only.
+        whole = _goes_on(contour.time_s[frames], cents, usable & after_rise, run.start)
+        drift, u_drift, held_s = whole or (drift, u_drift, held_s)
+    return _Hold(
+        reached, u, run.start, sd, u_sd, drift, u_drift, held_s, plateau, ("unsteady_hold",) if unsteady else ()
+    )
+
+
+def _goes_on(
+    time: FloatArray, cents: FloatArray, held: NDArray[np.bool_], begins: int
+) -> tuple[float, float, float] | None:
+    """How a bend goes on from where it arrives while it is at least half the way up: cents per s, their expanded
+    uncertainty, and over how long; None where that is over too soon to tell.
+    """
+    after = np.flatnonzero(held[begins:]) + begins
+    held_s = len(after) * CONTOUR.hop_s
+    if held_s < BEND.drift_s:
+        return None
+    line = np.polyfit(time[after], cents[after], 1)
+    sd = float(np.std(cents[after] - np.polyval(line, time[after]), ddof=2))
+    return float(line[0]), _u_of_drift(sd, held_s), held_s
+
+
+def _u_of_drift(sd_cents: float, held_s: float) -> float:
+    """Expanded uncertainty of a slope: what scatters about the line, of which a new value comes every slope window."""
+    values = max(2.0, held_s / BEND.slope_window_s)
+    return STATISTICS.coverage * sd_cents * float(np.sqrt(12.0 / values)) / held_s
 
 
 def _u_of_hold_sd(rest: FloatArray, sigma_cents: FloatArray) -> float:

@@ -25,6 +25,7 @@ class BendSettings:
     plateau_min_s: float = setting(0.08, "And lasts at least so long.", BENCH_PITCH)
     slope_window_s: float = setting(0.055, "Time over which the slope is read.", BENCH_PITCH)
     waver_s: float = setting(0.25, "The same where the hand wavers: longer than a period of the wavering.", BENCH_PITCH)
+    drift_s: float = setting(0.5, "A hold shorter than this does not tell whether it sinks.", PRACTICE)
     bridge_s: float = setting(0.06, "Two flat stretches this near each other are one hold.", BENCH_PITCH)
     bridge_cents: float = setting(10.0, "If they lie at about the same pitch.", BENCH_PITCH)
     peak_s: float = setting(0.02, "Median over which a peak is read.", BENCH_PITCH)

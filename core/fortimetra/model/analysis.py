@@ -104,6 +104,7 @@ class BendFound(Model):
     merge_ms: float | None
     landing_error_cents: float | None
     u_beat: float | None = None
+    u_hold_drift: float | None = None
     arrives_ms: Annotated[float | None, Field(description="From the stroke until it holds.")] = None
     u_arrives_ms: float | None = None
     state: Annotated[

@@ -2976,6 +2976,8 @@ export interface components {
             u_arrives_ms?: number | null;
             /** U Beat */
             u_beat?: number | null;
+            /** U Hold Drift */
+            u_hold_drift?: number | null;
             /** U Landing */
             u_landing?: number | null;
             /**

@@ -90,7 +90,12 @@ export function BendValues({ bend, tolerances }: { bend: BendFound; tolerances: 
             unit="cents"
             tolerance={`up to ${tolerances.holdSd}`}
           />
-          <Value label="Hold, drift" value={plain(bend.hold_drift_cents_per_s)} unit="cents/s" />
+          <Value
+            label="Hold, drift"
+            value={plain(bend.hold_drift_cents_per_s)}
+            u={bend.u_hold_drift ?? null}
+            unit="cents/s"
+          />
           <Value label="Choked" value={bend.choked === null ? null : bend.choked ? "yes" : "no"} unit="" />
         </>
       )}
