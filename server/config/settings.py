@@ -237,8 +237,8 @@ CELERY_TASK_ROUTES = {
     for name in ("drills.read_score", "drills.render_preview", "takes.guess_drill", "takes.try", "reports.set_sheet")
 }
 CELERY_TIMEZONE = "UTC"
-# A quarter of an hour in stereo takes 1.1 GB; what is set aside and not used counts here, too.
-WORKER_MEMORY_LIMIT_BYTES = 1_800_000_000
+# A quarter of an hour in stereo takes 1.1 GB of memory; this counts what is set aside, too, used or not.
+WORKER_MEMORY_LIMIT_BYTES = 3_000_000_000
 
 # -- the rest -----------------------------------------------------------------------------------------
 
