@@ -79,6 +79,18 @@ def test_a_bend_that_sinks_is_told_by_its_slope(guitar, per_s, said, tmp_path):
     assert [b.hold_drift_cents_per_s for b in found] == pytest.approx([per_s] * 4, abs=6.0)
 
 
+@pytest.mark.parametrize("guitar", ["clean", "nylon"])
+def test_a_bend_that_is_let_down_does_not_sink_while_it_is_held(guitar, tmp_path):
+    tones = []
+    for i, target in enumerate((100, 200, 100, 200)):
+        key, beat, top = OPEN_MIDI[3] + 7, 0.5 + 4.0 * i, midi_cents(bend_word(target))
+        down = ((0.0, 0.0), (0.15, 0.0), (0.3, top), (0.65, top), (0.95, 0.55 * top), (1.0, 0.0))
+        tones += [Tone(key + target // 100, beat, 0.9), Tone(key, beat + 1, 1.9, down)]
+    take = load_take(render(tones, tmp_path, program=GUITARS[guitar]))
+    found = [n for n in analyse(take, drill=_drill(3, 7)).notes if n.bend is not None]
+    assert not any("hold_drifts" in n.reasons for n in found)
+
+
 PLACES = ((1, 8), (2, 8), (3, 7), (3, 12), (4, 9))
 
 

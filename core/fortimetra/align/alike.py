@@ -24,38 +24,45 @@ def by_the_beat(
     fixed: events whose sound somebody has named. first_beat_s: where the click says that beat 0 lies. A run is changed
     only where that explains the sounds clearly better and the notes before and after are on time.
     """
-    heard = list(match.heard)
-    told = list(match.told_semitones)
-    extras = list(match.extras)
     for first, last in _runs(match, fixed):
         due_s = _due_s(match, first, last, seconds_per_beat, first_beat_s)
-        if not np.isfinite(due_s).all():
-            continue  # nothing was heard about some of them
-        slot_s = float(np.min(np.diff(due_s)))
-        begin, end = due_s[0] - 0.5 * slot_s, due_s[-1] + 0.5 * slot_s
-        own = {id(n): told[i] for i, n in enumerate(heard[first:last], first) if n is not None} if told else {}
-        sounds = sorted(
-            [n for n in heard[first:last] if n is not None] + [n for n in extras if begin < n.onset_s < end],
-            key=lambda n: n.onset_s,
-        )
-        onset_s = np.array([n.onset_s for n in sounds])
-        before = [next((k for k, s in enumerate(sounds) if s is n), -1) for n in heard[first:last]]
-        after = _cheapest(onset_s, due_s, slot_s)
-        if _cost(before, onset_s, due_s, slot_s) - _cost(after, onset_s, due_s, slot_s) < ALIKE.least_gain:
-            continue
-        changed = [first + place for place, (a, b) in enumerate(zip(before, after, strict=True)) if a != b]
-        offset_s = float(due_s[-1]) - match.events[last - 1].beat * seconds_per_beat
-        if not _on_time_about(match, changed[0], changed[-1], seconds_per_beat, offset_s, slot_s):
-            continue
-        used = {id(sounds[k]) for k in after if k >= 0}
-        heard[first:last] = [sounds[k] if k >= 0 else None for k in after]
-        if told:
-            told[first:last] = [own.get(id(n)) if n is not None else None for n in heard[first:last]]
-        extras = [n for n in extras if id(n) not in used] + [
-            n for n in sounds if id(n) not in used and all(n is not e for e in extras)
-        ]
-    extras.sort(key=lambda n: n.onset_s)
-    return replace(match, heard=tuple(heard), told_semitones=tuple(told), extras=tuple(extras))
+        if np.isfinite(due_s).all():  # else nothing was heard about some of them
+            match = _paired_anew(match, first, due_s, seconds_per_beat)
+    return match
+
+
+def _paired_anew(match: Match, first: int, due_s: FloatArray, seconds_per_beat: float) -> Match:
+    """The match with one run paired by when its events are due, where that is clearly better."""
+    last = first + len(due_s)
+    slot_s = float(np.min(np.diff(due_s)))
+    old = match.heard[first:last]
+    near = [n for n in match.extras if due_s[0] - 0.5 * slot_s < n.onset_s < due_s[-1] + 0.5 * slot_s]
+    sounds = sorted([*(n for n in old if n is not None), *near], key=lambda n: n.onset_s)
+    places = {id(n): k for k, n in enumerate(sounds)}
+    step = np.minimum(
+        np.abs(due_s[:, None] - np.array([n.onset_s for n in sounds])[None, :]) / slot_s, ALIKE.farthest_slots
+    )
+    before = [-1 if n is None else places[id(n)] for n in old]
+    after = _cheapest(step)
+    if _cost(before, step) - _cost(after, step) < ALIKE.least_gain:
+        return match
+    changed = [first + place for place, (a, b) in enumerate(zip(before, after, strict=True)) if a != b]
+    offset_s = float(due_s[-1]) - match.events[last - 1].beat * seconds_per_beat
+    if not _on_time_about(match, changed[0], changed[-1], seconds_per_beat, offset_s, slot_s):
+        return match
+    told = dict(zip(before, match.told_semitones[first:last], strict=False))
+    used = set(after)
+    left = [n for k, n in enumerate(sounds) if k not in used]
+    others = [n for n in match.extras if id(n) not in places]
+    return replace(
+        match,
+        heard=(*match.heard[:first], *(sounds[k] if k >= 0 else None for k in after), *match.heard[last:]),
+        told_semitones=(
+            *match.told_semitones[:first], *(told.get(k) if k >= 0 else None for k in after),
+            *match.told_semitones[last:],
+        ) if match.told_semitones else (),
+        extras=tuple(sorted([*others, *left], key=lambda n: n.onset_s)),
+    )  # fmt: skip
 
 
 def _runs(match: Match, fixed: frozenset[int]) -> Iterator[tuple[int, int]]:
@@ -85,9 +92,8 @@ def _due_s(match: Match, first: int, last: int, seconds_per_beat: float, first_b
     """When the events of a run are due: by what was heard of it and about it, without crossing a stop; where there is a
     click, on its beats.
     """
-    edges = sorted({0, *match.breaks, len(match.events)})
-    section = max(e for e in edges if e <= first), min(e for e in edges if e >= last)
-    around = range(max(section[0], first - ALIKE.around), min(section[1], last + ALIKE.around))
+    begins, ends = _section(match, first)
+    around = range(max(begins, first - ALIKE.around), min(ends, last + ALIKE.around))
     beat = np.array([match.events[i].beat for i in around])
     late_s = (
         np.array([np.nan if (n := match.heard[i]) is None else n.onset_s for i in around]) - beat * seconds_per_beat
@@ -108,10 +114,9 @@ def _on_time_about(
     match: Match, first: int, last: int, seconds_per_beat: float, offset_s: float, slot_s: float
 ) -> bool:
     """Whether the notes before and after a stretch are on time: who slips and stays late has left out no note."""
-    edges = sorted({0, *match.breaks, len(match.events)})
-    section = max(e for e in edges if e <= first), min(e for e in edges if e > last)
-    after = [i for i in range(last + 1, section[1]) if match.heard[i] is not None][: ALIKE.neighbours]
-    before = [i for i in range(section[0], first) if match.heard[i] is not None][-ALIKE.neighbours :]
+    begins, ends = _section(match, first)
+    after = [i for i in range(last + 1, ends) if match.heard[i] is not None][: ALIKE.neighbours]
+    before = [i for i in range(begins, first) if match.heard[i] is not None][-ALIKE.neighbours :]
 
     def off_s(events: list[int]) -> float:
         found = [
@@ -124,28 +129,29 @@ def _on_time_about(
     return bool(after) and max(off_s(before), off_s(after)) < ALIKE.on_time_slots * slot_s
 
 
-def _step(onset_s: float, due_s: float, slot_s: float) -> float:
-    return min(abs(onset_s - due_s) / slot_s, ALIKE.farthest_slots)
+def _section(match: Match, event: int) -> tuple[int, int]:
+    """The events between the stops about one: the first, and the one after the last."""
+    return (
+        max((b for b in match.breaks if b <= event), default=0),
+        min((b for b in match.breaks if b > event), default=len(match.events)),
+    )
 
 
-def _cost(pairs: list[int], onset_s: FloatArray, due_s: FloatArray, slot_s: float) -> float:
+def _cost(pairs: list[int], step: FloatArray) -> float:
     """Of a pairing, in slots: how far sounds are from where they are due, and what is left over on either side."""
-    paired = [(k, j) for j, k in enumerate(pairs) if k >= 0]
-    left = len(pairs) + len(onset_s) - 2 * len(paired)
-    return sum(_step(onset_s[k], due_s[j], slot_s) for k, j in paired) + ALIKE.left_over * left
+    paired = [(j, k) for j, k in enumerate(pairs) if k >= 0]
+    left = sum(step.shape) - 2 * len(paired)
+    return float(sum(step[j, k] for j, k in paired)) + ALIKE.left_over * left
 
 
-def _cheapest(onset_s: FloatArray, due_s: FloatArray, slot_s: float) -> list[int]:
-    """For each event the sound it is, in order, or -1; the pairing of least cost."""
-    rows, columns = len(due_s), len(onset_s)
+def _cheapest(step: FloatArray) -> list[int]:
+    """For each event the sound it is, in order, or -1; the pairing of least cost. step: shape (n_events, n_sounds)."""
+    rows, columns = step.shape
     best = np.zeros((rows + 1, columns + 1))
     best[:, 0] = np.arange(rows + 1) * ALIKE.left_over
     best[0, :] = np.arange(columns + 1) * ALIKE.left_over
-    step = np.minimum(np.abs(due_s[:, None] - onset_s[None, :]) / slot_s, ALIKE.farthest_slots)
     for j in range(1, rows + 1):
-        paired = best[j - 1, :-1] + step[j - 1]
-        alone = best[j - 1, 1:] + ALIKE.left_over
-        row = np.minimum(paired, alone)
+        row = np.minimum(best[j - 1, :-1] + step[j - 1], best[j - 1, 1:] + ALIKE.left_over)
         for k in range(1, columns + 1):
             best[j, k] = min(row[k - 1], best[j, k - 1] + ALIKE.left_over)
     found = [-1] * rows

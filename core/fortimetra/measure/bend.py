@@ -282,9 +282,10 @@ def _hold(
     held_s = len(rest) * CONTOUR.hop_s
     drift, u_drift = float(line[0]), None if sd is None else _u_of_drift(sd, held_s)
     if held_s < BEND.drift_s:
-        # What sinks all the time is flat for a moment only.
+        # What sinks all the time is flat for a moment only; what is held and then let down is flat while it is held.
         whole = _goes_on(contour.time_s[frames], cents, usable & after_rise, run.start)
-        drift, u_drift, held_s = whole or (drift, u_drift, held_s)
+        if whole is not None and abs(whole[0] - drift) <= 0.5 * abs(whole[0]):
+            drift, u_drift, held_s = whole
     return _Hold(
         reached, u, run.start, sd, u_sd, drift, u_drift, held_s, plateau, ("unsteady_hold",) if unsteady else ()
     )
