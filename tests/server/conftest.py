@@ -8,7 +8,7 @@ import os
 import pytest
 import soundfile
 from apps.guitars.services import add_guitar
-from apps.people.consents import Agreement
+from apps.people.consents import Given
 from apps.people.services import add_student, create_studio
 from apps.takes import services
 from apps.takes.models import Take
@@ -62,7 +62,7 @@ def stranger(db):
 
 @pytest.fixture
 def student(teacher):
-    return add_student(teacher, name="Nele", agreed=Agreement(by="student", way="word"))
+    return add_student(teacher, name="Nele", agreed=Given(by="student", way="word"))
 
 
 @pytest.fixture

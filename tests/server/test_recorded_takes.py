@@ -90,12 +90,12 @@ def test_a_take_sent_twice_is_one_take(client, send, student):
 
 
 def test_the_id_of_somebody_elses_take_is_not_given_away(send, stranger):
-    from apps.people.consents import Agreement
+    from apps.people.consents import Given
     from apps.people.services import add_student
 
     name = str(uuid4())
     send(id=name)
-    theirs = add_student(stranger, name="X", agreed=Agreement(by="student", way="word"))
+    theirs = add_student(stranger, name="X", agreed=Given(by="student", way="word"))
     answer = send(by=client_of(stranger), id=name, student_id=theirs.pk, drill_id=stranger.studio.drills.first().pk)
     assert (answer.status_code, answer.json()["code"]) == (409, "id_taken")
     assert Take.objects.get().student.name == "Nele"

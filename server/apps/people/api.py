@@ -30,7 +30,6 @@ from apps.people.schemas import (
     Link,
     Me,
     PartWith,
-    StudentAdd,
     StudentCreate,
     StudentRead,
     StudioChange,
@@ -114,11 +113,10 @@ def _again(actor: User, student: Student) -> StudentRead:
 
 
 @router.post("/students", response={201: StudentRead}, operation_id="add_student")
-def add_student(request: HttpRequest, payload: StudentAdd) -> Status[StudentRead]:
+def add_student(request: HttpRequest, payload: StudentCreate) -> Status[StudentRead]:
     """A new student of this teacher."""
     actor = actor_of(request)
-    agreed = None if payload.agreed is None else consents.Agreement(**payload.agreed.dict())
-    made = services.add_student(actor, name=payload.name, left_handed=bool(payload.left_handed), agreed=agreed)
+    made = services.add_student(actor, name=payload.name, left_handed=bool(payload.left_handed))
     return Status(201, _again(actor, made))
 
 

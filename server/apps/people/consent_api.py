@@ -1,4 +1,4 @@
-"""Addresses of agreements to be recorded."""
+"""Addresses of consent to recording."""
 
 from __future__ import annotations
 
@@ -8,14 +8,14 @@ from ninja import Router, Status
 from apps.people import consents, selectors
 from apps.people.actor import actor_of, require_teacher
 from apps.people.models import Consent, Student
-from apps.people.schemas import AgreementGiven, AgreementStated, ConsentRead, Consents, StatedFor
+from apps.people.schemas import ConsentGiven, ConsentRead, Consents, ConsentsStated, ConsentStated
 
 router = Router(tags=["people"])
 
 
 @router.get("/students/{int:student_id}/consent", response=Consents, operation_id="consent")
 def read_consent(request: HttpRequest, student_id: int) -> Consents:
-    """Who agreed that a student is recorded, and to what."""
+    """Who consented that a student is recorded, and to what."""
     return _read(selectors.student(actor_of(request), student_id))
 
 
@@ -44,28 +44,28 @@ def _one(found: Consent) -> ConsentRead:
 
 
 @router.post("/students/{int:student_id}/consent", response={201: Consents}, operation_id="give_consent")
-def give_consent(request: HttpRequest, student_id: int, payload: AgreementGiven) -> Status[Consents]:
-    """A student, or somebody at the student's page for a minor, agrees."""
+def give_consent(request: HttpRequest, student_id: int, payload: ConsentGiven) -> Status[Consents]:
+    """A student, or somebody at the student's page for a minor, consents."""
     actor = actor_of(request)
     student = selectors.student(actor, student_id)
-    given = consents.Agreement(by=payload.by, way=Consent.Way.PAGE, name=payload.name)
+    given = consents.Given(by=payload.by, way=Consent.Way.PAGE, name=payload.name)
     consents.give(actor, [student], given)
     return Status(201, _read(student))
 
 
 @router.put("/students/{int:student_id}/consent", response=Consents, operation_id="state_consent")
-def state_consent(request: HttpRequest, student_id: int, payload: AgreementStated) -> Consents:
-    """A teacher writes down that it was agreed."""
+def state_consent(request: HttpRequest, student_id: int, payload: ConsentStated) -> Consents:
+    """A teacher enters the consent they were given."""
     actor = actor_of(request)
     student = selectors.student(actor, student_id)
     require_teacher(actor)
-    consents.give(actor, [student], consents.Agreement(**payload.dict()))
+    consents.give(actor, [student], consents.Given(**payload.dict()))
     return _read(student)
 
 
 @router.delete("/students/{int:student_id}/consent", response=Consents, operation_id="withdraw_consent")
 def withdraw_consent(request: HttpRequest, student_id: int) -> Consents:
-    """Take an agreement back: nothing is recorded from now on. Recordings there are stay until they are deleted."""
+    """Withdraw it: nothing is recorded from now on. Recordings there are stay until they are deleted."""
     actor = actor_of(request)
     student = selectors.student(actor, student_id)
     consents.withdraw(actor, student)
@@ -73,10 +73,10 @@ def withdraw_consent(request: HttpRequest, student_id: int) -> Consents:
 
 
 @router.post("/consents", response={204: None}, operation_id="state_consents")
-def state_consents(request: HttpRequest, payload: StatedFor) -> Status[None]:
-    """A teacher writes down that several agreed."""
+def state_consents(request: HttpRequest, payload: ConsentsStated) -> Status[None]:
+    """A teacher enters the consent of several."""
     actor = actor_of(request)
     require_teacher(actor)
     students = [selectors.student(actor, i) for i in dict.fromkeys(payload.student_ids)]
-    consents.give(actor, students, consents.Agreement(**payload.dict(exclude={"student_ids"})))
+    consents.give(actor, students, consents.Given(**payload.dict(exclude={"student_ids"})))
     return Status(204, None)

@@ -1,4 +1,4 @@
-"""Agreement to be recorded: of a student, or for a minor of a parent or guardian. Without it nothing is recorded."""
+"""Consent to recording: of a student, or for a minor of a parent or guardian. Without it nothing is recorded."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from django.utils import timezone
 from apps.people import audit
 from apps.people.models import Consent, Student, User
 
-# What is agreed to, word by word as the page shows it; kept with each agreement.
+# What is consented to, word by word as the page shows it; kept with each consent.
 TO = (
     "Recordings of {student} playing are kept by {studio}, measured by a program, and heard by {student}’s teacher, to "
     "help {student} practise. They are given to nobody else. They are deleted {until}, or earlier if the studio is "
@@ -25,8 +25,8 @@ OLDEST = date(1970, 1, 1)
 
 
 @dataclass(frozen=True)
-class Agreement:
-    """Who agreed, how, and on which day (None: today)."""
+class Given:
+    """Who consents, how, and on which day (None: today)."""
 
     by: str
     way: str
@@ -35,29 +35,29 @@ class Agreement:
 
 
 def words(student: Student) -> str:
-    """What is agreed to."""
+    """What is consented to."""
     months = student.studio.recordings_kept_months
     until = "when the studio no longer needs them" if months is None else f"after {months} months"
     return TO.format(student=student.name, studio=student.studio.name, until=until)
 
 
 def in_force() -> QuerySet[Consent]:
-    """Agreements nobody has taken back."""
+    """Consents nobody has withdrawn."""
     return Consent.objects.filter(withdrawn_at=None)
 
 
 def with_agreed(students: QuerySet[Student]) -> QuerySet[Student]:
-    """Students with whether there is an agreement (`agreed`)."""
+    """Students with whether there is one (`agreed`)."""
     return students.annotate(agreed=Exists(in_force().filter(student=OuterRef("pk"))))
 
 
 def current(student: Student) -> Consent | None:
-    """The agreement that counts, if there is one."""
+    """The consent that counts, if there is one."""
     return in_force().filter(student=student).select_related("written_by").first()
 
 
 def require(student: Student) -> None:
-    """Raises ServiceError (403) where nobody has agreed, or the student has left."""
+    """Raises ServiceError (403) where there is none, or the student has left."""
     if student.left_at is not None:
         raise ServiceError(
             403, "has_left", f"{student.name} has left the studio, so nothing is recorded. Take them back in first."
@@ -72,41 +72,41 @@ def require(student: Student) -> None:
 
 
 @transaction.atomic
-def give(actor: User | None, students: Sequence[Student], agreed: Agreement) -> None:
-    """Write agreements down: a teacher's statement, or a student's, guardian's or guest's own (actor None: by a link).
+def give(actor: User | None, students: Sequence[Student], given: Given) -> None:
+    """Write consents down: a teacher's statement, or a student's, guardian's or guest's own (actor None: by a link).
 
     Students who have one keep it. Raises ServiceError (422) for a guardian without a name and a day that cannot be.
     """
     teacher = actor is not None and actor.role == User.Role.TEACHER
-    if (agreed.way == Consent.Way.PAGE) == teacher:
+    if (given.way == Consent.Way.PAGE) == teacher:
         raise ServiceError(422, "way", "Say how consent was given: on this page, in writing or by word of mouth.")
-    name = " ".join(agreed.name.split())
-    if agreed.by == Consent.By.GUARDIAN and not name and agreed.way != Consent.Way.WRITING:
+    name = " ".join(given.name.split())
+    if given.by == Consent.By.GUARDIAN and not name and given.way != Consent.Way.WRITING:
         raise ServiceError(422, "name_missing", "Give the name of the parent or guardian.")
     have = set(in_force().filter(student__in=students).values_list("student_id", flat=True))
     for student in students:
         today = timezone.localdate(timezone=ZoneInfo(student.studio.zone))
-        day = agreed.day or today
+        day = given.day or today
         if not OLDEST <= day <= today:
             raise ServiceError(422, "day", "Give the day of the consent; it cannot lie ahead.")
         if student.pk in have:
             continue
-        who = name or (student.name if agreed.by == Consent.By.STUDENT else "")
+        who = name or (student.name if given.by == Consent.By.STUDENT else "")
         Consent.objects.create(
-            student=student, by=agreed.by, name=who, way=agreed.way, to=words(student), day=day,
+            student=student, by=given.by, name=who, way=given.way, to=words(student), day=day,
             written_by=actor, written_at=timezone.now(),
         )  # fmt: skip
-        said = f"{who or 'a guardian'}, {agreed.way}"
-        audit.changed(actor, "agreed", student=student, what=said, by=None if actor else who)
+        said = f"{who or 'a guardian'}, {given.way}"
+        audit.changed(actor, "gave_consent", student=student, what=said, by=None if actor else who)
 
 
 def withdraw(actor: User, student: Student) -> None:
-    """Take the agreement back; from now on nothing is recorded. What becomes of recordings is said apart."""
+    """Withdraw it; from now on nothing is recorded. What becomes of recordings is said apart."""
     with transaction.atomic():
         changed = in_force().filter(student=student).update(withdrawn_at=timezone.now(), withdrawn_by=actor.name)
         if not changed:
             raise ServiceError(409, "no_consent", "There is no consent to withdraw.")
-        audit.changed(actor, "took_back_agreement", student=student)
+        audit.changed(actor, "withdrew_consent", student=student)
 
 
 def of(students: Iterable[Student]) -> QuerySet[Consent]:

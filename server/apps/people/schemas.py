@@ -53,8 +53,8 @@ Who = Literal["student", "guardian"]
 Told = Literal["writing", "word"]
 
 
-class AgreementStated(Schema):
-    """A teacher's statement that somebody agreed to recordings; day: today where it is left out."""
+class ConsentStated(Schema):
+    """A teacher's statement that somebody consented to recording; day: today where it is left out."""
 
     by: Who
     name: Annotated[str, Field(max_length=120)] = ""
@@ -62,13 +62,13 @@ class AgreementStated(Schema):
     day: Day | None = None
 
 
-class StatedFor(AgreementStated):
+class ConsentsStated(ConsentStated):
     """The same of several students."""
 
     student_ids: Annotated[list[int], Field(min_length=1, max_length=500)]
 
 
-class AgreementGiven(Schema):
+class ConsentGiven(Schema):
     """What somebody agrees to on the page: for themselves, or a parent or guardian for a minor."""
 
     by: Who
@@ -76,7 +76,7 @@ class AgreementGiven(Schema):
 
 
 class ConsentRead(Schema):
-    """An agreement to be recorded, as it was given."""
+    """A consent, as it was given."""
 
     by: Who
     name: str
@@ -102,12 +102,6 @@ class StudentCreate(Schema):
 
     name: Name
     left_handed: bool | None = None
-
-
-class StudentAdd(StudentCreate):
-    """A new student. agreed: to be recorded, as the teacher states."""
-
-    agreed: AgreementStated | None = None
 
 
 class Keeping(Schema):

@@ -39,9 +39,7 @@ def create_studio(*, name: str, teacher_name: str, email: str, password: str, zo
 
 
 @transaction.atomic
-def add_student(
-    actor: User, *, name: str, left_handed: bool = False, agreed: consents.Agreement | None = None
-) -> Student:
+def add_student(actor: User, *, name: str, left_handed: bool = False, agreed: consents.Given | None = None) -> Student:
     """A new student of this teacher; agreed: to be recorded, as the teacher states."""
     require_teacher(actor)
     name = " ".join(name.split())

@@ -55,7 +55,7 @@ def read_keeping(request: HttpRequest) -> KeepingRead:
 @router.delete("/students/{int:student_id}/recordings", response=RecordingsDeleted, operation_id="delete_recordings")
 def delete_recordings(request: HttpRequest, student_id: int) -> RecordingsDeleted:
     """Delete the sound of all takes of a student and keep the numbers: by the teacher, or by the student once the
-    agreement to be recorded is taken back.
+    consent is withdrawn.
     """
     actor = actor_of(request)
     student = people.student(actor, student_id)

@@ -25,7 +25,7 @@ from apps.drills.models import Drill
 from apps.drills.services import make_drill
 from apps.guitars.models import Guitar
 from apps.guitars.services import add_guitar
-from apps.people.consents import Agreement
+from apps.people.consents import Given
 from apps.people.models import Student, User
 from apps.people.services import add_student, create_studio
 from apps.takes import services
@@ -301,7 +301,7 @@ def load() -> bool:
     )
     students: dict[str, Student] = {}
     for name, (guitar, kind) in STUDENTS.items():
-        agreed = Agreement(by="student", way="writing", day=timezone.localdate() - timedelta(days=60))
+        agreed = Given(by="student", way="writing", day=timezone.localdate() - timedelta(days=60))
         students[name] = add_student(teacher, name=name, agreed=agreed)
         add_guitar(teacher, student=students[name], name=guitar, kind=kind)
         _add_ear_checks(students[name])

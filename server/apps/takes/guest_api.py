@@ -18,7 +18,7 @@ from apps.people import consents
 from apps.people import selectors as people
 from apps.people.actor import actor_of, require_teacher
 from apps.people.models import Consent
-from apps.people.schemas import AgreementGiven
+from apps.people.schemas import ConsentGiven
 from apps.takes import guests
 from apps.takes.api import given
 from apps.takes.guest_schemas import GuestLinkMake, GuestLinkRead, GuestOpen, GuestTake
@@ -85,10 +85,10 @@ def open_link(request: HttpRequest, token: str) -> GuestOpen:
 
 
 @router.post("/{token}/consent", auth=None, response={204: None}, operation_id="guest_consent")
-def give_consent(request: HttpRequest, token: str, payload: AgreementGiven) -> Status[None]:
+def give_consent(request: HttpRequest, token: str, payload: ConsentGiven) -> Status[None]:
     """Who has the link agrees, for themselves or for a minor."""
     link = guests.opened(token)
-    consents.give(None, [link.student], consents.Agreement(by=payload.by, way=Consent.Way.PAGE, name=payload.name))
+    consents.give(None, [link.student], consents.Given(by=payload.by, way=Consent.Way.PAGE, name=payload.name))
     return Status(204, None)
 
 

@@ -3,8 +3,8 @@ import { api, data } from "./client";
 import type { components } from "./schema";
 
 type Schemas = components["schemas"];
-export type Agreement = Schemas["AgreementGiven"];
-export type Statement = Schemas["AgreementStated"];
+export type ConsentGiven = Schemas["ConsentGiven"];
+export type ConsentStated = Schemas["ConsentStated"];
 export type Consents = Schemas["Consents"];
 export type ConsentRead = Schemas["ConsentRead"];
 export type Keeping = Schemas["KeepingRead"];

@@ -77,6 +77,12 @@ export const studentsQuery = queryOptions({
   queryFn: () => data(api.GET("/api/v1/students")),
 });
 
+/** Who is taught now: former students are not offered where somebody is to play. */
+export const presentStudentsQuery = queryOptions({
+  ...studentsQuery,
+  select: (students) => students.filter((s) => !s.left_at),
+});
+
 export const guitarsQuery = (studentId: number) =>
   queryOptions({
     queryKey: ["guitars", "of", studentId],

@@ -359,7 +359,7 @@ export interface paths {
         put?: never;
         /**
          * State Consents
-         * @description A teacher writes down that several agreed.
+         * @description A teacher enters the consent of several.
          */
         post: operations["state_consents"];
         delete?: never;
@@ -1722,7 +1722,7 @@ export interface paths {
         /**
          * Delete Recordings
          * @description Delete the sound of all takes of a student and keep the numbers: by the teacher, or by the student once the
-         *     agreement to be recorded is taken back.
+         *     consent is withdrawn.
          */
         delete: operations["delete_recordings"];
         options?: never;
@@ -1783,22 +1783,22 @@ export interface paths {
         };
         /**
          * Read Consent
-         * @description Who agreed that a student is recorded, and to what.
+         * @description Who consented that a student is recorded, and to what.
          */
         get: operations["consent"];
         /**
          * State Consent
-         * @description A teacher writes down that it was agreed.
+         * @description A teacher enters the consent they were given.
          */
         put: operations["state_consent"];
         /**
          * Give Consent
-         * @description A student, or somebody at the student's page for a minor, agrees.
+         * @description A student, or somebody at the student's page for a minor, consents.
          */
         post: operations["give_consent"];
         /**
          * Withdraw Consent
-         * @description Take an agreement back: nothing is recorded from now on. Recordings there are stay until they are deleted.
+         * @description Withdraw it: nothing is recorded from now on. Recordings there are stay until they are deleted.
          */
         delete: operations["withdraw_consent"];
         options?: never;
@@ -2458,45 +2458,6 @@ export interface components {
         AddressConfirmed: {
             /** Address */
             address: string;
-        };
-        /**
-         * AgreementGiven
-         * @description What somebody agrees to on the page: for themselves, or a parent or guardian for a minor.
-         */
-        AgreementGiven: {
-            /**
-             * By
-             * @enum {string}
-             */
-            by: "student" | "guardian";
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-        };
-        /**
-         * AgreementStated
-         * @description A teacher's statement that somebody agreed to recordings; day: today where it is left out.
-         */
-        AgreementStated: {
-            /**
-             * By
-             * @enum {string}
-             */
-            by: "student" | "guardian";
-            /** Day */
-            day?: string | null;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /**
-             * Way
-             * @enum {string}
-             */
-            way: "writing" | "word";
         };
         /**
          * Analysis
@@ -3350,8 +3311,24 @@ export interface components {
             says: string;
         };
         /**
+         * ConsentGiven
+         * @description What somebody agrees to on the page: for themselves, or a parent or guardian for a minor.
+         */
+        ConsentGiven: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "student" | "guardian";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
          * ConsentRead
-         * @description An agreement to be recorded, as it was given.
+         * @description A consent, as it was given.
          */
         ConsentRead: {
             /**
@@ -3386,6 +3363,29 @@ export interface components {
             written_by: string | null;
         };
         /**
+         * ConsentStated
+         * @description A teacher's statement that somebody consented to recording; day: today where it is left out.
+         */
+        ConsentStated: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "student" | "guardian";
+            /** Day */
+            day?: string | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "writing" | "word";
+        };
+        /**
          * Consents
          * @description words: what is agreed to; current: what counts, if anything does; before: what was taken back.
          */
@@ -3395,6 +3395,31 @@ export interface components {
             current: components["schemas"]["ConsentRead"] | null;
             /** Words */
             words: string;
+        };
+        /**
+         * ConsentsStated
+         * @description The same of several students.
+         */
+        ConsentsStated: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "student" | "guardian";
+            /** Day */
+            day?: string | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Student Ids */
+            student_ids: number[];
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "writing" | "word";
         };
         /**
          * Counts
@@ -6343,31 +6368,6 @@ export interface components {
             to_words: string;
         };
         /**
-         * StatedFor
-         * @description The same of several students.
-         */
-        StatedFor: {
-            /**
-             * By
-             * @enum {string}
-             */
-            by: "student" | "guardian";
-            /** Day */
-            day?: string | null;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /** Student Ids */
-            student_ids: number[];
-            /**
-             * Way
-             * @enum {string}
-             */
-            way: "writing" | "word";
-        };
-        /**
          * Step
          * @description Where a drill stands on its ladder. per_click None: as many notes a click as it is written with.
          */
@@ -6514,17 +6514,6 @@ export interface components {
              * @default []
              */
             strokes: components["schemas"]["StrokeOf"][];
-        };
-        /**
-         * StudentAdd
-         * @description A new student. agreed: to be recorded, as the teacher states.
-         */
-        StudentAdd: {
-            agreed?: components["schemas"]["AgreementStated"] | null;
-            /** Left Handed */
-            left_handed?: boolean | null;
-            /** Name */
-            name: string;
         };
         /**
          * StudentCreate
@@ -7670,7 +7659,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StatedFor"];
+                "application/json": components["schemas"]["ConsentsStated"];
             };
         };
         responses: {
@@ -8322,7 +8311,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AgreementGiven"];
+                "application/json": components["schemas"]["ConsentGiven"];
             };
         };
         responses: {
@@ -9644,7 +9633,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StudentAdd"];
+                "application/json": components["schemas"]["StudentCreate"];
             };
         };
         responses: {
@@ -9718,7 +9707,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AgreementStated"];
+                "application/json": components["schemas"]["ConsentStated"];
             };
         };
         responses: {
@@ -9744,7 +9733,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AgreementGiven"];
+                "application/json": components["schemas"]["ConsentGiven"];
             };
         };
         responses: {

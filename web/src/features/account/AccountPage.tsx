@@ -7,11 +7,11 @@ import { useAct } from "~/lib/useAct";
 import { dayAndTime } from "~/lib/words";
 import { AuditList } from "~/ui/AuditList";
 import { Button, buttonClass } from "~/ui/Button";
+import { ConsentSection } from "~/ui/consent/ConsentSection";
 import { Field } from "~/ui/form/Field";
 import { AboutToGo } from "~/ui/Keeping";
 import { Failed, Loading } from "~/ui/states";
 import { Address } from "./Address";
-import { Agreement } from "./Agreement";
 import { SecondStep } from "./SecondStep";
 
 const HEAD = "border-b border-ink pb-1 text-lg font-semibold";
@@ -29,7 +29,13 @@ export function AccountPage({ me }: { me: Me }) {
         <Address me={me} />
         <SecondStep />
         <Sessions zone={me.zone} />
-        {me.role === "student" && <Agreement me={me} />}
+        {me.student_id !== null && (
+          <ConsentSection
+            studentId={me.student_id ?? 0}
+            name={me.name}
+            none={<p className="mt-3">Not given. You are asked before your next recording.</p>}
+          />
+        )}
         {me.role === "student" && <Own zone={me.zone} />}
         {me.role === "student" && <Seen me={me} />}
       </div>

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
 import { api, data, type EarKind, type EarRead } from "~/api/client";
-import { studentsQuery } from "~/api/queries";
+import { presentStudentsQuery } from "~/api/queries";
 import { useSound } from "~/lib/useSound";
 import { earWords } from "~/lib/words";
 import { Button } from "~/ui/Button";
@@ -35,7 +35,7 @@ const UNIT: Record<string, string> = { cents: "cents", ms: "ms", db: "dB" };
 /** How small a difference somebody hears; about two minutes. */
 export function EarCheck() {
   const [query, setQuery] = useSearchParams();
-  const students = useQuery(studentsQuery);
+  const students = useQuery(presentStudentsQuery);
   const student = query.get("student") ?? String(students.data?.[0]?.id ?? "");
   const kind = (query.get("kind") ?? "pitch") as EarKind;
   const choose = (part: Record<string, string>) => setQuery({ student, kind, ...part }, { replace: true });

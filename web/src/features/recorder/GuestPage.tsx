@@ -2,11 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { api, csrfToken, data, problemFrom } from "~/api/client";
-import type { Agreement } from "~/api/consent";
+import type { ConsentGiven } from "~/api/consent";
 import type { GuestOpen } from "~/api/week";
 import { useAct } from "~/lib/useAct";
 import { Button, buttonClass } from "~/ui/Button";
-import { Agree } from "~/ui/consent/Agree";
+import { GiveConsent } from "~/ui/consent/GiveConsent";
 import { Failed, Loading } from "~/ui/states";
 import { DrillTab } from "~/ui/tab/DrillTab";
 import { ALWAYS, type ClickSettings } from "./clickPlan.math";
@@ -46,12 +46,12 @@ export function GuestPage() {
 
 function GuestAgrees({ token, there }: { token: string; there: GuestOpen }) {
   const agree = useAct(
-    (agreed: Agreement) =>
+    (agreed: ConsentGiven) =>
       api.POST("/api/v1/guests/{token}/consent", { params: { path: { token } }, body: agreed }),
     [["guest", token]],
   );
   return (
-    <Agree
+    <GiveConsent
       student={there.student}
       words={there.to}
       own={false}

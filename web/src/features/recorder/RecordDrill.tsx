@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
 import { Link } from "react-router";
 import type { DrillDetail, Me } from "~/api/client";
-import { guitarsQuery, studentsQuery } from "~/api/queries";
+import { guitarsQuery, presentStudentsQuery } from "~/api/queries";
 import { Button, buttonClass } from "~/ui/Button";
 import { CardInShort } from "~/ui/card/CardInShort";
 import { AskToRecord } from "~/ui/consent/AskToRecord";
@@ -30,7 +30,7 @@ export function RecordDrill({ drill, me, asked }: { drill: DrillDetail; me: Me; 
     const bpm = asked.bpm === drill.content.tempo?.bpm ? null : asked.bpm;
     return { ...used, student: asked.student ?? used.student, click: { ...used.click, bpm } };
   });
-  const students = useQuery(studentsQuery);
+  const students = useQuery(presentStudentsQuery);
   const student =
     students.data?.find((s) => String(s.id) === last.student) ??
     (students.data?.length === 1 ? students.data[0] : undefined);
@@ -49,7 +49,7 @@ export function RecordDrill({ drill, me, asked }: { drill: DrillDetail; me: Me; 
     const now = beat();
     return now === null || now < 0 ? null : now % lengthBeats;
   }, [beat, lengthBeats]);
-  const closed = student !== undefined && (!student.agreed || student.left_at !== null);
+  const closed = student !== undefined && !student.agreed;
   const ready = stage === "check" && student !== undefined && !closed;
   const start = () => {
     if (ready && student) recorder.start(last.click, { studentId: student.id, guitarId: guitar?.id ?? null });

@@ -5,12 +5,13 @@ import { api, data, type EarRead, type GuitarKind, type Me } from "~/api/client"
 import { earChecksQuery, guitarsQuery, studentsQuery } from "~/api/queries";
 import { day, earWords, GUITAR_KINDS } from "~/lib/words";
 import { Button } from "~/ui/Button";
+import { AskToRecord } from "~/ui/consent/AskToRecord";
+import { ConsentSection } from "~/ui/consent/ConsentSection";
 import { Field } from "~/ui/form/Field";
 import { Select } from "~/ui/Select";
 import { Failed, Loading } from "~/ui/states";
 import { StudentHead } from "~/ui/student/StudentHead";
 import { UploadButton } from "~/ui/upload/UploadButton";
-import { Consent } from "./Consent";
 import { People } from "./People";
 import { TakesList } from "./TakesPage";
 import { Voice } from "./Voice";
@@ -31,7 +32,11 @@ export function StudentPage({ me }: { me: Me }) {
       <div className="grid gap-x-12 gap-y-8 lg:grid-cols-2">
         <div className="grid content-start gap-8">
           <Guitars studentId={id} />
-          <Consent student={student} me={me} />
+          <ConsentSection
+            studentId={id}
+            name={student.name}
+            none={<AskToRecord student={student} me={me} />}
+          />
         </div>
         <Hears studentId={id} zone={me.zone} />
         <Voice studentId={id} />

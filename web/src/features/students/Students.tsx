@@ -2,14 +2,14 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, data, type Me, type Student } from "~/api/client";
-import type { Statement } from "~/api/consent";
+import type { ConsentStated } from "~/api/consent";
 import { studentsQuery } from "~/api/queries";
 import { type Needs, needsQuery } from "~/api/week";
 import { minutesWords } from "~/lib/days";
 import { useAct } from "~/lib/useAct";
 import { day } from "~/lib/words";
 import { Button } from "~/ui/Button";
-import { StateAgreement } from "~/ui/consent/StateAgreement";
+import { EnterConsent } from "~/ui/consent/EnterConsent";
 import { Empty, Failed, Loading } from "~/ui/states";
 
 /** Everybody this person teaches, and at a glance who needs what. */
@@ -86,7 +86,7 @@ function StudentLine({ student, needs, zone }: { student: Student; needs: Needs 
 function NotAgreed({ students }: { students: Student[] }) {
   const [asking, setAsking] = useState(false);
   const state = useAct(
-    (said: Statement) =>
+    (said: ConsentStated) =>
       api.POST("/api/v1/consents", { body: { ...said, student_ids: students.map((s) => s.id) } }),
     [studentsQuery.queryKey, ["consent"]],
     () => setAsking(false),
@@ -104,7 +104,7 @@ function NotAgreed({ students }: { students: Student[] }) {
       </p>
       <Button onClick={() => setAsking(true)}>Enter consent</Button>
       {asking && (
-        <StateAgreement
+        <EnterConsent
           students={students.map((s) => s.name)}
           pending={state.isPending}
           error={state.error}

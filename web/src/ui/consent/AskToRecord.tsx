@@ -1,13 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, type Me, type Student } from "~/api/client";
-import { type Agreement, consentQuery, type Statement } from "~/api/consent";
+import { type ConsentGiven, type ConsentStated, consentQuery } from "~/api/consent";
 import { studentsQuery } from "~/api/queries";
 import { useAct } from "~/lib/useAct";
 import { Button } from "~/ui/Button";
 import { Failed } from "~/ui/states";
-import { Agree } from "./Agree";
-import { StateAgreement } from "./StateAgreement";
+import { EnterConsent } from "./EnterConsent";
+import { GiveConsent } from "./GiveConsent";
 
 /** In place of what would record: nobody has agreed yet, or the student has left. */
 export function AskToRecord({ student, me }: { student: Student; me: Me }) {
@@ -33,7 +33,7 @@ function TeacherAsks({ student }: { student: Student }) {
         Enter consent
       </Button>
       {asking && (
-        <StateAgreement
+        <EnterConsent
           students={[student.name]}
           pending={state.isPending}
           error={state.error}
@@ -48,7 +48,7 @@ function TeacherAsks({ student }: { student: Student }) {
 /** Writing down that one student agreed. */
 export function useStated(studentId: number, after: () => void) {
   return useAct(
-    (said: Statement) =>
+    (said: ConsentStated) =>
       data(
         api.PUT("/api/v1/students/{student_id}/consent", {
           params: { path: { student_id: studentId } },
@@ -63,7 +63,7 @@ export function useStated(studentId: number, after: () => void) {
 function StudentAgrees({ student }: { student: Student }) {
   const asked = useQuery(consentQuery(student.id));
   const agree = useAct(
-    (agreed: Agreement) =>
+    (agreed: ConsentGiven) =>
       data(
         api.POST("/api/v1/students/{student_id}/consent", {
           params: { path: { student_id: student.id } },
@@ -75,7 +75,7 @@ function StudentAgrees({ student }: { student: Student }) {
   if (asked.error) return <Failed error={asked.error} onRetry={() => asked.refetch()} />;
   if (!asked.data) return null;
   return (
-    <Agree
+    <GiveConsent
       student={student.name}
       words={asked.data.words}
       own

@@ -6,10 +6,10 @@ import { STUDENT, student, TEACHER } from "~/testing/made";
 import { shown } from "~/testing/shown";
 import { answers, sent } from "~/testing/wire";
 import { goingWords } from "~/ui/Keeping";
-import { Agree } from "./Agree";
 import { AskToRecord } from "./AskToRecord";
-import { StateAgreement } from "./StateAgreement";
-import { TakeBack } from "./TakeBack";
+import { EnterConsent } from "./EnterConsent";
+import { GiveConsent } from "./GiveConsent";
+import { WithdrawConsent } from "./WithdrawConsent";
 import { agreedWords } from "./words";
 
 const GIVEN: ConsentRead = {
@@ -29,7 +29,14 @@ describe("agreeing on the page", () => {
     const user = userEvent.setup();
     const agreed = vi.fn();
     shown(
-      <Agree student="Ove" words="What is agreed to." own pending={false} error={null} onAgree={agreed} />,
+      <GiveConsent
+        student="Ove"
+        words="What is agreed to."
+        own
+        pending={false}
+        error={null}
+        onAgree={agreed}
+      />,
     );
     const agree = screen.getByRole("button", { name: "Agree" });
     expect(screen.getByTestId("agree-to").textContent).toBe("What is agreed to.");
@@ -87,7 +94,7 @@ describe("a statement for several", () => {
     const user = userEvent.setup();
     const said = vi.fn();
     shown(
-      <StateAgreement
+      <EnterConsent
         students={["Ove", "Pim"]}
         pending={false}
         error={null}
@@ -111,7 +118,7 @@ describe("taking it back", () => {
       "DELETE /api/v1/reports/students/{student_id}/recordings": { deleted: 3 },
     });
     const user = userEvent.setup();
-    shown(<TakeBack studentId={3} name="Oda" />);
+    shown(<WithdrawConsent studentId={3} name="Oda" />);
     for (const [also, button, calls] of [
       [false, "Withdraw", 1],
       [true, "Withdraw and delete", 3],

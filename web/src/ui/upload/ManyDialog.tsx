@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo, useRef, useState } from "react";
 import { type Me, Problem } from "~/api/client";
-import { drillsQuery, guitarsQuery, studentsQuery, takesQuery } from "~/api/queries";
+import { drillsQuery, guitarsQuery, presentStudentsQuery, takesQuery } from "~/api/queries";
 import { uploadTake } from "~/api/upload";
 import { megabytes } from "~/lib/words";
 import { Button } from "../Button";
@@ -28,7 +28,7 @@ export interface ManyDialogProps {
 
 /** Several recordings at once: who and what is guessed from their names, looked over, and sent one after the other. */
 export function ManyDialog({ me, files, drillId, onClose }: ManyDialogProps) {
-  const students = useQuery(studentsQuery);
+  const students = useQuery(presentStudentsQuery);
   const drills = useQuery(drillsQuery);
   const queries = useQueryClient();
   const offered = useMemo(

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { type Me, Problem } from "~/api/client";
-import { drillsQuery, guitarsQuery, studentsQuery, takesQuery } from "~/api/queries";
+import { drillsQuery, guitarsQuery, presentStudentsQuery, takesQuery } from "~/api/queries";
 import { uploadTake } from "~/api/upload";
 import { megabytes } from "~/lib/words";
 import { Button } from "~/ui/Button";
@@ -44,7 +44,7 @@ export interface UploadDialogProps {
 
 /** Who played what; then the file goes out, and the take's sheet opens. */
 export function UploadDialog({ me, file, drillId, setUpOf, onClose }: UploadDialogProps) {
-  const students = useQuery(studentsQuery);
+  const students = useQuery(presentStudentsQuery);
   const drills = useQuery(drillsQuery);
   const [choice, setChoice] = useState<Choice>(() => ({
     ...lastChoice(),
@@ -93,7 +93,7 @@ export function UploadDialog({ me, file, drillId, setUpOf, onClose }: UploadDial
   );
   const known = {
     student: setUpOf !== undefined || chosen !== undefined,
-    agreed: !chosen || (chosen.agreed && !chosen.left_at),
+    agreed: !chosen || chosen.agreed,
     drill: setUpOf !== undefined || offered.some((d) => String(d.id) === choice.drill),
   };
   return (

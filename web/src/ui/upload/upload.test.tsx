@@ -59,6 +59,24 @@ describe("adding a recording", () => {
     expect(screen.getByRole("combobox", { name: "Which drill" }).textContent).toBe("Choose");
   });
 
+  it("offers nobody who has left, and waits for consent", async () => {
+    const user = userEvent.setup();
+    answers({
+      ...base,
+      "GET /api/v1/students": [
+        student({ agreed: false }),
+        student({ id: 4, name: "Jory", left_at: "2026-05-01T08:00:00Z" }),
+      ],
+    });
+    shown(<UploadDialog me={TEACHER} file={wav("one.wav")} onClose={() => {}} />);
+    await choose("Which drill", "Scale in thirds");
+    await user.click(screen.getByRole("combobox", { name: "Who plays" }));
+    expect(screen.queryByRole("option", { name: "Jory" })).toBeNull();
+    await user.click(await screen.findByRole("option", { name: "Oda" }));
+    expect(await screen.findByTestId("not-agreed")).toBeTruthy();
+    expect(measure("Measure it").disabled).toBe(true);
+  });
+
   it("says a file is too large before it is sent", async () => {
     answers(base);
     shown(

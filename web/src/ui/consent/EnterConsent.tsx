@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { Statement } from "~/api/consent";
+import type { ConsentStated } from "~/api/consent";
 import { Button } from "~/ui/Button";
 import { Dialog } from "~/ui/Dialog";
 import { Choice } from "~/ui/form/Choice";
@@ -7,7 +7,7 @@ import { Field } from "~/ui/form/Field";
 import { Failed } from "~/ui/states";
 
 /** A teacher writes down who agreed, how and when; of one student, or the same of several. */
-export function StateAgreement({
+export function EnterConsent({
   students,
   pending,
   error,
@@ -17,11 +17,11 @@ export function StateAgreement({
   students: readonly string[];
   pending: boolean;
   error: unknown;
-  onState: (said: Statement) => void;
+  onState: (said: ConsentStated) => void;
   onClose: () => void;
 }) {
-  const [by, setBy] = useState<Statement["by"]>("student");
-  const [way, setWay] = useState<Statement["way"]>("writing");
+  const [by, setBy] = useState<ConsentStated["by"]>("student");
+  const [way, setWay] = useState<ConsentStated["way"]>("writing");
   const [name, setName] = useState("");
   const [day, setDay] = useState("");
   const several = students.length > 1;

@@ -1,14 +1,21 @@
 import { useQuery } from "@tanstack/react-query";
-import type { Me, Student } from "~/api/client";
+import type { ReactNode } from "react";
 import { consentQuery } from "~/api/consent";
-import { AskToRecord } from "~/ui/consent/AskToRecord";
-import { TakeBack } from "~/ui/consent/TakeBack";
-import { agreedWords } from "~/ui/consent/words";
 import { Failed } from "~/ui/states";
+import { WithdrawConsent } from "./WithdrawConsent";
+import { agreedWords } from "./words";
 
-/** Who agreed that a student is recorded, and how it is taken back. */
-export function Consent({ student, me }: { student: Student; me: Me }) {
-  const found = useQuery(consentQuery(student.id));
+/** Who consented that a student is recorded, to what, and how it is withdrawn; none: shown where nobody has. */
+export function ConsentSection({
+  studentId,
+  name,
+  none,
+}: {
+  studentId: number;
+  name: string;
+  none: ReactNode;
+}) {
+  const found = useQuery(consentQuery(studentId));
   return (
     <section aria-label="Consent to recording">
       <h2 className="border-b border-ink pb-1 text-lg font-semibold">Consent to recording</h2>
@@ -17,7 +24,7 @@ export function Consent({ student, me }: { student: Student; me: Me }) {
         <>
           <p className="mt-2 flex flex-wrap items-baseline gap-x-3" data-testid="agreed">
             <span>{agreedWords(found.data.current)}</span>
-            <TakeBack studentId={student.id} name={student.name} />
+            <WithdrawConsent studentId={studentId} name={name} />
           </p>
           <details className="text-sm text-ink-soft">
             <summary className="cursor-pointer">What was agreed to</summary>
@@ -25,7 +32,7 @@ export function Consent({ student, me }: { student: Student; me: Me }) {
           </details>
         </>
       )}
-      {found.data && !found.data.current && <AskToRecord student={student} me={me} />}
+      {found.data && !found.data.current && none}
       {found.data && found.data.before.length > 0 && (
         <ul className="mt-1 text-sm text-ink-soft">
           {found.data.before.map((consent) => (

@@ -1,12 +1,12 @@
 import { useState } from "react";
-import type { Agreement } from "~/api/consent";
+import type { ConsentGiven } from "~/api/consent";
 import { Button } from "~/ui/Button";
 import { Choice } from "~/ui/form/Choice";
 import { Field } from "~/ui/form/Field";
 import { Failed } from "~/ui/states";
 
 /** Asked once, before the first recording: by the student, or for a minor by a parent or guardian. */
-export function Agree({
+export function GiveConsent({
   student,
   words,
   own,
@@ -20,9 +20,9 @@ export function Agree({
   own: boolean;
   pending: boolean;
   error: unknown;
-  onAgree: (agreed: Agreement) => void;
+  onAgree: (agreed: ConsentGiven) => void;
 }) {
-  const [by, setBy] = useState<Agreement["by"] | "">("");
+  const [by, setBy] = useState<ConsentGiven["by"] | "">("");
   const [name, setName] = useState("");
   return (
     <form

@@ -9,7 +9,7 @@ import { Tick } from "~/ui/form/Tick";
 import { Failed } from "~/ui/states";
 
 /** Taking an agreement back, if wished with all recordings. */
-export function TakeBack({ studentId, name }: { studentId: number; name: string }) {
+export function WithdrawConsent({ studentId, name }: { studentId: number; name: string }) {
   const [asking, setAsking] = useState(false);
   const [also, setAlso] = useState(false);
   const path = { params: { path: { student_id: studentId } } };
