@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from fortimetra.align.match import match
+from fortimetra.align.pair import match
 from fortimetra.errors import TakeError
 from fortimetra.hear.contour import track
 from fortimetra.hear.notes import HeardNote, segment

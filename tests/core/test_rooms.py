@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from fortimetra.align.grid import due_times, find_grid
-from fortimetra.align.match import match
+from fortimetra.align.pair import match
 from fortimetra.drills.library import built_in_drills
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.crossing import crossing

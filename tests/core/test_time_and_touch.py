@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from fortimetra import TakeError
 from fortimetra.align.grid import due_times, find_grid
-from fortimetra.align.match import match
+from fortimetra.align.pair import match
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.drills.library import built_in_drills
 from fortimetra.hear.notes import HeardNote

@@ -13,8 +13,9 @@ from numpy.typing import NDArray
 from fortimetra.align.alike import by_the_beat
 from fortimetra.align.cheapest import FREE, NOT_PLAYED
 from fortimetra.align.extras import double_limit_s, name_extras
-from fortimetra.align.match import Match, OtherSound, asked_events, match, no_notes, under_slide
+from fortimetra.align.match import Match, OtherSound, asked_events, no_notes, under_slide
 from fortimetra.align.others import without_others
+from fortimetra.align.pair import match
 from fortimetra.align.settings import EXTRAS, LISTEN
 from fortimetra.align.slid import slid_into
 from fortimetra.hear.contour import Contour

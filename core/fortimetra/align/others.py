@@ -12,7 +12,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from fortimetra.align.match import Match, OtherSound, loudness, tonal
+from fortimetra.align.costs import loudness, tonal
+from fortimetra.align.match import Match, OtherSound
 from fortimetra.align.settings import EXTRAS, OTHERS
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote

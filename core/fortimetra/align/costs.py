@@ -1,0 +1,171 @@
+"""What the alignment's pairs cost: how each heard note's pitch, clearness and loudness speak against each event.
+
+All in units of "one semitone wrong", capped; arrays over heard notes, kinds of event or events, as `cheapest` takes
+them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fortimetra.align.cheapest import FREE
+from fortimetra.align.match import AskedEvent
+from fortimetra.align.settings import MATCH, SEARCH
+from fortimetra.hear.notes import HeardNote
+from fortimetra.hear.salience import Salience
+from fortimetra.hear.settings import NOTES
+from fortimetra.model.drill import SLURRED, Drill
+from fortimetra.units import FloatArray
+
+
+def tonal(
+    told: Salience | None, n_heard: int, chords: Sequence[tuple[int, ...]] = (), offset_cents: float = 0.0
+) -> FloatArray:
+    """How surely each heard note is of a string, or of strings struck together, 0 to 1; 1 where nothing tells."""
+    if told is None:
+        return np.ones(n_heard)
+    low, high = MATCH.tonal
+    best = told.tonal.astype(np.float64)
+    if chords:
+        best = np.maximum(best, _chord_fits(told, chords, offset_cents).max(axis=1))
+    return np.asarray(np.clip((best - low) / (high - low), 0.0, 1.0))
+
+
+def loudness(heard: Sequence[HeardNote]) -> FloatArray:
+    """How loud each heard note is beside those of the take, 0 to 1: far under them hardly anything is a note."""
+    level = np.array([n.level_dbfs for n in heard])
+    strong = level[np.array([n.strong for n in heard], dtype=bool)]
+    if not len(strong):
+        return np.ones(len(level))
+    under = np.percentile(strong, MATCH.loud_percentile) - level
+    soft, gone = MATCH.soft_db
+    return np.asarray(np.clip((gone - under) / (gone - soft), 0.0, 1.0))
+
+
+def again_costs(events: Sequence[AskedEvent], drill: Drill) -> FloatArray:
+    """What it costs to begin again at each event."""
+    repeat, bar, anywhere = SEARCH.again_cost
+    per_bar = drill.tempo.beats_per_bar if drill.tempo else 0
+    costs = np.full(len(events), anywhere)
+    last = -1
+    for j, event in enumerate(events):
+        note = event.notes[0]
+        if note.repeat != last:
+            costs[j], last = repeat, note.repeat
+        elif per_bar and abs(note.event.beat / per_bar - round(note.event.beat / per_bar)) < 1e-6:
+            costs[j] = bar
+        if note.event.articulation in SLURRED:
+            costs[j] = np.inf  # nobody begins with a slur
+    return costs
+
+
+def owners(pinned: NDArray[np.int64] | None, n_heard: int) -> NDArray[np.int64]:
+    """For each heard note the event it is pinned to, or FREE."""
+    owners = np.full(n_heard, FREE)
+    if pinned is not None:
+        held = np.flatnonzero(pinned >= 0)
+        owners[pinned[held]] = held
+    return owners
+
+
+def sorts(events: Sequence[AskedEvent]) -> NDArray[np.int64]:
+    """Which of MATCH.unclear_cost an event takes."""
+    sorts = np.zeros(len(events), np.int64)
+    for i, event in enumerate(events):
+        if all(n.note.muted for n in event.notes):
+            sorts[i] = 3  # a muted stroke has no pitch to be told from noise by
+        elif event.notes[0].event.articulation in SLURRED:
+            sorts[i] = 2
+        elif i and events[i - 1].main_midi == event.start_midi:
+            sorts[i] = 1
+    return sorts
+
+
+def unclear_costs(heard: Sequence[HeardNote]) -> FloatArray:
+    unclear = np.array([1.0 - max(n.clearness, min(1.0, n.contrast_db / MATCH.clear_contrast_db)) for n in heard])
+    picked, same, slurred = MATCH.unclear_cost
+    weak = MATCH.weak_cost * np.array([1.0 - _firmness(n) for n in heard])
+    return np.asarray(unclear[:, None] * np.array([[picked, same, slurred, picked]]) + weak[:, None])
+
+
+def leave_costs(heard: Sequence[HeardNote]) -> FloatArray:
+    """What it costs that nobody asked for a note, the less the less clear it is."""
+    weak = np.array([1.0 - MATCH.weak_share * (1.0 - _firmness(n)) for n in heard])
+    return np.asarray(SEARCH.extra_cost * np.array([n.clearness for n in heard]) ** 2 * weak)
+
+
+def _firmness(note: HeardNote) -> float:
+    """How far beyond an attack that is hardly one a rise is, to 1."""
+    return min(1.0, max(note.rise_db / NOTES.alone_firm_rise_db, note.contrast_db / MATCH.clear_contrast_db))
+
+
+def pitch_costs(
+    heard: Sequence[HeardNote],
+    kinds: FloatArray,
+    chords: Sequence[tuple[int, ...]],
+    offset_cents: float,
+    told: Salience | None,
+) -> FloatArray:
+    """What each heard note's pitch says against each kind of event; shape (n_heard, n_kinds).
+
+    kinds: start, main, and for strings struck together the place of their pitches in chords, from 1.
+    """
+    start = np.array([n.start_midi for n in heard])[:, None] - offset_cents / 100.0
+    main = np.array([n.main_midi for n in heard])[:, None] - offset_cents / 100.0
+    bent = np.abs(kinds[:, 0] - kinds[:, 1]) > 0.1
+    together = kinds[:, 2] > 0.5
+    share = np.where(bent, 0.6, 0.5)
+    away = share * _semitones(start - kinds[:, 0]) + (1.0 - share) * _semitones(main - kinds[:, 1])
+    costs = np.minimum(MATCH.pitch_cost_most, MATCH.pitch_cost_per_semitone * np.where(np.isnan(away), np.inf, away))
+    if told is not None:
+        at = np.round(kinds[:, 0] + offset_cents / 100.0).astype(np.int64) - told.lowest_midi
+        inside = (at >= 0) & (at < told.score.shape[1])
+        worse = told.tonal[:, None] - told.score[:, np.clip(at, 0, told.score.shape[1] - 1)]
+        spectral = np.where(
+            inside, np.minimum(MATCH.pitch_cost_most, MATCH.salience_cost * worse), MATCH.pitch_cost_most
+        )
+        costs = np.where(bent[None, :], costs, np.minimum(spectral, costs))
+    # Of strings struck together one pitch is heard of several that sound; which, is chance.
+    costs = np.where(together[None, :], MATCH.together_cost, costs)
+    if told is not None and len(chords) > 1:
+        costs[:, together] = _chord_costs(told, chords, offset_cents)[:, kinds[together, 2].astype(np.int64) - 1]
+    return costs
+
+
+def pitches(event: AskedEvent) -> tuple[int, ...]:
+    """What sounds of strings struck together, semitones."""
+    base = event.start_midi - event.notes[0].midi
+    return tuple(sorted(round(n.midi + base) for n in event.notes if not n.note.muted)) or (round(event.start_midi),)
+
+
+def _chord_costs(told: Salience, chords: Sequence[tuple[int, ...]], offset_cents: float) -> FloatArray:
+    """What the spectrum after each attack says against each chord of the drill, beside what fits best: one of them,
+    or a single note.
+
+    Shape (n_heard, n_chords).
+    """
+    fits = _chord_fits(told, chords, offset_cents)
+    worse = np.maximum(fits.max(axis=1), told.tonal)[:, None] - fits
+    return np.asarray(0.5 * MATCH.together_cost + np.minimum(MATCH.chord_cost_most, MATCH.chord_cost * worse))
+
+
+def _chord_fits(told: Salience, chords: Sequence[tuple[int, ...]], offset_cents: float) -> FloatArray:
+    """How well each chord of the drill fits, shape (n_heard, n_chords).
+
+    The combs of a chord's notes hardly share teeth, so that of the chord is their sum over √k.
+    """
+    shift = round(offset_cents / 100.0) - told.lowest_midi
+    fits = np.empty((len(told.score), len(chords)))
+    for number, chord in enumerate(chords):
+        at = np.clip(np.array(chord) + shift, 0, told.score.shape[1] - 1)
+        fits[:, number] = told.score[:, at].sum(axis=1) / np.sqrt(len(chord))
+    return fits
+
+
+def _semitones(difference: FloatArray) -> FloatArray:
+    """An octave off is more often a slip of the tracker than of the hand."""
+    away = np.abs(difference)
+    return np.where(np.abs(away - 12.0) < 0.6, 1.3, away)
