@@ -110,6 +110,7 @@ def add_routers() -> None:
     from apps.people.consent_api import router as consents
     from apps.plans.api import router as plans
     from apps.reports.api import router as reports
+    from apps.reports.glance_api import router as glance
     from apps.reports.keeping_api import router as keeping
     from apps.takes.api import router as takes
     from apps.takes.guest_api import router as guests
@@ -125,6 +126,7 @@ def add_routers() -> None:
         ("/plans", plans),
         ("/reports", reports),
         ("/reports", keeping),
+        ("/reports", glance),
     ):
         api.add_router(prefix, router)
 

@@ -102,7 +102,24 @@ def test_the_tempo_at_which_it_is_clean_is_the_fastest_clean_take(client, studen
     body = client.get(f"/api/v1/reports/progress?student_id={student.pk}&drill_id={drill.pk}").json()
     assert [c["bpm"] for c in body["clean_tempo"]] == [70.0]
     row = client.get(f"/api/v1/reports/overview?student_id={student.pk}").json()["drills"][0]
-    assert (row["takes"], row["clean_bpm"], row["clean_now"]["value"]) == (3, 70.0, 75.0)
+    assert (row["takes"], row["clean_bpm"]) == (3, 70.0)
+    assert sorted(share["percent"] for share in row["shares"]) == [75.0, 100.0, 100.0]
+
+
+def test_a_drill_is_better_than_at_first_only_where_the_intervals_do_not_meet(client, student, drill):
+    def says(*clean, versions=("0.1.0",) * 9):
+        Take.objects.filter(student=student).delete()
+        for n, count in enumerate(clean):
+            made_take(student, drill, clean=count, asked=40, ago_min=100 - n, core_version=versions[n], tell=False)
+        return client.get(f"/api/v1/reports/overview?student_id={student.pk}").json()["drills"][0]["says"]
+
+    # Wilson's intervals of 20, 26 and 36 in 40: 35 to 65, 50 to 78, 77 to 96 %.
+    assert says(20) == "One take: the next will tell."
+    assert says(20, 26) == "No sure change yet."
+    assert says(20, 26, 36) == "Better than at first."
+    assert says(36, 20) == "Less clean than at first."
+    assert says(39, 40) == "Clean from the first on."
+    assert says(20, 36, versions=("0.1.0", "0.2.0")) == "The first take of a newer version."
 
 
 def test_the_day_of_a_clean_tempo_is_the_studios(client, student, drill):

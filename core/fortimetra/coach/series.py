@@ -48,10 +48,22 @@ def clean_share(clean: int, counted: int) -> Value | None:
     """
     if counted <= 0:
         return None
-    share, z2 = clean / counted, Z_95**2
-    middle = (share + z2 / (2 * counted)) / (1 + z2 / counted)
-    half = Z_95 * sqrt(share * (1 - share) / counted + z2 / (4 * counted**2)) / (1 + z2 / counted)
-    return Value(100.0 * share, 100.0 * (abs(share - middle) + half))
+    share, (low, high) = 100.0 * clean / counted, share_interval(clean, counted)
+    return Value(share, max(share - low, high - share))
+
+
+def share_interval(part: int, of: int) -> tuple[float, float]:
+    """Between which shares, in percent, `part` of `of` lies with 95 %; of at least 1.
+
+    Wilson's interval (E. B. Wilson, J. Am. Stat. Assoc. 22, 1927): never under 0 or over 100.
+
+    >>> [round(end, 1) for end in share_interval(19, 20)]
+    [76.4, 99.1]
+    """
+    share, z2 = part / of, Z_95**2
+    middle = (share + z2 / (2 * of)) / (1 + z2 / of)
+    half = Z_95 * sqrt(share * (1 - share) / of + z2 / (4 * of**2)) / (1 + z2 / of)
+    return 100.0 * max(0.0, middle - half), 100.0 * min(1.0, middle + half)
 
 
 def _clean(summary: Summary) -> Value | None:

@@ -5,10 +5,13 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, Literal
 
 from fortimetra.drills.library import NEEDS
-from fortimetra.model.drill import Drill
+from fortimetra.model.drill import SLURRED, Drill, Event
+
+Sign = Literal["", "bend", "vibrato", "slide", "slur"]
+SHAPE_NOTES = 12
 
 
 def facts(drill: Drill) -> dict[str, Any]:
@@ -25,7 +28,31 @@ def facts(drill: Drill) -> dict[str, Any]:
         "members": len(drill.members),
         "measures": list(drill.measures),
         "needs": [NEEDS[drill.family]] if drill.family in NEEDS else [],
+        "lines": len(drill.tuning),
+        "shape": shape(drill),
     }
+
+
+def shape(drill: Drill) -> list[tuple[float, int, int | None, Sign]]:
+    """How a drill begins, for a picture the size of a thumb: of each note its beat, string, fret (None: muted) and
+    what is done to it; as many whole events as SHAPE_NOTES hold.
+    """
+    rows: list[tuple[float, int, int | None, Sign]] = []
+    for event in drill.events:
+        if len(rows) + len(event.notes) > SHAPE_NOTES:
+            break
+        rows += [(event.beat, n.string, None if n.muted else n.fret, _sign(event)) for n in event.notes]
+    return rows
+
+
+def _sign(event: Event) -> Sign:
+    if event.bend is not None:
+        return "bend"
+    if event.vibrato is not None:
+        return "vibrato"
+    if event.slide is not None or event.articulation == "slide":
+        return "slide"
+    return "slur" if event.articulation in SLURRED else ""
 
 
 def digest(content: Mapping[str, Any]) -> str:

@@ -10,6 +10,7 @@ from config.forms import FormInput, form_input
 from fortimetra import Drill as DrillContent
 from fortimetra.coach.figures import FIGURES
 from fortimetra.drills.check import Problem, check
+from fortimetra.drills.facts import Sign
 from fortimetra.drills.generator import Generator
 from fortimetra.player.shown import Shown
 from ninja import Schema
@@ -42,6 +43,11 @@ class DrillRead(Schema):
     archived: bool
     partner_id: int | None
     after_id: int | None
+    lines: Annotated[int, Field(description="How many strings the guitar of its tab has.")]
+    shape: Annotated[
+        list[tuple[float, int, int | None, Sign]],
+        Field(description="How it begins, note by note: beat, string, fret (null: muted), what is done to it."),
+    ]
 
 
 class DrillProblem(Schema):
@@ -221,6 +227,8 @@ def drill_read(drill: Any, *, takes: int = 0) -> DrillRead:
         archived=drill.archived_at is not None,
         partner_id=drill.partner_id,
         after_id=drill.after_id,
+        lines=said["lines"],
+        shape=said["shape"],
     )
 
 

@@ -44,7 +44,6 @@ from apps.reports.schemas import (
     TrendRead,
     VoicePoint,
     sheet_read,
-    value_read,
 )
 
 router = Router(tags=["reports"])
@@ -59,12 +58,7 @@ def read_overview(request: HttpRequest, student_id: int, guitar_id: int | None =
     student = people.student(actor, student_id)
     guitar = None if guitar_id is None else guitars.guitar(actor, guitar_id)
     answer = OverviewRead(
-        drills=[
-            OverviewRow(
-                **{**row, "clean_first": value_read(row["clean_first"]), "clean_now": value_read(row["clean_now"])}
-            )
-            for row in progress.overview(actor, student)
-        ],
+        drills=[OverviewRow.model_validate(row, from_attributes=True) for row in progress.overview(actor, student)],
         bends=[_place(p) for p in progress.bend_map(actor, student, guitar=guitar)],
         voice=[
             VoicePoint(at=at, take_id=pk, core_version=core, on=on, rate_hz=rate, extent_cents=extent)

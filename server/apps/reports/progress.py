@@ -14,7 +14,7 @@ from uuid import UUID
 from django.db.models import Count, Max, Min
 from fortimetra import Drill as DrillContent
 from fortimetra.coach.progress import Pooled, Trend, pool_bends, trend
-from fortimetra.coach.series import FOLLOWED, Followed, Value, clean_share, values_of
+from fortimetra.coach.series import FOLLOWED, Followed, Value, share_interval, values_of
 from fortimetra.model.summary import MemberCounts, RingJob, Summary
 
 from apps.drills.models import Drill
@@ -27,6 +27,7 @@ from apps.takes.models import Take
 MOST_TAKES = 400
 CLEAN_PERCENT = 95.0
 MOST_OF_A_SET = 6
+MOST_SHARES = 24
 COLUMNS = (
     "pk",
     "played_at",
@@ -194,41 +195,85 @@ def clean_tempo(student: Student, found: Sequence[Point]) -> dict[tuple[dt.date,
     return best
 
 
-def overview(actor: User, student: Student) -> list[dict[str, Any]]:
-    """Each drill of a student in a line: takes, clean notes at first and now, fastest clean tempo."""
+@dataclass(frozen=True)
+class CleanShare:
+    """Clean notes of one take in percent, between what they may be of so few."""
+
+    take_id: UUID
+    played_at: dt.datetime
+    core_version: str
+    percent: float
+    low: float
+    high: float
+
+
+@dataclass(frozen=True)
+class DrillLine:
+    """A drill of a student in a line; shares: of its newest takes, oldest first; says: what they conclude."""
+
+    drill_id: int
+    drill: str
+    family: str
+    takes: int
+    first: dt.datetime
+    last: dt.datetime
+    shares: Sequence[CleanShare]
+    clean_bpm: float | None
+    says: str
+
+
+def overview(actor: User, student: Student) -> list[DrillLine]:
+    """Each drill of a student: how clean its takes were, from then to now, and the fastest clean tempo."""
     rows = list(
         selectors.takes(actor)
         .filter(student=student, current__isnull=False)
         .exclude(drill_version__drill__family=selectors.SET_UP)
         .order_by("-played_at")
-        .values_list("drill_version__drill_id", "current__counts", "current__bpm", "current__core_version")[
-            : MOST_TAKES * 5
-        ]
+        .values_list(
+            "drill_version__drill_id", "pk", "played_at", "current__core_version", "current__counts", "current__bpm"
+        )[: MOST_TAKES * 5]
     )
-    by_drill: dict[int, list[tuple[Value, float | None, str]]] = {}
-    for drill_id, counts, bpm, core in reversed(rows):
-        share = clean_share(counts.get("clean", 0), counts.get("asked", 0) - counts.get("excluded", 0))
-        if share is not None:
-            by_drill.setdefault(drill_id, []).append((share, bpm, core))
-    lines = []
-    for row in drills_of(actor, student):
-        takes = by_drill.get(row["drill_version__drill_id"], [])
-        clean = [bpm for share, bpm, _core in takes if bpm is not None and share.value >= CLEAN_PERCENT]
-        lines.append(
-            {
-                "drill_id": row["drill_version__drill_id"],
-                "drill": row["drill_version__drill__title"],
-                "family": row["drill_version__drill__family"],
-                "takes": row["takes"],
-                "first": row["first"],
-                "last": row["last"],
-                "clean_first": takes[0][0] if takes else None,
-                "clean_now": takes[-1][0] if takes else None,
-                "clean_bpm": max(clean, default=None),
-                "core_versions": sorted({core for _share, _bpm, core in takes}),
-            }
+    shares: dict[int, list[CleanShare]] = {}
+    tempos: dict[int, list[float]] = {}
+    for drill_id, pk, at, core, counts, bpm in reversed(rows):
+        clean, counted = counts.get("clean", 0), counts.get("asked", 0) - counts.get("excluded", 0)
+        if counted <= 0:
+            continue
+        share = CleanShare(pk, at, core, 100.0 * clean / counted, *share_interval(clean, counted))
+        shares.setdefault(drill_id, []).append(share)
+        if bpm is not None and share.percent >= CLEAN_PERCENT:
+            tempos.setdefault(drill_id, []).append(bpm)
+    return [
+        DrillLine(
+            drill_id=(key := row["drill_version__drill_id"]),
+            drill=row["drill_version__drill__title"],
+            family=row["drill_version__drill__family"],
+            takes=row["takes"],
+            first=row["first"],
+            last=row["last"],
+            shares=shares.get(key, [])[-MOST_SHARES:],
+            clean_bpm=max(tempos.get(key, []), default=None),
+            says=concluded(shares.get(key, [])),
         )
-    return lines
+        for row in drills_of(actor, student)
+    ]
+
+
+def concluded(shares: Sequence[CleanShare]) -> str:
+    """What the first and the newest take say of each other, in a few words: a difference where their intervals do not
+    meet, within one version of the measuring.
+    """
+    if not shares:
+        return ""
+    alike = [s for s in shares if s.core_version == shares[-1].core_version]
+    if len(alike) < 2:
+        return "One take: the next will tell." if len(shares) == 1 else "The first take of a newer version."
+    first, now = alike[0], alike[-1]
+    if now.low > first.high:
+        return "Better than at first."
+    if now.high < first.low:
+        return "Less clean than at first."
+    return "Clean from the first on." if first.percent >= CLEAN_PERCENT <= now.percent else "No sure change yet."
 
 
 def bend_map(actor: User, student: Student, *, guitar: Guitar | None) -> list[Pooled]:

@@ -7,7 +7,6 @@ from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from config.days import Day
-from fortimetra.coach.series import Value
 from ninja import Schema
 from pydantic import BaseModel, Field
 
@@ -16,15 +15,19 @@ from apps.reports.models import LessonSheet
 Paper = Literal["A4", "Letter"]
 
 
-class ValueRead(BaseModel):
-    """A number and how far it is known, where the take says."""
+class CleanShareRead(BaseModel):
+    """Clean notes of one take in percent, and between what they may be of so few (95 %)."""
 
-    value: float
-    u: float | None
+    take_id: UUID
+    played_at: dt.datetime
+    core_version: str
+    percent: float
+    low: float
+    high: float
 
 
 class OverviewRow(BaseModel):
-    """A drill of a student in a line; clean notes in percent."""
+    """A drill of a student in a line; shares: of its newest takes, oldest first; says: what they conclude."""
 
     drill_id: int
     drill: str
@@ -32,10 +35,9 @@ class OverviewRow(BaseModel):
     takes: int
     first: dt.datetime
     last: dt.datetime
-    clean_first: ValueRead | None
-    clean_now: ValueRead | None
+    shares: list[CleanShareRead]
     clean_bpm: float | None
-    core_versions: list[str]
+    says: str
 
 
 class PointRead(BaseModel):
@@ -229,11 +231,6 @@ class ArchiveRead(Schema):
     students: int
     takes: int
     says: str
-
-
-def value_read(value: Value | None) -> ValueRead | None:
-    """A number as the API says it."""
-    return None if value is None else ValueRead(value=value.value, u=value.u)
 
 
 def sheet_read(sheet: LessonSheet, *, link: str | None) -> SheetRead:

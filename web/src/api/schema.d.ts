@@ -1493,6 +1493,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/reports/class": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Class
+         * @description Students by what is judged over the last eight weeks, and the last two weeks by days.
+         */
+        get: operations["class_at_a_glance"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/class/takes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Behind
+         * @description The takes behind one student's one skill.
+         */
+        get: operations["takes_behind"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/drill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Use
+         * @description Who plays a drill: of a student's own, for a student.
+         */
+        get: operations["drill_use"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/reports/keeping": {
         parameters: {
             query?: never;
@@ -3175,6 +3235,20 @@ export interface components {
             text: string;
         };
         /**
+         * CellRead
+         * @description One skill of one student: by weeks, null where nothing was judged; now: the last two weeks together.
+         */
+        CellRead: {
+            now: components["schemas"]["ShareRead"] | null;
+            /**
+             * Skill
+             * @enum {string}
+             */
+            skill: "pitch" | "bend" | "vibrato" | "timing" | "level" | "length" | "noise";
+            /** Weeks */
+            weeks: (components["schemas"]["ShareRead"] | null)[];
+        };
+        /**
          * ChordFound
          * @description One note beside those struck with it. balance_db: louder or softer against them than its string usually is in
          *     this take.
@@ -3196,6 +3270,60 @@ export interface components {
              * @enum {string}
              */
             verdict: "inside" | "outside" | "unclear";
+        };
+        /**
+         * ClassRead
+         * @description Everybody this teacher teaches now, who needs the ear most first; weeks: the Mondays of the cells' weeks.
+         */
+        ClassRead: {
+            /** Rows */
+            rows: components["schemas"]["ClassRow"][];
+            /** Weeks */
+            weeks: string[];
+        };
+        /**
+         * ClassRow
+         * @description A student. waiting: takes nobody has judged; need: how much of them is not clean, added up.
+         */
+        ClassRow: {
+            /** Cells */
+            cells: components["schemas"]["CellRead"][];
+            /** Days */
+            days: components["schemas"]["DayMark"][];
+            /** Name */
+            name: string;
+            /** Need */
+            need: number;
+            /** Newest Take */
+            newest_take: string | null;
+            /** Student Id */
+            student_id: number;
+            /** Waiting */
+            waiting: number;
+        };
+        /**
+         * CleanShareRead
+         * @description Clean notes of one take in percent, and between what they may be of so few (95 %).
+         */
+        CleanShareRead: {
+            /** Core Version */
+            core_version: string;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Percent */
+            percent: number;
+            /**
+             * Played At
+             * Format: date-time
+             */
+            played_at: string;
+            /**
+             * Take Id
+             * Format: uuid
+             */
+            take_id: string;
         };
         /**
          * CleanTempo
@@ -3536,6 +3664,21 @@ export interface components {
              * @default true
              */
             sure: boolean;
+        };
+        /**
+         * DayMark
+         * @description One day of a student: takes recorded, minutes logged.
+         */
+        DayMark: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Minutes */
+            minutes: number;
+            /** Takes */
+            takes: number;
         };
         /**
          * DayRead
@@ -3944,6 +4087,11 @@ export interface components {
             id: number;
             /** Level */
             level: number | null;
+            /**
+             * Lines
+             * @description How many strings the guitar of its tab has.
+             */
+            lines: number;
             /** Members */
             members: number;
             /** Minutes */
@@ -3954,6 +4102,16 @@ export interface components {
             partner_id: number | null;
             /** Repeats */
             repeats: number;
+            /**
+             * Shape
+             * @description How it begins, note by note: beat, string, fret (null: muted), what is done to it.
+             */
+            shape: [
+                number,
+                number,
+                number | null,
+                "" | "bend" | "vibrato" | "slide" | "slur"
+            ][];
             /** Strings */
             strings: number[];
             /** Tags */
@@ -3983,6 +4141,16 @@ export interface components {
             content: components["schemas"]["Drill"];
             /** Guitar Id */
             guitar_id?: number | null;
+        };
+        /**
+         * DrillUseRead
+         * @description Who plays a drill, those it is assigned to first; its newest takes.
+         */
+        DrillUseRead: {
+            /** Players */
+            players: components["schemas"]["PlayerRead"][];
+            /** Takes */
+            takes: components["schemas"]["PlayedTake"][];
         };
         /**
          * DrillWritten
@@ -5417,15 +5585,11 @@ export interface components {
         };
         /**
          * OverviewRow
-         * @description A drill of a student in a line; clean notes in percent.
+         * @description A drill of a student in a line; shares: of its newest takes, oldest first; says: what they conclude.
          */
         OverviewRow: {
             /** Clean Bpm */
             clean_bpm: number | null;
-            clean_first: components["schemas"]["ValueRead"] | null;
-            clean_now: components["schemas"]["ValueRead"] | null;
-            /** Core Versions */
-            core_versions: string[];
             /** Drill */
             drill: string;
             /** Drill Id */
@@ -5442,6 +5606,10 @@ export interface components {
              * Format: date-time
              */
             last: string;
+            /** Says */
+            says: string;
+            /** Shares */
+            shares: components["schemas"]["CleanShareRead"][];
             /** Takes */
             takes: number;
         };
@@ -5552,6 +5720,51 @@ export interface components {
              * Format: date
              */
             today: string;
+        };
+        /**
+         * PlayedTake
+         * @description A take of a drill.
+         */
+        PlayedTake: {
+            /** Asked */
+            asked: number | null;
+            /** Bpm */
+            bpm: number | null;
+            /** Clean */
+            clean: number | null;
+            /**
+             * Played At
+             * Format: date-time
+             */
+            played_at: string;
+            /** State */
+            state: string;
+            /** Student */
+            student: string;
+            /**
+             * Take Id
+             * Format: uuid
+             */
+            take_id: string;
+            /** Ticks */
+            ticks: string | null;
+        };
+        /**
+         * PlayerRead
+         * @description A student who has a drill assigned (step: where it stands, in words) or has played it; bpm: the fastest tempo of
+         *     a clean take.
+         */
+        PlayerRead: {
+            /** Bpm */
+            bpm: number | null;
+            /** Step */
+            step: string | null;
+            /** Student */
+            student: string;
+            /** Student Id */
+            student_id: number;
+            /** Takes */
+            takes: number;
         };
         /**
          * PointRead
@@ -6145,6 +6358,23 @@ export interface components {
             posture: components["schemas"]["Posture"];
         };
         /**
+         * ShareRead
+         * @description Notes within tolerance of those that could be judged, percent, with its 95 % interval; of how many notes and
+         *     takes.
+         */
+        ShareRead: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Notes */
+            notes: number;
+            /** Percent */
+            percent: number;
+            /** Takes */
+            takes: number;
+        };
+        /**
          * SheetChange
          * @description What the teacher may change on a sheet.
          */
@@ -6624,6 +6854,27 @@ export interface components {
             vibratos: components["schemas"]["VibratosOf"][];
         };
         /**
+         * TakeBehind
+         * @description A take a cell is made of.
+         */
+        TakeBehind: {
+            /** Drill */
+            drill: string;
+            /**
+             * Played At
+             * Format: date-time
+             */
+            played_at: string;
+            share: components["schemas"]["ShareRead"];
+            /**
+             * Take Id
+             * Format: uuid
+             */
+            take_id: string;
+            /** Ticks */
+            ticks: string;
+        };
+        /**
          * TakeInfo
          * @description The recording itself.
          */
@@ -6759,6 +7010,14 @@ export interface components {
             ticks: string;
             /** Word Version */
             word_version: number;
+        };
+        /**
+         * TakesBehind
+         * @description The takes a cell is made of, newest first.
+         */
+        TakesBehind: {
+            /** Takes */
+            takes: components["schemas"]["TakeBehind"][];
         };
         /**
          * TargetRead
@@ -7013,16 +7272,6 @@ export interface components {
             shown?: components["schemas"]["Shown"] | null;
             /** Sounds */
             sounds: string;
-        };
-        /**
-         * ValueRead
-         * @description A number and how far it is known, where the take says.
-         */
-        ValueRead: {
-            /** U */
-            u: number | null;
-            /** Value */
-            value: number;
         };
         /**
          * Varied
@@ -9264,6 +9513,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ArchiveRead"];
+                };
+            };
+        };
+    };
+    class_at_a_glance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassRead"];
+                };
+            };
+        };
+    };
+    takes_behind: {
+        parameters: {
+            query: {
+                student_id: number;
+                skill: "pitch" | "bend" | "vibrato" | "timing" | "level" | "length" | "noise";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakesBehind"];
+                };
+            };
+        };
+    };
+    drill_use: {
+        parameters: {
+            query: {
+                drill_id: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillUseRead"];
                 };
             };
         };

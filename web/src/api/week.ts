@@ -14,6 +14,9 @@ export type PlanDay = Schemas["DayRead"];
 export type Block = Schemas["BlockRead"];
 export type Needs = Schemas["NeedsRead"];
 export type Proposal = Schemas["ProposalRead"];
+export type ClassRead = Schemas["ClassRead"];
+export type ClassRow = Schemas["ClassRow"];
+export type ClassCell = Schemas["CellRead"];
 export type Logbook = Schemas["LogbookRead"];
 export type LogDay = Schemas["LogDay"];
 export type Overview = Schemas["OverviewRead"];
@@ -63,6 +66,24 @@ export const needsQuery = queryOptions({
   queryKey: [...plansKey, "needs"],
   queryFn: () => data(api.GET("/api/v1/plans/needs")),
 });
+
+export const classQuery = queryOptions({
+  queryKey: ["reports", "class"],
+  queryFn: () => data(api.GET("/api/v1/reports/class")),
+});
+
+export const behindQuery = (studentId: number, skill: ClassCell["skill"]) =>
+  queryOptions({
+    queryKey: ["reports", "class", studentId, skill],
+    queryFn: () =>
+      data(api.GET("/api/v1/reports/class/takes", { params: { query: { student_id: studentId, skill } } })),
+  });
+
+export const drillUseQuery = (drillId: number) =>
+  queryOptions({
+    queryKey: ["reports", "drill", drillId],
+    queryFn: () => data(api.GET("/api/v1/reports/drill", { params: { query: { drill_id: drillId } } })),
+  });
 
 export const ladderQuery = (assignmentId: number) =>
   queryOptions({

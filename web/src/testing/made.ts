@@ -59,6 +59,11 @@ export function drill(part: Partial<DrillRead> = {}): DrillRead {
     tags: [],
     takes: 0,
     version: 1,
+    lines: 6,
+    shape: [
+      [0, 3, 9, ""],
+      [2, 3, 7, "bend"],
+    ],
     ...part,
   };
 }

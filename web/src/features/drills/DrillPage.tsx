@@ -10,6 +10,7 @@ import { Failed, Loading } from "~/ui/states";
 import { DrillTab } from "~/ui/tab/DrillTab";
 import { UploadButton } from "~/ui/upload/UploadButton";
 import { DrillActions } from "./DrillActions";
+import { DrillUse } from "./DrillUse";
 import { askedWords, schoolWords } from "./drill.math";
 import { Listen } from "./Listen";
 import { Members } from "./Members";
@@ -53,17 +54,22 @@ export function DrillPage({ me }: { me: Me }) {
           <UploadButton me={me} drillId={drill.data.id} />
         </span>
       </div>
-      <DrillTab
-        content={content}
-        lengthBeats={length_beats}
-        heardBeat={sound.state === "playing" ? sound.beat : undefined}
-      />
-      <p className="mt-3 text-ink-soft">{askedWords(content)}</p>
-      <p className="text-ink-soft">{schoolWords(content.school)}</p>
-      <Members content={content} />
-      <Alike drill={drill.data} teacher={me.role === "teacher"} />
-      <div className="mt-4">
-        <Listen content={content} sound={sound} />
+      <div className="grid gap-x-10 gap-y-6 lg:grid-cols-[minmax(0,1fr)_19rem]">
+        <div className="min-w-0">
+          <DrillTab
+            content={content}
+            lengthBeats={length_beats}
+            heardBeat={sound.state === "playing" ? sound.beat : undefined}
+          />
+          <p className="mt-3 text-ink-soft">{askedWords(content)}</p>
+          <p className="text-ink-soft">{schoolWords(content.school)}</p>
+          <Members content={content} />
+          <Alike drill={drill.data} teacher={me.role === "teacher"} />
+          <div className="mt-4">
+            <Listen content={content} sound={sound} />
+          </div>
+        </div>
+        <DrillUse drillId={drill.data.id} me={me} />
       </div>
       <DrillCard drillId={drill.data.id} content={content} me={me} sound={sound} />
       <div className="mt-6 flex flex-wrap items-center gap-x-4 gap-y-2 border-t border-rule pt-4 print:hidden">

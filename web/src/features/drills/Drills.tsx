@@ -9,6 +9,7 @@ import { Button, buttonClass } from "~/ui/Button";
 import { Field } from "~/ui/form/Field";
 import { type Choice, Select } from "~/ui/Select";
 import { Empty, Failed, Loading } from "~/ui/states";
+import { DrillShape } from "~/ui/tab/DrillShape";
 import { UploadButton } from "~/ui/upload/UploadButton";
 import {
   ANY_DRILL,
@@ -247,7 +248,8 @@ function SearchLine({ drills, search, onSearch }: SearchLineProps) {
 
 function DrillRow({ drill }: { drill: DrillRead }) {
   return (
-    <li className="relative flex flex-wrap items-baseline gap-x-6 border-b border-rule py-2 hover:bg-sheet">
+    <li className="relative flex flex-wrap items-center gap-x-6 border-b border-rule py-1.5 hover:bg-sheet">
+      <DrillShape drill={drill} />
       <Link to={`/drills/${drill.id}`} className="mr-auto font-semibold after:absolute after:inset-0">
         {drill.title}
       </Link>

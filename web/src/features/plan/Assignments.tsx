@@ -3,11 +3,11 @@ import { Link } from "react-router";
 import type { Me } from "~/api/client";
 import type { Assignment, Plan } from "~/api/week";
 import { dayWords, minutesWords } from "~/lib/days";
+import { recordAddress } from "~/lib/recordAddress";
 import { Button, buttonClass } from "~/ui/Button";
 import { cx } from "~/ui/cx";
 import { LadderDialog } from "./LadderDialog";
 import { TermsDialog } from "./TermsDialog";
-import { recordAddress } from "./terms.math";
 import { useSteps } from "./useSteps";
 
 /** Each drill with where it stands on its ladder, what the ladder says, and a step to confirm. */

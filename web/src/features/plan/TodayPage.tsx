@@ -2,15 +2,17 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Me } from "~/api/client";
+import { drillsQuery } from "~/api/queries";
 import { type Assignment, type Block, weekQuery } from "~/api/week";
 import { minutesWords, weekdayWords } from "~/lib/days";
+import { recordAddress } from "~/lib/recordAddress";
 import { Button, buttonClass } from "~/ui/Button";
 import { CardInShort } from "~/ui/card/CardInShort";
 import { AboutToGo } from "~/ui/Keeping";
 import { Failed, Loading } from "~/ui/states";
+import { DrillShape } from "~/ui/tab/DrillShape";
 import { HoldNote } from "./HoldNote";
 import { LogDialog, type LogStart } from "./LogDialog";
-import { recordAddress } from "./terms.math";
 
 /** The student's one page: today's minutes, each a thumb away from recording. */
 export function TodayPage({ me }: { me: Me }) {
@@ -85,6 +87,8 @@ function TodayBlock({
   onDone: () => void;
 }) {
   const done = block.done >= block.minutes - 0.25;
+  const drills = useQuery(drillsQuery);
+  const shape = drills.data?.find((d) => d.id === a.drill_id);
   return (
     <li className="border-b border-rule py-3" data-assignment={a.id}>
       <div className="flex items-baseline justify-between gap-4">
@@ -98,6 +102,11 @@ function TodayBlock({
           {block.done > 0 && `, ${minutesWords(block.done)} done`}
         </span>
       </p>
+      {shape && (
+        <div className="my-1">
+          <DrillShape drill={shape} width={260} />
+        </div>
+      )}
       {a.note && <p className="text-sm">{a.note}</p>}
       <p className="mt-1 text-sm text-ink-soft">{a.standing.says}</p>
       <CardInShort drillId={a.drill_id} me={me} />

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { fieldsFor, fieldsOf, recordAddress, stepOf, termsOf } from "./terms.math";
+import { recordAddress } from "~/lib/recordAddress";
+import { fieldsFor, fieldsOf, stepOf, termsOf } from "./terms.math";
 
 describe("terms of an assignment", () => {
   it("begin with the house's rule, ten takes where one overlearns", () => {

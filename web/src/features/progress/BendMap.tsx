@@ -1,5 +1,7 @@
 import type { BendPlace } from "~/api/week";
+import { useWidth } from "~/lib/useWidth";
 import { bendWords, signed } from "~/lib/words";
+import { neckOf } from "./neck.math";
 
 /** Bends by string and fret: how far off they are on average, as small hanging or standing bars. No fretboard of dots. */
 export function BendMap({ places }: { places: BendPlace[] }) {
@@ -23,70 +25,88 @@ export function BendMap({ places }: { places: BendPlace[] }) {
   );
 }
 
-const CELL = 44;
 const ROW = 46;
+const NAMES_PX = 34;
 const MOST_CENTS = 45;
+const LEAST_FRETS = 5;
 
 /** frets: from the lowest to the highest of all targets, so that their columns stand under each other. */
 function TargetMap({
   target,
   places,
-  frets: [first, last],
+  frets,
 }: {
   target: number;
   places: BendPlace[];
   frets: [number, number];
 }) {
-  const count = last - first + 1;
+  const [ref, widthPx] = useWidth();
   const strings = [...new Set(places.map((p) => p.string))].sort((a, b) => a - b);
-  const width = 34 + count * CELL;
+  const width = Math.max(320, widthPx);
+  const height = strings.length * ROW;
+  const neck = neckOf(frets, width - NAMES_PX - 1, LEAST_FRETS);
+  const middle = (fret: number) => NAMES_PX + neck.middle(fret);
   return (
     <figure className="mt-3 overflow-x-auto">
       <figcaption className="text-sm font-semibold">{bendWords(target)} bend</figcaption>
-      <svg
-        width={width}
-        height={strings.length * ROW + 20}
-        role="img"
-        aria-label={places
-          .map((p) => `string ${p.string} fret ${p.fret}: ${signed(p.error_cents, 0)} cents`)
-          .join(", ")}
-      >
-        {strings.map((string, row) => (
-          <g key={string}>
-            <text x={0} y={row * ROW + ROW / 2 + 4} fontSize={12} fill="var(--ink-soft)">
-              {`str ${string}`}
-            </text>
+      <div ref={ref}>
+        <svg
+          width={width}
+          height={height + 20}
+          role="img"
+          aria-label={places
+            .map((p) => `string ${p.string} fret ${p.fret}: ${signed(p.error_cents, 0)} cents`)
+            .join(", ")}
+        >
+          {neck.wires.map((x) => (
             <line
-              x1={34}
-              x2={width}
-              y1={row * ROW + ROW / 2}
-              y2={row * ROW + ROW / 2}
-              stroke="var(--rule-strong)"
+              key={x}
+              x1={NAMES_PX + x}
+              x2={NAMES_PX + x}
+              y1={6}
+              y2={height - 2}
+              stroke="var(--rule)"
+              strokeWidth={1.5}
             />
-          </g>
-        ))}
-        {Array.from({ length: count }, (_, i) => first + i).map((fret) => (
-          <text
-            key={fret}
-            x={34 + (fret - first) * CELL + CELL / 2}
-            y={strings.length * ROW + 14}
-            fontSize={12}
-            textAnchor="middle"
-            className="figures"
-            fill="var(--ink-soft)"
-          >
-            {fret}
-          </text>
-        ))}
-        {places.map((p) => (
-          <Place
-            key={`${p.string}-${p.fret}`}
-            place={p}
-            x={34 + (p.fret - first) * CELL + CELL / 2}
-            y={strings.indexOf(p.string) * ROW + ROW / 2}
-          />
-        ))}
-      </svg>
+          ))}
+          {strings.map((string, row) => (
+            <g key={string}>
+              <text x={0} y={row * ROW + ROW / 2 + 4} fontSize={12} fill="var(--ink-soft)">
+                {`str ${string}`}
+              </text>
+              <line
+                x1={NAMES_PX}
+                x2={width}
+                y1={row * ROW + ROW / 2}
+                y2={row * ROW + ROW / 2}
+                stroke="var(--rule-strong)"
+                strokeWidth={0.8 + 0.25 * string}
+              />
+            </g>
+          ))}
+          {neck.frets.map((fret) => (
+            <text
+              key={fret}
+              x={middle(fret)}
+              y={height + 14}
+              fontSize={12}
+              textAnchor="middle"
+              className="figures"
+              fill="var(--ink-soft)"
+            >
+              {fret}
+            </text>
+          ))}
+          {places.map((p) => (
+            <Place
+              key={`${p.string}-${p.fret}`}
+              place={p}
+              x={middle(p.fret)}
+              y={strings.indexOf(p.string) * ROW + ROW / 2}
+            />
+          ))}
+        </svg>
+      </div>
     </figure>
   );
 }

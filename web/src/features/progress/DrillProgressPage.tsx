@@ -5,6 +5,7 @@ import { type Progress, progressQuery } from "~/api/week";
 import { dayWords } from "~/lib/days";
 import { useStudentId } from "~/lib/useStudentId";
 import { buttonClass } from "~/ui/Button";
+import { SmallPlayer } from "~/ui/SmallPlayer";
 import { Failed, Loading } from "~/ui/states";
 import { StudentHead } from "~/ui/student/StudentHead";
 import { Chart } from "./Chart";
@@ -84,14 +85,15 @@ function Found({ progress, zone }: { progress: Progress; zone: string }) {
 function BeforeAfter({ before, after }: { before: string; after: string }) {
   return (
     <div className="mt-3 flex flex-wrap items-end gap-x-6 gap-y-2" data-testid="before-after">
-      {[
-        ["The first take", before],
-        ["The newest", after],
-      ].map(([label, take]) => (
+      {(
+        [
+          ["The first take", before],
+          ["The newest take", after],
+        ] as const
+      ).map(([label, take]) => (
         <div key={label}>
           <p className="text-sm text-ink-soft">{label}</p>
-          {/* biome-ignore lint/a11y/useMediaCaption: a recording of a guitar has no words */}
-          <audio className="h-9 w-72" controls preload="none" src={`/api/v1/takes/${take}/sound`} />
+          <SmallPlayer sound={`/api/v1/takes/${take}/sound`} label={label.toLowerCase()} />
         </div>
       ))}
       <Link className={buttonClass("plain", "min-h-9")} to={`/compare/${before}/${after}`}>

@@ -2,9 +2,12 @@ import { fireEvent, render, screen } from "@testing-library/react";
 import { MemoryRouter, Route, Routes } from "react-router";
 import { describe, expect, it } from "vitest";
 import type { Series } from "~/api/week";
+import { drill, student, TEACHER } from "~/testing/made";
+import { shown } from "~/testing/shown";
+import { answers } from "~/testing/wire";
 import { BendMap } from "./BendMap";
 import { Chart } from "./Chart";
-import { percentWords } from "./ProgressPage";
+import { ProgressPage } from "./ProgressPage";
 import { SetProgress } from "./SetProgress";
 
 const SERIES = {
@@ -97,11 +100,47 @@ describe("a set", () => {
   });
 });
 
-describe("a share", () => {
-  it("is said with what it may be, never under 0 or over 100", () => {
-    expect(percentWords({ value: 100, u: 19 })).toBe("100 % (81 to 100)");
-    expect(percentWords({ value: 3, u: 8 })).toBe("3 % (0 to 11)");
-    expect(percentWords({ value: 50, u: null })).toBe("50 %");
-    expect(percentWords(null)).toBe("");
+describe("the drills", () => {
+  it("are pictures on one scale with what they conclude, each a way to its page", async () => {
+    const share = (take_id: string, percent: number, low: number, high: number) => ({
+      take_id,
+      played_at: "2026-11-10T19:00:00Z",
+      core_version: "0.4.2",
+      percent,
+      low,
+      high,
+    });
+    const row = {
+      drill_id: 7,
+      drill: "String 3: full bend at fret 7",
+      family: "fretted_then_bend",
+      takes: 2,
+      first: "2026-11-10T19:00:00Z",
+      last: "2026-11-12T19:00:00Z",
+      shares: [share("a", 50, 35, 65), share("b", 90, 77, 94)],
+      clean_bpm: 66.2,
+      says: "Better than at first.",
+    };
+    answers({
+      "GET /api/v1/students": [student()],
+      "GET /api/v1/drills": [drill()],
+      "GET /api/v1/reports/overview": {
+        drills: [
+          row,
+          { ...row, drill_id: 8, drill: "Another", shares: [], says: "", clean_bpm: null, takes: 1 },
+        ],
+        bends: [],
+        voice: [],
+        set_ups: [],
+      },
+    });
+    shown(<ProgressPage me={TEACHER} />, { at: "/students/3/progress", path: "/students/:id/progress" });
+    const link = await screen.findByRole("link", { name: row.drill });
+    expect(link.getAttribute("href")).toBe("/students/3/progress/7");
+    const [first, second] = screen.getByRole("region", { name: "Drills" }).querySelectorAll("li");
+    expect(first?.textContent).toContain(
+      "90 %77 to 94Better than at first. 2 takes, clean up to 66 bpm, last 12 Nov",
+    );
+    expect(second?.textContent).toMatch(/^Another\s*1 take, last/);
   });
 });

@@ -11,6 +11,7 @@ import { Failed, Loading } from "~/ui/states";
 import { DrillTab } from "~/ui/tab/DrillTab";
 import { ALWAYS, type ClickSettings } from "./clickPlan.math";
 import { InputCheck } from "./InputCheck";
+import { asTake } from "./keepTake";
 import { useRecorder } from "./useRecorder";
 
 const ASK_EVERY_MS = 700;
@@ -64,7 +65,7 @@ function GuestAgrees({ token, there }: { token: string; there: GuestOpen }) {
 
 function Record({ token, there }: { token: string; there: GuestOpen }) {
   const { drill } = there;
-  const recorder = useRecorder(drill, there.upload_max_bytes);
+  const recorder = useRecorder(drill, asTake(drill, there.upload_max_bytes));
   const [click, setClick] = useState<ClickSettings>(ALWAYS);
   const { stage, kept } = recorder;
   const [sent, setSent] = useState(false);

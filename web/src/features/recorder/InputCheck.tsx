@@ -14,7 +14,8 @@ const DEFAULT = "default";
 
 export interface InputCheckProps {
   recorder: ReturnType<typeof useRecorder>;
-  content: DrillContent;
+  /** Null where nothing in particular is played. */
+  content: DrillContent | null;
   click: ClickSettings;
   onClick: (click: ClickSettings) => void;
   /** Whether the stand-in for a sound card is offered too. */
@@ -131,7 +132,7 @@ export function InputCheck({ recorder, content, click, onClick, simulated = true
           </div>
         </>
       )}
-      {content.tempo && <ClickChoice bpm={content.tempo.bpm} click={click} onClick={onClick} />}
+      {content?.tempo && <ClickChoice bpm={content.tempo.bpm} click={click} onClick={onClick} />}
     </section>
   );
 }

@@ -1,6 +1,6 @@
 import { Button } from "~/ui/Button";
 import { Answer } from "./Answer";
-import type { Kept } from "./useRecorder";
+import type { Kept } from "./keepTake";
 
 export interface KeptTakeProps {
   kept: Kept;

@@ -12,6 +12,7 @@ import { beatsPerBar } from "~/ui/tab/systems.math";
 import { BeatCount } from "./BeatCount";
 import { InputCheck } from "./InputCheck";
 import { KeptTake } from "./KeptTake";
+import { asTake } from "./keepTake";
 import { LAST, type Last, lastUsed } from "./lastUsed";
 import { useRecorder } from "./useRecorder";
 import { useHiddenMeanwhile, useRecorderKeys, useStayAwake } from "./useWhileRecording";
@@ -36,7 +37,7 @@ export function RecordDrill({ drill, me, asked }: { drill: DrillDetail; me: Me; 
     (students.data?.length === 1 ? students.data[0] : undefined);
   const guitars = useQuery({ ...guitarsQuery(student?.id ?? 0), enabled: student !== undefined });
   const guitar = guitars.data?.find((g) => String(g.id) === last.guitar) ?? guitars.data?.[0];
-  const recorder = useRecorder(drill, me.upload_max_bytes, asked.perClick);
+  const recorder = useRecorder(drill, asTake(drill, me.upload_max_bytes, asked.perClick));
   const { stage, kept, beat, prepare } = recorder;
   const { content, length_beats: lengthBeats } = drill;
   const change = (part: Partial<Last>) => {

@@ -1,38 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
-import { useNavigate, useParams, useSearchParams } from "react-router";
+import { useParams, useSearchParams } from "react-router";
 import type { Me } from "~/api/client";
-import { drillQuery, drillsQuery } from "~/api/queries";
-import { Select } from "~/ui/Select";
+import { drillQuery } from "~/api/queries";
 import { Failed, Loading } from "~/ui/states";
+import { ChooseDrill } from "./ChooseDrill";
+import { FREE, FreeRecord } from "./FreeRecord";
 import { RecordDrill } from "./RecordDrill";
 
 /** A take made in the page: choose, check the input, count in, play, and the answer. */
 export function RecorderPage({ me }: { me: Me }) {
   const { id } = useParams();
-  if (!id) return <ChooseDrill />;
+  if (!id) return <ChooseDrill me={me} />;
+  if (id === FREE) return <FreeRecord me={me} />;
   return <OneDrill key={id} id={Number(id)} me={me} />;
-}
-
-function ChooseDrill() {
-  const drills = useQuery(drillsQuery);
-  const navigate = useNavigate();
-  if (drills.isPending) return <Loading what="drills" />;
-  if (drills.error) return <Failed error={drills.error} onRetry={() => drills.refetch()} />;
-  return (
-    <>
-      <h1 className="mb-4 text-2xl font-bold">Record a take</h1>
-      <div className="max-w-xl">
-        <Select
-          label="Which drill"
-          value=""
-          onChange={(id) => navigate(`/record/${id}`)}
-          choices={drills.data
-            .filter((d) => !d.archived)
-            .map((d) => ({ value: String(d.id), label: d.title }))}
-        />
-      </div>
-    </>
-  );
 }
 
 function OneDrill({ id, me }: { id: number; me: Me }) {

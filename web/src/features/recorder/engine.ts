@@ -108,10 +108,13 @@ export class Engine {
     return latencyOf(samples, context.sampleRate, sentAt);
   }
 
-  /** Begin with the count-in. Ends by itself after the last repeat; in free time when it has been silent for a while. */
-  record(content: DrillContent, lengthBeats: number, settings: ClickSettings): void {
+  /**
+   * Begin with the count-in. Ends by itself after the last repeat; in free time when it has been silent for a while,
+   * unless it is to go on until it is stopped.
+   */
+  record(content: DrillContent, lengthBeats: number, settings: ClickSettings, untilStopped = false): void {
     const { context } = this.card;
-    const plan = planClicks(content, lengthBeats, settings);
+    const plan = untilStopped ? null : planClicks(content, lengthBeats, settings);
     const start = context.currentTime + LEAD_S;
     this.begin();
     this.soundedAt = null;
@@ -123,7 +126,8 @@ export class Engine {
     const watchEnd = () => {
       const now = context.currentTime;
       if (plan && now > start + plan.end + TAIL_S) this.onEnd("end");
-      else if (!plan && this.soundedAt !== null && now > this.soundedAt + SILENT_FOR_S) this.onEnd("silence");
+      else if (!plan && !untilStopped && this.soundedAt !== null && now > this.soundedAt + SILENT_FOR_S)
+        this.onEnd("silence");
       else if (now > start + LONGEST_S) this.onEnd("longest");
     };
     this.timers.push(window.setInterval(watchEnd, 100));

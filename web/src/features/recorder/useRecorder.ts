@@ -1,38 +1,29 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import type { DrillDetail } from "~/api/client";
-import { putIn, sendOne, type Waiting } from "~/lib/outbox";
-import { bitsFor, wavFile } from "~/lib/wav.math";
+import type { DrillContent } from "~/api/client";
 import type { ClickSettings } from "./clickPlan.math";
-import { type Ending, Engine, type Recorded } from "./engine";
+import { type Ending, Engine } from "./engine";
 import type { InputSeen } from "./input.math";
+import type { Keep, Kept, Who } from "./keepTake";
 import { keepLatency, latencyFor } from "./latencyStore";
 import { InputRefused, openCard } from "./soundCard";
 
 export type Stage = "closed" | "opening" | "check" | "calibrating" | "playing" | "keeping" | "kept";
 
-export interface Who {
-  studentId: number;
-  guitarId: number | null;
-  /** The secret of a guest's link. */
-  guest?: string;
-}
-
-export interface Kept {
-  id: string;
-  /** On the server; until then it is safe in this browser. */
-  sent: boolean;
-  /** Why it was not sent. */
-  problem: string | null;
-  seconds: number;
-  gaps: { at_s: number; seconds: number }[];
-  ending: Ending | "stopped";
+/** What is played to: a drill, or nothing in particular. */
+export interface Played {
+  content: DrillContent;
+  length_beats: number;
+  /** Whether it goes on until somebody ends it, silence or not. */
+  untilStopped?: boolean;
 }
 
 const NOT_CALIBRATED =
   "The probes did not come back alike. Turn the loudspeaker up, or hold a headphone to the microphone, keep still, and try again.";
 
-/** One input and the takes made with it. */
-export function useRecorder(drill: DrillDetail, mostBytes: number, perClick: number | null = null) {
+/** One input and the takes made with it; keep: what becomes of a take. */
+export function useRecorder(drill: Played, keep: Keep) {
+  const keeps = useRef(keep);
+  keeps.current = keep;
   const engine = useRef<Engine | null>(null);
   const [stage, setStage] = useState<Stage>("closed");
   const [seen, setSeen] = useState<InputSeen | null>(null);
@@ -112,72 +103,47 @@ export function useRecorder(drill: DrillDetail, mostBytes: number, perClick: num
     setStage("check");
   }, []);
 
-  const stop = useCallback(
-    async (ending: Kept["ending"] = "stopped") => {
-      const running = engine.current;
-      if (!running || stopping.current) return;
-      stopping.current = true;
-      setStage("keeping");
-      try {
-        const recorded = await running.stop();
-        if (recorded.samples.length === 0 || !who.current) {
-          setTrouble("Nothing was recorded. Check the input, then try again.");
-          setStage(ending === "gone" ? "closed" : "check");
-          return;
-        }
-        const waiting = takeOf(
-          drill,
-          recorded,
-          running,
-          who.current,
-          mostBytes,
-          latencyFor(running.card.latencyKey),
-          perClick,
-        );
-        if (ending === "gone") {
-          running.close();
-          engine.current = null;
-          setSeen(null);
-        }
-        // Safe in the browser first; then it may get lost on the way.
-        await putIn(waiting);
-        const made: Kept = {
-          id: waiting.id,
-          sent: false,
-          problem: null,
-          seconds: recorded.samples.length / recorded.rateHz,
-          gaps: recorded.gaps,
-          ending,
-        };
+  const stop = useCallback(async (ending: Ending | "stopped" = "stopped") => {
+    const running = engine.current;
+    if (!running || stopping.current) return;
+    stopping.current = true;
+    setStage("keeping");
+    try {
+      const recorded = await running.stop();
+      if (recorded.samples.length === 0) {
+        setTrouble("Nothing was recorded. Check the input, then try again.");
+        setStage(ending === "gone" ? "closed" : "check");
+        return;
+      }
+      const { card } = running;
+      if (ending === "gone") {
+        running.close();
+        engine.current = null;
+        setSeen(null);
+      }
+      await keeps.current(recorded, card, who.current, ending, (made) => {
         setKept(made);
         setStage("kept");
-        try {
-          await sendOne(waiting);
-          setKept({ ...made, sent: true });
-        } catch (error) {
-          setKept({ ...made, problem: error instanceof Error ? error.message : "It was not sent." });
-        }
-      } catch {
-        setTrouble(
-          "This take could not be kept: the browser has no room for it. Free some space, then record again.",
-        );
-        setStage("check");
-      } finally {
-        stopping.current = false;
-      }
-    },
-    [drill, mostBytes, perClick],
-  );
+      });
+    } catch {
+      setTrouble(
+        "This take could not be kept: the browser has no room for it. Free some space, then record again.",
+      );
+      setStage("check");
+    } finally {
+      stopping.current = false;
+    }
+  }, []);
 
   const start = useCallback(
-    (settings: ClickSettings, by: Who) => {
+    (settings: ClickSettings, by: Who | null) => {
       const running = engine.current;
       if (!running) return;
       who.current = by;
       setKept(null);
       setTrouble(null);
       running.onEnd = (why) => void stop(why);
-      running.record(drill.content, drill.length_beats, settings);
+      running.record(drill.content, drill.length_beats, settings, drill.untilStopped);
       setStage("playing");
     },
     [drill, stop],
@@ -204,53 +170,5 @@ export function useRecorder(drill: DrillDetail, mostBytes: number, perClick: num
     stop,
     again,
     beat,
-  };
-}
-
-function takeOf(
-  drill: DrillDetail,
-  recorded: Recorded,
-  engine: Engine,
-  who: Who,
-  mostBytes: number,
-  latency: { ms: number } | null,
-  perClick: number | null,
-): Waiting {
-  const { tempo } = drill.content;
-  const click =
-    tempo && recorded.firstBeatS !== null
-      ? {
-          format: "fortimetra-click",
-          version: 1,
-          source: "recorder",
-          bpm: recorded.bpm ?? tempo.bpm,
-          first_beat_s: recorded.firstBeatS,
-          beats_per_bar: tempo.beats_per_bar,
-          latency_ms: latency ? Math.max(0, latency.ms) : null,
-          channel: null,
-        }
-      : null;
-  const capture = {
-    simulated: engine.card.simulated,
-    device: engine.card.label.slice(0, 200),
-    sample_rate_hz: recorded.rateHz,
-    processing: engine.card.processing,
-    gaps: recorded.gaps.slice(0, 200),
-  };
-  const sound = wavFile(recorded.samples, recorded.rateHz, bitsFor(recorded.samples.length, mostBytes));
-  return {
-    id: crypto.randomUUID(),
-    studentId: who.studentId,
-    drillId: drill.id,
-    drillVersion: drill.version,
-    guitarId: who.guitarId,
-    perClick,
-    ...(who.guest === undefined ? {} : { guest: who.guest }),
-    playedAt: new Date().toISOString(),
-    name: "take.wav",
-    click: click && JSON.stringify(click),
-    capture: JSON.stringify(capture),
-    sound: new Blob([sound], { type: "audio/wav" }),
-    refused: null,
   };
 }

@@ -4,18 +4,19 @@ import { Link } from "react-router";
 import { api, data, type Me, type Student } from "~/api/client";
 import type { ConsentStated } from "~/api/consent";
 import { studentsQuery } from "~/api/queries";
-import { type Needs, needsQuery } from "~/api/week";
-import { minutesWords } from "~/lib/days";
+import { classQuery, needsQuery } from "~/api/week";
 import { useAct } from "~/lib/useAct";
 import { day } from "~/lib/words";
 import { Button } from "~/ui/Button";
 import { EnterConsent } from "~/ui/consent/EnterConsent";
 import { Empty, Failed, Loading } from "~/ui/states";
+import { ClassTable } from "./ClassTable";
 
 /** Everybody this person teaches, and at a glance who needs what. */
 export function Students({ me }: { me: Me }) {
   const students = useQuery(studentsQuery);
   const needs = useQuery(needsQuery);
+  const glance = useQuery(classQuery);
   const here = (students.data ?? []).filter((s) => !s.left_at);
   const former = (students.data ?? []).filter((s) => s.left_at);
   const byId = new Map((needs.data ?? []).map((n) => [n.student_id, n]));
@@ -28,57 +29,30 @@ export function Students({ me }: { me: Me }) {
         <Empty title="No students yet">Add the first one below; takes are kept under a student's name.</Empty>
       )}
       <NotAgreed students={here.filter((s) => !s.agreed)} />
-      {here.length > 0 && (
-        <ul className="border-t border-ink" data-testid="students">
-          {here.map((student) => (
-            <StudentLine key={student.id} student={student} needs={byId.get(student.id)} zone={me.zone} />
-          ))}
-        </ul>
-      )}
+      {here.length > 0 && <ClassTable students={here} needs={byId} found={glance.data} zone={me.zone} />}
       <AddStudent />
       {former.length > 0 && (
         <section aria-label="Former students" className="mt-8">
           <h2 className="text-lg font-semibold">Former students</h2>
           <ul className="border-t border-rule" data-testid="former">
             {former.map((student) => (
-              <StudentLine key={student.id} student={student} needs={undefined} zone={me.zone} />
+              <li
+                key={student.id}
+                className="flex flex-wrap items-baseline gap-x-4 border-b border-rule py-1.5"
+              >
+                <Link to={`/students/${student.id}`} className="font-semibold hover:underline">
+                  {student.name}
+                </Link>
+                <span className="text-sm text-ink-soft tabular-nums">
+                  {student.takes} {student.takes === 1 ? "take" : "takes"}
+                  {student.left_at && `, left ${day(student.left_at, me.zone)}`}
+                </span>
+              </li>
             ))}
           </ul>
         </section>
       )}
     </>
-  );
-}
-
-function StudentLine({ student, needs, zone }: { student: Student; needs: Needs | undefined; zone: string }) {
-  return (
-    <li className="relative grid items-baseline gap-x-6 border-b border-rule py-2 hover:bg-sheet sm:grid-cols-[14rem_8rem_12rem_12rem_minmax(0,1fr)]">
-      <Link to={`/students/${student.id}`} className="font-semibold after:absolute after:inset-0">
-        {student.name}
-      </Link>
-      <span className="text-sm text-ink-soft tabular-nums">
-        {student.takes} {student.takes === 1 ? "take" : "takes"}
-      </span>
-      <span className="text-sm text-ink-soft">
-        {needs?.newest_take ? `newest ${day(needs.newest_take, zone)}` : ""}
-      </span>
-      <span className="text-sm text-ink-soft tabular-nums">
-        {needs && needs.works_on > 0 && `${needs.works_on} ${needs.works_on === 1 ? "drill" : "drills"}`}
-        {needs && needs.minutes_this_week > 0 && `, ${minutesWords(needs.minutes_this_week)} this week`}
-      </span>
-      <span className="text-sm">
-        {[
-          needs?.held && "rests: something hurts",
-          needs && needs.steps > 0 && `${needs.steps} ${needs.steps === 1 ? "step" : "steps"} to confirm`,
-          needs?.works_on === 0 && "works on nothing",
-          !student.account && !student.left_at && "no account yet",
-          !student.agreed && !student.left_at && "no consent to recording",
-          student.left_at && `left ${day(student.left_at, zone)}`,
-        ]
-          .filter(Boolean)
-          .join(", ")}
-      </span>
-    </li>
   );
 }
 

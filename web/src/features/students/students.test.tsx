@@ -22,8 +22,21 @@ function needs(part: object = {}) {
   };
 }
 
+function classRow(studentId: number, part: object = {}) {
+  return {
+    student_id: studentId,
+    name: "",
+    waiting: 0,
+    need: 0,
+    newest_take: "2026-11-25T19:00:00Z",
+    cells: [],
+    days: [],
+    ...part,
+  };
+}
+
 describe("the students", () => {
-  it("are shown with what they need", async () => {
+  it("are shown with what they need, who needs an ear first", async () => {
     answers({
       "GET /api/v1/students": [
         student(),
@@ -31,23 +44,75 @@ describe("the students", () => {
         student({ id: 5, name: "Mirren", takes: 0, account: "m@quay.example" }),
       ],
       "GET /api/v1/plans/needs": [
-        needs({ newest_take: "2026-11-25T19:00:00Z" }),
+        needs(),
         needs({ student_id: 4, works_on: 0, steps: 0, minutes_this_week: 0 }),
         needs({ student_id: 5, works_on: 1, steps: 2, held: true, minutes_this_week: 0 }),
       ],
+      "GET /api/v1/reports/class": {
+        weeks: [],
+        rows: [
+          classRow(5, { newest_take: null }),
+          classRow(3, { waiting: 2 }),
+          classRow(4, { newest_take: "2026-10-02T19:00:00Z" }),
+        ],
+      },
     });
+    const user = userEvent.setup();
     shown(<Students me={TEACHER} />);
-    await screen.findByText(/1 step to confirm/);
-    const [oda, jory, mirren] = screen.getByTestId("students").querySelectorAll("li");
-    expect(oda?.textContent).toMatch(
-      /4 takes.*newest 25 Nov.*2 drills, 12.5 min this week1 step to confirm, no account yet/,
-    );
-    expect(jory?.textContent).toMatch(/1 take.*works on nothing$/);
-    expect(mirren?.textContent).toMatch(/rests: something hurts, 2 steps to confirm$/);
+    await screen.findByText(/2 takes to judge/);
+    const lines = () =>
+      [...screen.getByTestId("students").querySelectorAll("tbody th")].map((t) => t.textContent);
+    expect(lines()).toEqual([
+      "Mirrenrests: something hurts, 2 steps to confirm, 1 drill, no take yet",
+      expect.stringMatching(
+        /^Oda2 takes to judge, 1 step to confirm, 2 drills, 12.5 min this week.*no account yet$/,
+      ),
+      expect.stringMatching(/^Joryworks on nothing, last take 2 October/),
+    ]);
+    await user.click(screen.getByRole("combobox", { name: "Order" }));
+    await user.click(await screen.findByRole("option", { name: "by name" }));
+    expect(lines().map((l) => l?.slice(0, 4))).toEqual(["Jory", "Mirr", "Oda2"]);
+  });
+
+  it("show each skill with its weeks, and lead to the takes behind it", async () => {
+    const share = { percent: 75, low: 60, high: 86, notes: 40, takes: 2 };
+    answers({
+      "GET /api/v1/students": [student()],
+      "GET /api/v1/plans/needs": [needs()],
+      "GET /api/v1/reports/class": {
+        weeks: [],
+        rows: [
+          classRow(3, {
+            cells: [
+              { skill: "timing", weeks: [null, share], now: share },
+              { skill: "level", weeks: [null, null], now: null },
+            ],
+          }),
+        ],
+      },
+      "GET /api/v1/reports/class/takes": {
+        takes: [{ take_id: "t1", drill: "A scale", played_at: "2026-11-25T19:00:00Z", share, ticks: "..-." }],
+      },
+    });
+    const user = userEvent.setup();
+    shown(<Students me={TEACHER} />);
+    const cells = await screen.findAllByRole("button", { name: /^Oda, / });
+    expect(cells.map((c) => c.getAttribute("aria-label"))).toEqual([
+      "Oda, time: 75 % (60 to 86) clean of 40 notes in two weeks; by weeks none, 75",
+    ]);
+    await user.click(cells[0] as Element);
+    const link = await screen.findByRole("link", { name: "A scale" });
+    expect(link.getAttribute("href")).toBe("/takes/t1");
+    expect(asked("/api/v1/reports/class/takes")[0]?.query).toEqual({ student_id: "3", skill: "timing" });
+    expect(screen.getByRole("dialog").textContent).toContain("75 % (60 to 86)");
   });
 
   it("are still shown where their needs cannot be read", async () => {
-    answers({ "GET /api/v1/students": [student()], "GET /api/v1/plans/needs": refused(500, "x") });
+    answers({
+      "GET /api/v1/students": [student()],
+      "GET /api/v1/plans/needs": refused(500, "x"),
+      "GET /api/v1/reports/class": refused(500, "x"),
+    });
     shown(<Students me={TEACHER} />);
     expect(await screen.findByRole("link", { name: "Oda" })).toBeTruthy();
   });
@@ -57,6 +122,7 @@ describe("the students", () => {
     answers({
       "GET /api/v1/students": () => here,
       "GET /api/v1/plans/needs": [],
+      "GET /api/v1/reports/class": { weeks: [], rows: [] },
       "POST /api/v1/students": () => {
         here.push(student({ id: 9, name: "Wren", takes: 0 }));
         return here[0];

@@ -23,11 +23,13 @@ export interface ManyDialogProps {
   me: Me;
   files: File[];
   drillId?: number | undefined;
+  /** A file has reached the server. */
+  onSent?: (file: File) => void;
   onClose: () => void;
 }
 
 /** Several recordings at once: who and what is guessed from their names, looked over, and sent one after the other. */
-export function ManyDialog({ me, files, drillId, onClose }: ManyDialogProps) {
+export function ManyDialog({ me, files, drillId, onSent, onClose }: ManyDialogProps) {
   const students = useQuery(presentStudentsQuery);
   const drills = useQuery(drillsQuery);
   const queries = useQueryClient();
@@ -86,6 +88,7 @@ export function ManyDialog({ me, files, drillId, onClose }: ManyDialogProps) {
           abort.current.signal,
         );
         set(i, { state: "sent" });
+        onSent?.(file);
       } catch (error) {
         // What did not arrive may be sent again as it is; what the server will not have needs something changed.
         const lost = !(error instanceof Problem) || error.status === 0 || error.status >= 500;
@@ -105,7 +108,7 @@ export function ManyDialog({ me, files, drillId, onClose }: ManyDialogProps) {
         abort.current.abort();
         onClose();
       }}
-      title={`Add ${files.length} recordings`}
+      title={files.length === 1 ? "Add a recording" : `Add ${files.length} recordings`}
       description="Who plays and which drill are guessed from the names, or from the notes; look them over."
     >
       <ul>
@@ -162,7 +165,7 @@ export function ManyDialog({ me, files, drillId, onClose }: ManyDialogProps) {
         <Button onClick={onClose}>{open.length === 0 ? "Done" : "Cancel"}</Button>
         {open.length > 0 && (
           <Button kind="strong" onClick={() => void send()} disabled={sending || !complete}>
-            Measure them
+            {files.length === 1 ? "Measure it" : "Measure them"}
           </Button>
         )}
       </div>

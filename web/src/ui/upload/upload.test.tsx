@@ -164,10 +164,10 @@ describe("adding several recordings", () => {
   it("leaves out what is refused until something is changed", async () => {
     answers({ ...base, "POST /api/v1/takes": refused(422, "This is not an audio file.") });
     shown(<ManyDialog me={TEACHER} files={files.slice(0, 1)} onClose={() => {}} />);
-    await waitFor(() => expect(measure("Measure them").disabled).toBe(false));
-    fireEvent.click(measure("Measure them"));
+    await waitFor(() => expect(measure("Measure it").disabled).toBe(false));
+    fireEvent.click(measure("Measure it"));
     await waitFor(() => expect(states()).toEqual(["refused"]));
-    fireEvent.click(measure("Measure them"));
+    fireEvent.click(measure("Measure it"));
     await new Promise((resolve) => setTimeout(resolve, 50));
     expect(sent()).toHaveLength(1);
   });
@@ -191,6 +191,6 @@ describe("adding several recordings", () => {
     });
     shown(<ManyDialog me={TEACHER} files={[wav("Oda 001.wav")]} onClose={() => {}} />);
     expect(await screen.findByText("Its notes fit no drill; choose it by hand.")).toBeTruthy();
-    expect(measure("Measure them").disabled).toBe(true);
+    expect(measure("Measure it").disabled).toBe(true);
   });
 });
