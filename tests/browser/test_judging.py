@@ -309,6 +309,8 @@ def test_an_earlier_and_a_later_take_side_by_side(page):
     page.one("[data-testid=pair-strips]")
     told = page.fetch(f"/api/v1/takes/{later['id']}/compare/{earlier['id']}")["comparison"]
     assert f"{told['gained']} notes became clean" in page.text("[data-testid=gained]")
+    assert page.all("[data-testid=differs]")  # the bends that are nearer now are shaded in the strip
+    page.one("[data-testid=numbers] summary").click()
     rows = {r.get_attribute("data-difference"): r.text for r in page.all("[data-difference]")}
     assert set(rows) == {d["code"] for d in told["overall"]}
     bends = next(d for d in told["overall"] if d["code"] == "bend_error")

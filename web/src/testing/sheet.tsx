@@ -44,9 +44,9 @@ export async function openSheet({ me = TEACHER, now = measured() }: { me?: Me; n
   now.take = { ...now.take, id: "one" };
   const server = { now };
   answers(sheetAnswers(() => server.now));
-  shown(<TakePage me={me} />, { at: "/takes/one", path: "/takes/:id" });
+  const { unmount } = shown(<TakePage me={me} />, { at: "/takes/one", path: "/takes/:id" });
   await screen.findByTestId("sheet");
-  return { server, user: userEvent.setup() };
+  return { server, user: userEvent.setup(), unmount };
 }
 
 /** "bend@1" of the selected row. */

@@ -9,7 +9,7 @@ import { Button } from "~/ui/Button";
 import { Select } from "~/ui/Select";
 import { Empty, Failed, Loading } from "~/ui/states";
 import { Ticks } from "~/ui/Ticks";
-import { gainWords } from "~/ui/take/compare.math";
+import { type Comparison, changedWords, gainWords } from "~/ui/take/compare.math";
 import { DifferenceTable } from "~/ui/take/DifferenceTable";
 import { PairStrips } from "./PairStrips";
 import { PairTable } from "./PairTable";
@@ -88,8 +88,8 @@ function Pair({ me, a, b }: { me: Me; a: string; b: string }) {
   const { before, after, comparison } = found.data;
   return (
     <div data-testid="comparison">
-      <p className="mb-3 text-lg font-semibold" data-testid="gained">
-        {gainWords(comparison)}
+      <p className="mb-3 max-w-4xl text-lg font-semibold" data-testid="gained">
+        {gainWords(comparison)} {changedWords(comparison)}
         {comparison.only_before + comparison.only_after > 0 && (
           <span className="text-base font-normal text-ink-soft">
             {" "}
@@ -107,20 +107,32 @@ function Pair({ me, a, b }: { me: Me; a: string; b: string }) {
           </div>
         ))}
       </div>
-      <div className="grid items-start gap-x-10 gap-y-6 lg:grid-cols-[auto_minmax(0,1fr)]">
-        <section aria-label="As a whole">
-          <h2 className="mb-1 text-lg font-semibold">As a whole</h2>
-          <DifferenceTable rows={comparison.overall} before="Earlier" after="Later" />
-        </section>
-        <PairTable pairs={comparison.pairs} />
-      </div>
-      <h2 className="mt-6 mb-2 text-lg font-semibold">Strip by strip</h2>
-      <Both before={before} after={after} zone={me.zone} />
+      <Both before={before} after={after} pairs={comparison.pairs} zone={me.zone} />
+      <details className="mt-5" data-testid="numbers">
+        <summary className="cursor-pointer text-lg font-semibold">In numbers</summary>
+        <div className="mt-3 grid items-start gap-x-10 gap-y-6 lg:grid-cols-[auto_minmax(0,1fr)]">
+          <section aria-label="As a whole">
+            <h2 className="mb-1 text-lg font-semibold">As a whole</h2>
+            <DifferenceTable rows={comparison.overall} before="Earlier" after="Later" />
+          </section>
+          <PairTable pairs={comparison.pairs} />
+        </div>
+      </details>
     </div>
   );
 }
 
-function Both({ before, after, zone }: { before: Take; after: Take; zone: string }) {
+function Both({
+  before,
+  after,
+  pairs,
+  zone,
+}: {
+  before: Take;
+  after: Take;
+  pairs: Comparison["pairs"];
+  zone: string;
+}) {
   const a = useQuery(analysisQuery(before.id, before.measured_at));
   const b = useQuery(analysisQuery(after.id, after.measured_at));
   const ca = useQuery(curvesQuery(before.id, before.measured_at));
@@ -167,6 +179,7 @@ function Both({ before, after, zone }: { before: Take; after: Take; zone: string
           },
         ]}
         repeat={repeat}
+        pairs={pairs}
       />
     </>
   );

@@ -1,6 +1,6 @@
 import { useMemo } from "react";
 import type { Curves, TakeMeasured } from "~/api/client";
-import { type Axis, beatLines, LEAD_PX, makeAxis } from "~/lib/axis.math";
+import { type Axis, beatLines, LEAD_PX, makeAxis, xOf } from "~/lib/axis.math";
 import type { Player } from "~/lib/usePlayer";
 import { useWidth } from "~/lib/useWidth";
 import { Button } from "~/ui/Button";
@@ -8,6 +8,7 @@ import { LaneScale } from "~/ui/strips/LaneScale";
 import { Lane } from "~/ui/strips/Lanes";
 import { TabLine } from "~/ui/tab/TabLine";
 import { layoutTab } from "~/ui/tab/tab.math";
+import type { Comparison } from "~/ui/take/compare.math";
 import { type SheetNote, sheetNotes, tolerancesOf } from "~/ui/take/notes.math";
 import type { LaneName } from "~/ui/take/sheet.math";
 import { lanesOf } from "~/ui/take/sheet.math";
@@ -26,10 +27,11 @@ interface Side {
 export interface PairStripsProps {
   sides: readonly [Side, Side];
   repeat: number;
+  pairs: Comparison["pairs"];
 }
 
-/** One repeat of both takes on the same beats: each strip twice, the earlier take over the later. */
-export function PairStrips({ sides, repeat }: PairStripsProps) {
+/** One repeat of both takes on the same beats, in one strip: the earlier pale behind the later, what differs shaded. */
+export function PairStrips({ sides, repeat, pairs }: PairStripsProps) {
   const [frame, widthPx] = useWidth();
   const innerPx = Math.max(200, widthPx - NAMES_PX);
   const first = useSide(sides[0], repeat, innerPx);
@@ -53,45 +55,27 @@ export function PairStrips({ sides, repeat }: PairStripsProps) {
         <TabLine layout={tab} widthPx={innerPx} lines={[]} />
       </div>
       {lanes.map((lane) => (
-        <div key={lane}>
-          {sides.map((side, i) => {
-            const { axis, lines, notes, tolerances, passage } = shown[i as 0 | 1];
-            return (
-              <div key={side.name} className="flex" data-lane={`${lane}/${i}`}>
+        <div key={lane} className="flex">
+          <div
+            className="relative shrink-0 border-t border-rule text-xs text-ink-soft"
+            style={{ width: NAMES_PX }}
+          >
+            <strong className="absolute top-1 left-0 font-semibold text-ink">{NAMES[lane]}</strong>
+            <LaneScale name={lane} strings={tab.strings.map((s) => s.name)} />
+          </div>
+          <div className="relative overflow-hidden">
+            {sides.map((side, i) => {
+              const { axis, lines, notes, tolerances } = shown[i as 0 | 1];
+              return (
                 <div
-                  className="relative shrink-0 border-t border-rule text-xs text-ink-soft"
-                  style={{ width: NAMES_PX }}
+                  key={side.name}
+                  className={i === 0 ? "opacity-40" : "absolute inset-0"}
+                  data-lane={`${lane}/${i}`}
                 >
-                  <div className="absolute top-1 left-0 z-10 grid justify-items-start gap-1">
-                    <span>
-                      <strong className="font-semibold text-ink">{NAMES[lane]}</strong>{" "}
-                      {i === 0 ? "earlier" : "later"}
-                    </span>
-                    {lane === lanes[0] && passage && (
-                      <Button
-                        className="min-h-7 px-2"
-                        disabled={!side.player.ready}
-                        aria-pressed={side.player.playing !== null}
-                        aria-label={`Play this repeat of the ${i === 0 ? "earlier" : "later"} take`}
-                        onClick={() => {
-                          if (side.player.playing) side.player.stop();
-                          else {
-                            sides[i === 0 ? 1 : 0].player.stop();
-                            side.player.play({ ...passage, toneHz: null, withTake: true, rate: 1 });
-                          }
-                        }}
-                      >
-                        Play
-                      </Button>
-                    )}
-                  </div>
-                  <LaneScale name={lane} strings={tab.strings.map((s) => s.name)} />
-                </div>
-                <div className="overflow-hidden">
                   <Lane
                     name={lane}
                     axis={axis}
-                    lines={lines}
+                    lines={i === 0 ? [] : lines}
                     curves={side.curves}
                     notes={notes}
                     tolerances={tolerances}
@@ -101,13 +85,89 @@ export function PairStrips({ sides, repeat }: PairStripsProps) {
                     strings={side.measured.drill.content.tuning.length}
                   />
                 </div>
-              </div>
-            );
-          })}
+              );
+            })}
+            <Differences lane={lane} pairs={pairs} repeat={repeat} first={first} second={second} />
+          </div>
         </div>
       ))}
+      <div className="flex flex-wrap items-center gap-2 border-t border-rule py-2 text-sm">
+        {sides.map((side, i) => {
+          const { passage } = shown[i as 0 | 1];
+          return (
+            passage && (
+              <Button
+                key={side.name}
+                disabled={!side.player.ready}
+                aria-pressed={side.player.playing !== null}
+                aria-label={`Play this repeat of the ${i === 0 ? "earlier" : "later"} take`}
+                onClick={() => {
+                  if (side.player.playing) side.player.stop();
+                  else {
+                    sides[i === 0 ? 1 : 0].player.stop();
+                    side.player.play({ ...passage, toneHz: null, withTake: true, rate: 1 });
+                  }
+                }}
+              >
+                Play the {i === 0 ? "earlier" : "later"}
+              </Button>
+            )
+          );
+        })}
+        <span className="text-xs text-ink-soft">
+          pale: earlier; full: later; shaded: a note that differs by more than the uncertainty and a fifth of
+          its tolerance
+        </span>
+      </div>
     </div>
   );
+}
+
+/** The value of each strip by which takes are compared. */
+const CODES: Partial<Record<LaneName, readonly string[]>> = {
+  tune: ["bend_error", "pitch_error", "vibrato_return"],
+  time: ["onset_error"],
+  touch: ["level_deviation"],
+};
+
+/** Columns over the notes whose value in this strip differs for sure. */
+function Differences({
+  lane,
+  pairs,
+  repeat,
+  first,
+  second,
+}: {
+  lane: LaneName;
+  pairs: Comparison["pairs"];
+  repeat: number;
+  first: Shown;
+  second: Shown;
+}) {
+  const codes = CODES[lane];
+  if (!codes) return null;
+  return pairs
+    .filter((p) => p.repeat === repeat && p.differences.some((d) => d.clear && codes.includes(d.code)))
+    .map((pair) => {
+      const ends = [first, second].flatMap(({ notes, axis }) =>
+        notes.flatMap(({ note }) =>
+          note.id === pair.id && note.string === pair.string && note.onset_s !== null && note.end_s !== null
+            ? [[xOf(axis, note.onset_s), xOf(axis, note.end_s)] as const]
+            : [],
+        ),
+      );
+      if (ends.length === 0) return null;
+      const from = Math.min(...ends.map(([x]) => x));
+      const to = Math.max(...ends.map(([, x]) => x));
+      return (
+        <div
+          key={`${pair.id}/${pair.string}`}
+          className="pointer-events-none absolute inset-y-0 bg-ink opacity-[0.09]"
+          style={{ left: from, width: Math.max(3, to - from) }}
+          data-testid="differs"
+        />
+      );
+    });
 }
 
 interface Shown {

@@ -57,18 +57,18 @@ function DayRow({ day }: { day: LogDay }) {
   );
   return (
     <li
-      className="grid gap-x-6 border-b border-rule py-2 sm:grid-cols-[8rem_7rem_minmax(0,1fr)]"
+      className="grid gap-x-6 border-b border-rule py-2 sm:grid-cols-[6.5rem_4.5rem_10.5rem_minmax(0,1fr)]"
       data-day={day.day}
     >
       <span className="tabular-nums">{dayWords(day.day)}</span>
-      <span className="figures text-sm leading-6">
+      <span className="figures text-sm leading-6 whitespace-nowrap sm:text-right">
         {day.minutes > 0 ? minutesWords(day.minutes) : ""}
-        {day.takes > 0 && (
-          <span className="block text-ink-soft">
-            {day.takes} {day.takes === 1 ? "take" : "takes"}
-            {day.asked > 0 && `, ${Math.round((100 * day.clean) / day.asked)} %`}
-          </span>
-        )}
+      </span>
+      <span className="figures text-sm leading-6 whitespace-nowrap text-ink-soft tracking-tight">
+        {day.takes > 0 &&
+          `${day.takes} ${day.takes === 1 ? "take" : "takes"}${
+            day.asked > 0 ? `, ${Math.round((100 * day.clean) / day.asked)} % clean` : ""
+          }`}
       </span>
       <ul>
         {day.entries.map((entry) => (

@@ -4,6 +4,7 @@ import { plansKey } from "~/api/week";
 import { typedNumber } from "~/lib/typed";
 import { useAct } from "~/lib/useAct";
 import { Button } from "~/ui/Button";
+import { DayField } from "~/ui/form/DayField";
 import { Field } from "~/ui/form/Field";
 import { Failed } from "~/ui/states";
 
@@ -44,7 +45,7 @@ export function WriteLog({ studentId }: { studentId: number }) {
       <h2 className="border-b border-ink pb-1 text-lg font-semibold">Add an entry</h2>
       <div className="grid grid-cols-2 gap-3">
         <Field label="Minutes" inputMode="decimal" value={minutes} onText={setMinutes} />
-        <Field label="Day (empty: today)" type="date" value={day} onText={setDay} />
+        <DayField label="Day (empty: today)" value={day} onDay={setDay} />
       </div>
       <label className="flex flex-col gap-1 text-sm text-ink-soft">
         Note

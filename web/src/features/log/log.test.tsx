@@ -37,7 +37,7 @@ describe("the logbook", () => {
     const { container } = shown(<LogbookPage me={STUDENT} />);
     const list = await screen.findByTestId("logbook");
     const [thursday, wednesday] = list.querySelectorAll("[data-day]");
-    expect(thursday?.textContent).toContain("12.5 min3 takes, 75 %");
+    expect(thursday?.textContent).toContain("12.5 min3 takes, 75 % clean");
     expect(thursday?.textContent).toContain("A scale, 12.5 minslowly");
     expect(thursday?.textContent).toContain("Stopped, discomfort. left wrist");
     // A take in which nothing was asked has no share.

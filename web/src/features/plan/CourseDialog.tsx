@@ -5,7 +5,7 @@ import { coursesQuery, plansKey } from "~/api/week";
 import { useAct } from "~/lib/useAct";
 import { Button } from "~/ui/Button";
 import { Dialog } from "~/ui/Dialog";
-import { Field } from "~/ui/form/Field";
+import { DayField } from "~/ui/form/DayField";
 import { Tick } from "~/ui/form/Tick";
 import { Select } from "~/ui/Select";
 import { Failed, Loading } from "~/ui/states";
@@ -75,7 +75,7 @@ export function CourseDialog({ studentId, today, onClose }: CourseDialogProps) {
               }}
               choices={(courses.data ?? []).map((c) => ({ value: c.name, label: c.title }))}
             />
-            <Field label="Begins" type="date" value={begins} onText={setBegins} required />
+            <DayField label="Begins" value={begins} onDay={setBegins} required />
             <Select
               label="Speed is gained by"
               value={speed}

@@ -1,4 +1,5 @@
 import type { Assignment } from "~/api/week";
+import { DayField } from "~/ui/form/DayField";
 import { Field } from "~/ui/form/Field";
 import { Select } from "~/ui/Select";
 import { fieldsFor, NO_PAIR, SPEEDS, type Speed, type TermFields } from "./terms.math";
@@ -29,7 +30,7 @@ export function TermsForm({
       <div className="grid grid-cols-2 gap-3 sm:grid-cols-4">
         <Field label="A day" unit="min" inputMode="decimal" {...bind("minutes")} />
         <Field label="Days a week" inputMode="numeric" {...bind("days")} />
-        <Field label="Until (empty: the goal)" type="date" {...bind("ends")} />
+        <DayField label="Until (empty: the goal)" value={fields.ends} onDay={(ends) => onChange({ ends })} />
         <Select
           label="Steps"
           value={fields.moves}

@@ -7,6 +7,7 @@ import { Field } from "~/ui/form/Field";
 import { Select } from "~/ui/Select";
 import type { SheetNote } from "~/ui/take/notes.math";
 import { placesOf, type Word } from "./useWord";
+import type { Measure } from "./values/Value";
 
 interface AskProps {
   open: boolean;
@@ -19,9 +20,16 @@ interface AskProps {
 const WHOLE = "whole";
 
 /** Another verdict than the measured one, with a reason. */
-export function JudgeOtherwise({ open, onOpenChange, word, notes, of }: AskProps) {
+export function JudgeOtherwise({
+  open,
+  onOpenChange,
+  word,
+  notes,
+  of,
+  first,
+}: AskProps & { first: Measure | null }) {
   const [verdict, setVerdict] = useState("inside");
-  const [measure, setMeasure] = useState(WHOLE);
+  const [measure, setMeasure] = useState<string>(first ?? WHOLE);
   const [why, setWhy] = useState("");
   const measures = (["pitch", "bend", "vibrato", "timing", "level", "length", "noise"] as const).filter((m) =>
     notes.some(({ note }) => note[m]?.verdict != null),

@@ -1,13 +1,35 @@
+import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
+import { useKept } from "~/lib/useKept";
 import { Button } from "~/ui/Button";
 import { Neck } from "~/ui/card/Neck";
 import { isLeftHanded } from "~/ui/card/useHand";
 import { cx } from "~/ui/cx";
 import { useSheet } from "./sheetContext";
 
-/** Why it probably was so, and what to try: at most three, each a way to its notes. */
+/** On paper everything is said. */
+const SHUT = "hidden print:block";
+const READ = "fortimetra.causesRead";
+const MOST_KEPT = 300;
+
+/**
+ * Why it probably was so, and what to try: at most three, each a way to its notes. Once a take's causes were read they
+ * are a line each, the next time it is opened.
+ */
 export function Causes() {
   const { measured, causeShown: shown, showCause } = useSheet();
+  const id = measured.take.id;
+  const [read, keepRead] = useKept<string[]>(READ, []);
+  const [folded, fold] = useState(read.includes(id));
+  const seen = useRef({ read, keepRead });
+  seen.current = { read, keepRead };
+  useEffect(
+    () => () => {
+      const { read: known, keepRead: keep } = seen.current;
+      if (!known.includes(id)) keep([...known, id].slice(-MOST_KEPT));
+    },
+    [id],
+  );
   const { causes, summary } = measured.analysis;
   const faults = summary.not_clean + summary.missed;
   if (causes.length === 0)
@@ -17,21 +39,35 @@ export function Causes() {
       </p>
     ) : null;
   return (
-    <section aria-label="Likely causes" className="mb-4" data-testid="causes">
+    <section aria-label="Likely causes" className="relative mb-3" data-testid="causes">
       <h2 className="sr-only">Likely causes</h2>
-      <ol className={cx("grid gap-x-8 gap-y-3", causes.length > 1 && "md:grid-cols-2 xl:grid-cols-3")}>
+      <button
+        type="button"
+        className="absolute top-2 right-0 z-10 bg-paper pl-2 text-sm text-ink-soft underline print:hidden"
+        aria-expanded={!folded}
+        onClick={() => fold(!folded)}
+      >
+        {folded ? "Show why" : "Fold"}
+      </button>
+      <ol
+        className={cx(
+          "grid gap-x-8",
+          folded ? "gap-y-1" : "gap-y-3",
+          causes.length > 1 && "md:grid-cols-2 xl:grid-cols-3",
+        )}
+      >
         {causes.map((cause, index) => (
           <li
             key={cause.code}
             className={cx(
-              "border-t-2 border-ink pt-2",
+              "border-t-2 border-ink pt-1.5",
               causes.length === 1 && "grid gap-x-8 md:grid-cols-[1.2fr_1fr_1.4fr]",
             )}
             data-cause={cause.code}
           >
             <div>
               <div className="flex items-baseline gap-3">
-                <h3 className="font-semibold">{cause.says}</h3>
+                <h3 className={cx("font-semibold", folded && "text-sm")}>{cause.says}</h3>
                 <Button
                   className="min-h-7 px-2 print:hidden"
                   aria-keyshortcuts={String(index + 1)}
@@ -42,9 +78,9 @@ export function Causes() {
                   {cause.places?.length === 1 ? "1 note" : `${cause.places?.length ?? 0} notes`}
                 </Button>
               </div>
-              <p className="text-sm">{cause.evidence}</p>
+              <p className={cx("text-sm", folded && SHUT)}>{cause.evidence}</p>
             </div>
-            <div className="text-sm">
+            <div className={cx("text-sm", folded && SHUT)}>
               <p className="text-ink-soft">Probably: {cause.because}</p>
               {cause.damper && (
                 <p className="mt-1" data-testid="damper">
@@ -62,7 +98,7 @@ export function Causes() {
                 </details>
               )}
             </div>
-            <div className="text-sm">
+            <div className={cx("text-sm", folded && SHUT)}>
               {(cause.tries ?? []).map((text) => (
                 <p key={text}>
                   <span className="font-semibold">Try</span> {text}

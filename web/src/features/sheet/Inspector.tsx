@@ -1,4 +1,5 @@
 import type { Hearing } from "~/api/client";
+import { useKept } from "~/lib/useKept";
 import { plusMinus, verdictWords } from "~/lib/words";
 import { cx } from "~/ui/cx";
 import { findingWords, markOf, noteWords, placeWords, type SheetNote, uCents } from "~/ui/take/notes.math";
@@ -9,16 +10,22 @@ import { Transport } from "./Transport";
 import { isAmong } from "./useWord";
 import { BendValues, PitchValues, SlideValues, VibratoValues } from "./values/PitchValues";
 import { NoiseValues, RhythmValues } from "./values/SoundValues";
+import { AllValues, type Judged, JudgedContext } from "./values/Value";
 import { WordPanel } from "./WordPanel";
 
 /** The selected note: finding, sound, curve, every value with its uncertainty and tolerance. */
 export function Inspector({ selected }: { selected: SheetNote }) {
-  const { measured, curves, tolerances, choice, listening, player, showHelp } = useSheet();
+  const { measured, curves, tolerances, choice, listening, player, showHelp, teacher, ask } = useSheet();
   const { chosen } = choice;
+  const [all, showAll] = useKept("fortimetra.allValues", false);
   const { sentences, hearing } = measured;
   const causes = measured.analysis.causes.filter((c) => isAmong(c.places, selected));
   const { note } = selected;
   const mark = markOf(note);
+  const judged: Judged = {
+    verdictOf: (measure) => note[measure]?.verdict ?? null,
+    change: teacher ? (measure) => ask("verdict", measure) : null,
+  };
   return (
     <div className="border-t-2 border-ink pt-3" data-testid="inspector">
       <p className="text-sm text-ink-soft">
@@ -44,7 +51,7 @@ export function Inspector({ selected }: { selected: SheetNote }) {
           {(note.vibrato && !note.bend) || mark === "ring" ? "" : findingU(note)}
         </span>
       </p>
-      <p className="mb-3 text-sm">
+      <p className="text-sm">
         <span className={note.said ? "border border-dashed border-ink px-1" : ""}>{standing(note)}</span>
         {note.reasons.map((code) => (
           <span key={code} className="block text-ink-soft">
@@ -52,6 +59,33 @@ export function Inspector({ selected }: { selected: SheetNote }) {
           </span>
         ))}
       </p>
+      <JudgedContext value={judged}>
+        <AllValues value={all}>
+          {note.bend ? (
+            <BendValues bend={note.bend} tolerances={tolerances} />
+          ) : (
+            note.pitch && <PitchValues pitch={note.pitch} tolerances={tolerances} />
+          )}
+          {note.vibrato && (
+            <VibratoValues
+              vibrato={note.vibrato}
+              asked={selected.event?.vibrato ?? null}
+              tolerances={tolerances}
+            />
+          )}
+          {note.slide && <SlideValues slide={note.slide} />}
+          <RhythmValues note={note} tolerances={tolerances} />
+          <NoiseValues note={note} tolerances={tolerances} />
+        </AllValues>
+      </JudgedContext>
+      <button
+        type="button"
+        className="mt-1 mb-3 text-sm text-ink-soft underline print:hidden"
+        aria-expanded={all}
+        onClick={() => showAll(!all)}
+      >
+        {all ? "Only what is judged" : "All values"}
+      </button>
       <Transport
         listening={listening}
         ready={player.ready}
@@ -60,21 +94,6 @@ export function Inspector({ selected }: { selected: SheetNote }) {
       />
       <WordPanel selected={selected} />
       <NoteCurve note={note} curves={curves} tolerances={tolerances} />
-      {note.bend ? (
-        <BendValues bend={note.bend} tolerances={tolerances} />
-      ) : (
-        note.pitch && <PitchValues pitch={note.pitch} tolerances={tolerances} />
-      )}
-      {note.vibrato && (
-        <VibratoValues
-          vibrato={note.vibrato}
-          asked={selected.event?.vibrato ?? null}
-          tolerances={tolerances}
-        />
-      )}
-      {note.slide && <SlideValues slide={note.slide} />}
-      <RhythmValues note={note} tolerances={tolerances} />
-      <NoiseValues note={note} tolerances={tolerances} />
       {causes.map((cause) => (
         <p key={cause.code} className="mt-3 border-l-2 border-ink pl-2 text-sm" data-testid="note-cause">
           <strong className="font-semibold">{cause.says}.</strong> {cause.because} {cause.tries?.[0]}

@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import { LaneScale, laneHeight } from "~/ui/strips/LaneScale";
+import { useTune } from "~/ui/strips/tuneHeight";
 import { WAVE_HEIGHT } from "~/ui/strips/Waveform";
 import { STRING_GAP, type TabLayout, TOP } from "~/ui/tab/tab.math";
 import type { LaneName } from "~/ui/take/sheet.math";
@@ -13,6 +14,7 @@ export const STRIP_NAMES: Record<LaneName, string> = {
 
 /** What each strip is, with its scale, left of them. */
 export function StripNames({ tab, lanes }: { tab: TabLayout; lanes: readonly LaneName[] }) {
+  const tune = useTune();
   return (
     <div className="w-20 shrink-0 text-xs text-ink-soft" aria-hidden="true">
       <div className="relative" style={{ height: tab.heightPx }}>
@@ -27,7 +29,7 @@ export function StripNames({ tab, lanes }: { tab: TabLayout; lanes: readonly Lan
         <div
           key={lane}
           className="relative border-t border-rule"
-          style={{ height: laneHeight(lane, tab.strings.length) }}
+          style={{ height: laneHeight(lane, tab.strings.length, tune) }}
         >
           <StripName>{STRIP_NAMES[lane]}</StripName>
           <LaneScale name={lane} strings={tab.strings.map((s) => s.name)} />

@@ -1,3 +1,5 @@
+import { useMemo } from "react";
+import { TuneContext, tuneHeightFor, tuneOf } from "~/ui/strips/tuneHeight";
 import { Minimap } from "./Minimap";
 import { Stacked } from "./Stacked";
 import { StripsBar } from "./StripsBar";
@@ -7,11 +9,14 @@ import { useSheet } from "./sheetContext";
 /** Tab line, strips and waveform on one axis of beats; a strip only where the drill asks for what it shows. */
 export function Strips() {
   const { measured, notes, view, curves, tolerances, lanes, arrangement, choice, selectedEvent } = useSheet();
+  const tune = useMemo(() => tuneOf(tuneHeightFor(lanes)), [lanes]);
   return (
     <section aria-label="Strips" className="print:break-inside-avoid">
       <Minimap view={view} notes={notes} curves={curves} />
       {arrangement === "line" ? (
-        <StripsInLine />
+        <TuneContext value={tune}>
+          <StripsInLine />
+        </TuneContext>
       ) : (
         <Stacked
           measured={measured}

@@ -2,6 +2,7 @@ import { type MouseEvent, useCallback, useEffect, useMemo, useRef } from "react"
 import { secondsAt, xOf } from "~/lib/axis.math";
 import { laneHeight } from "~/ui/strips/LaneScale";
 import { Playhead } from "~/ui/strips/Playhead";
+import { useTune } from "~/ui/strips/tuneHeight";
 import { WAVE_HEIGHT } from "~/ui/strips/Waveform";
 import { keyOf, markOf } from "~/ui/take/notes.math";
 import { nearest, nearestEvent, spanOf, tabOnAxis } from "~/ui/take/sheet.math";
@@ -31,6 +32,7 @@ export function StripsInLine() {
     selectedEvent,
     selectEvent,
   } = useSheet();
+  const tune = useTune();
   const { selected, select: onSelect } = choice;
   const { analysis, drill } = measured;
   const { axis, reveal } = view;
@@ -95,7 +97,7 @@ export function StripsInLine() {
     xOf(axis, from) - NEAR_PX <= (index + 1) * TILE_PX;
   const heightPx =
     tab.heightPx +
-    lanes.reduce((sum, lane) => sum + laneHeight(lane, tab.strings.length) + 1, 0) +
+    lanes.reduce((sum, lane) => sum + laneHeight(lane, tab.strings.length, tune) + 1, 0) +
     WAVE_HEIGHT +
     1;
   return (

@@ -1,24 +1,39 @@
-import { Keyboard } from "lucide-react";
+import {
+  AudioLines,
+  AudioWaveform,
+  BellRing,
+  GitCompareArrows,
+  Keyboard,
+  type LucideIcon,
+  Play,
+  Target,
+  WandSparkles,
+} from "lucide-react";
 import { Button } from "~/ui/Button";
+import { cx } from "~/ui/cx";
 import { type Heard, type Listening, RATES } from "./useListening";
 
 interface Choice {
   what: Heard;
+  icon: LucideIcon;
+  /** Under the icon; the name a reader hears holds it. */
   label: string;
+  name: string;
   key: string;
 }
 
 const ALWAYS: Choice[] = [
-  { what: "context", label: "In context", key: "Space" },
-  { what: "note", label: "Play note", key: "P" },
-  { what: "tone", label: "Target tone", key: "T" },
-  { what: "both", label: "Both", key: "B" },
+  { what: "context", icon: AudioLines, label: "Context", name: "In context", key: "Space" },
+  { what: "note", icon: Play, label: "Note", name: "Play note", key: "P" },
+  { what: "tone", icon: Target, label: "Target", name: "Target tone", key: "T" },
+  { what: "both", icon: AudioWaveform, label: "Both", name: "Both: the note with its target", key: "B" },
 ];
 const WHERE_IT_HELPS: Choice[] = [
-  { what: "ring", label: "Only the ring", key: "R" },
-  { what: "fixed", label: "Then in tune", key: "F" },
+  { what: "ring", icon: BellRing, label: "Ring", name: "Only the ring", key: "R" },
+  { what: "fixed", icon: WandSparkles, label: "In tune", name: "As played, then in tune", key: "F" },
 ];
 
+/** Every way to hear the note in one row, the speed in one control. */
 export function Transport({
   listening,
   ready,
@@ -32,36 +47,55 @@ export function Transport({
 }) {
   const { can, heard } = listening;
   const shown: Choice[] = [...ALWAYS, ...WHERE_IT_HELPS.filter(({ what }) => can[what])];
-  if (can.best) shown.push({ what: "best", label: `Then repeat ${listening.best}`, key: "G" });
+  if (can.best)
+    shown.push({
+      what: "best",
+      icon: GitCompareArrows,
+      label: `Repeat ${listening.best}`,
+      name: `As played, then Repeat ${listening.best}`,
+      key: "G",
+    });
   return (
     <div className="print:hidden">
-      <div className="flex flex-wrap gap-1.5">
-        {shown.map(({ what, label, key }) => (
-          <Button
-            key={what}
-            className="px-2"
-            aria-pressed={heard === what}
-            aria-keyshortcuts={key}
-            title={`Key: ${key}`}
-            disabled={!can[what] || (what !== "tone" && !ready)}
-            onClick={() => listening.listen(what)}
-          >
-            {what === "context" && ranged ? "The range" : label}
-          </Button>
-        ))}
-        <Button kind="quiet" className="ml-auto px-1" aria-label="Keys of this sheet" onClick={onHelp}>
-          <Keyboard size={16} aria-hidden />
-        </Button>
+      <div className="flex items-stretch gap-1">
+        {shown.map(({ what, icon: Icon, label, name, key }) => {
+          const range = what === "context" && ranged;
+          return (
+            <Button
+              key={what}
+              className="min-w-0 flex-1 flex-col gap-0.5! px-0! py-1.5! text-[11px]! leading-3!"
+              aria-label={range ? "The range" : name}
+              aria-pressed={heard === what}
+              aria-keyshortcuts={key}
+              title={`${range ? "The range" : name}. Key: ${key}`}
+              disabled={!can[what] || (what !== "tone" && !ready)}
+              onClick={() => listening.listen(what)}
+            >
+              <Icon size={16} aria-hidden />
+              {range ? "Range" : label}
+            </Button>
+          );
+        })}
       </div>
-      <div className="mt-2 flex flex-wrap items-center gap-1 text-sm">
-        <fieldset className="contents">
+      {can.best && listening.bestWords && (
+        <p className="mt-1 text-xs text-ink-soft" data-testid="best">
+          {listening.bestWords}
+        </p>
+      )}
+      <div className="mt-1.5 flex items-center gap-1 text-sm">
+        <fieldset className="flex">
           <legend className="sr-only">Speed</legend>
-          {RATES.map((rate) => (
+          {RATES.map((rate, i) => (
             <Button
               key={rate}
-              className="figures min-h-7 px-1.5"
+              className={cx(
+                "figures min-h-7! rounded-none! px-1! text-xs!",
+                i > 0 && "-ml-px",
+                i === 0 && "rounded-l-md!",
+                i === RATES.length - 1 && "rounded-r-md!",
+              )}
               aria-pressed={listening.rate === rate}
-              title="Keys: , slower . faster; the pitch is kept"
+              title="Speed; the pitch is kept. Keys: , slower . faster"
               onClick={() => listening.setRate(rate)}
             >
               {rate * 100} %
@@ -69,7 +103,7 @@ export function Transport({
           ))}
         </fieldset>
         <Button
-          className="min-h-7 px-1.5"
+          className="min-h-7! px-1.5! text-xs!"
           aria-pressed={listening.loop}
           aria-keyshortcuts="L"
           title="Key: L"
@@ -78,7 +112,7 @@ export function Transport({
           Loop
         </Button>
         <Button
-          className="min-h-7 px-1.5"
+          className="min-h-7! px-1.5! text-xs!"
           aria-pressed={listening.click}
           aria-keyshortcuts="C"
           title="Key: C"
@@ -86,6 +120,14 @@ export function Transport({
           onClick={() => listening.setClick(!listening.click)}
         >
           Click
+        </Button>
+        <Button
+          kind="quiet"
+          className="ml-auto min-h-7! px-1!"
+          aria-label="Keys of this sheet"
+          onClick={onHelp}
+        >
+          <Keyboard size={16} aria-hidden />
         </Button>
       </div>
       {listening.failed && (

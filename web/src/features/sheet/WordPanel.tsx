@@ -8,7 +8,7 @@ import { isAmong, placesOf } from "./useWord";
 
 /** What a teacher may say of the selected notes, and what was said. */
 export function WordPanel({ selected }: { selected: SheetNote }) {
-  const { word, choice, teacher, me, asking, ask } = useSheet();
+  const { word, choice, teacher, me, asking, askedOf, ask } = useSheet();
   const { chosen } = choice;
   const notes = chosen.length > 1 ? chosen : [selected];
   const own = word.marks.filter((m) => isAmong(m.mark.notes, selected));
@@ -19,11 +19,11 @@ export function WordPanel({ selected }: { selected: SheetNote }) {
         {teacher ? "Your review of " : "About "}
         {of}
       </h3>
-      <div className="mt-1 flex flex-wrap gap-1.5 print:hidden">
+      <div className="mt-1 flex flex-wrap gap-1 print:hidden">
         {teacher && (
           <>
             <Button
-              className="px-2"
+              className="px-1.5! text-xs!"
               aria-keyshortcuts="M"
               title="Key: M"
               disabled={word.pending}
@@ -32,7 +32,7 @@ export function WordPanel({ selected }: { selected: SheetNote }) {
               Intentional
             </Button>
             <Button
-              className="px-2"
+              className="px-1.5! text-xs!"
               aria-keyshortcuts="X"
               title="Key: X"
               disabled={word.pending}
@@ -40,12 +40,22 @@ export function WordPanel({ selected }: { selected: SheetNote }) {
             >
               Exclude
             </Button>
-            <Button className="px-2" aria-keyshortcuts="J" title="Key: J" onClick={() => ask("verdict")}>
+            <Button
+              className="px-1.5! text-xs!"
+              aria-keyshortcuts="J"
+              title="Key: J"
+              onClick={() => ask("verdict")}
+            >
               Change verdict
             </Button>
           </>
         )}
-        <Button className="px-2" aria-keyshortcuts="K" title="Key: K" onClick={() => ask("comment")}>
+        <Button
+          className="px-1.5! text-xs!"
+          aria-keyshortcuts="K"
+          title="Key: K"
+          onClick={() => ask("comment")}
+        >
           Comment
         </Button>
       </div>
@@ -60,6 +70,8 @@ export function WordPanel({ selected }: { selected: SheetNote }) {
         </ul>
       )}
       <JudgeOtherwise
+        key={askedOf ?? "whole"}
+        first={askedOf}
         open={asking === "verdict"}
         onOpenChange={(open) => ask(open ? "verdict" : null)}
         word={word}

@@ -201,13 +201,59 @@ describe("listening", () => {
     const best = [0, 1, 2].toSorted(
       (a, b) => Math.abs(bend(a)?.bend?.error_cents ?? 99) - Math.abs(bend(b)?.bend?.error_cents ?? 99),
     )[0] as number;
-    expect(button(`Then repeat ${best + 1}`)).toBeTruthy();
+    expect(button(`As played, then Repeat ${best + 1}`)).toBeTruthy();
+    expect(screen.getByTestId("best").textContent).toMatch(
+      new RegExp(`^Repeat ${best + 1} (is the cleanest|came nearest)`),
+    );
     expect(button("Only the ring", true)).toBeNull();
     press("ArrowDown");
     expect(selectedNote()).toBe("bend@1");
     press("r");
     const ring = measured().analysis.noise_events[0] as { from_s: number };
     expect(started.at(-1)?.from).toBeCloseTo(ring.from_s - 0.1, 3);
+  });
+});
+
+describe("the inspector", () => {
+  it("shows what is judged, and everything else when it is asked for", async () => {
+    localStorage.clear();
+    await openSheet();
+    const inspector = within(screen.getByTestId("inspector"));
+    expect(inspector.getByText("Error")).toBeTruthy();
+    expect(inspector.queryByText("Reached")).toBeNull();
+    fireEvent.click(button("All values"));
+    expect(inspector.getByText("Reached")).toBeTruthy();
+    fireEvent.click(button("Only what is judged"));
+    expect(inspector.queryByText("Reached")).toBeNull();
+  });
+
+  it("has the verdict beside the value that decided it, and a change of it asks for that measure", async () => {
+    await openSheet();
+    fireEvent.click(screen.getByRole("button", { name: "Error: not clean. Change the verdict" }));
+    const dialog = within(await screen.findByRole("dialog"));
+    expect(dialog.getByRole("combobox", { name: "What" }).textContent).toBe("bend");
+  });
+
+  it("lets a student see the verdict and change nothing", async () => {
+    await openSheet({ me: STUDENT });
+    expect(screen.queryByRole("button", { name: /Change the verdict/ })).toBeNull();
+    const error = within(screen.getByTestId("inspector")).getByText("Error").closest("tr");
+    expect(error?.textContent).toContain("not clean");
+  });
+});
+
+describe("the causes", () => {
+  it("are a line each once they were read, and open again on a press", async () => {
+    localStorage.clear();
+    const why = measured().analysis.causes[0]?.because as string;
+    const { unmount } = await openSheet();
+    const shut = () => screen.getByText(`Probably: ${why}`).parentElement?.className.includes("hidden");
+    expect(shut()).toBe(false);
+    unmount();
+    await openSheet();
+    expect(shut()).toBe(true);
+    fireEvent.click(button("Show why"));
+    expect(shut()).toBe(false);
   });
 });
 

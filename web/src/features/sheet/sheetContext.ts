@@ -8,6 +8,7 @@ import type { Listening } from "./useListening";
 import type { Trying } from "./useTrial";
 import type { View } from "./useView";
 import type { Word } from "./useWord";
+import type { Measure } from "./values/Value";
 
 /** Repeats in line, or one strip stacked repeat under repeat. */
 export type Arrangement = "line" | LaneName;
@@ -46,7 +47,9 @@ export interface Sheet {
   arrange: (arrangement: Arrangement) => void;
   word: Word;
   asking: Asking;
-  ask: (asking: Asking) => void;
+  /** Of which measure another verdict is asked; null for the note as a whole. */
+  askedOf: Measure | null;
+  ask: (asking: Asking, measure?: Measure) => void;
   trying: Trying;
   help: boolean;
   showHelp: (shown: boolean) => void;

@@ -3,6 +3,7 @@ import type { NoiseEvent } from "~/api/client";
 import type { Axis } from "~/lib/axis.math";
 import { targetHz } from "~/lib/tune.math";
 import type { Passage, Player } from "~/lib/usePlayer";
+import { centsWords } from "~/lib/words";
 import { notesDuring, ringBands } from "~/ui/take/noise.math";
 import { errorCents, type SheetNote } from "~/ui/take/notes.math";
 import { beatsWithin, bestRepeat } from "~/ui/take/sheet.math";
@@ -18,6 +19,8 @@ export interface Listening {
   can: Record<Heard, boolean>;
   /** The repeat that "best" compares with, from 1. */
   best: number | null;
+  /** Why that one. */
+  bestWords: string | null;
   rate: number;
   setRate: (rate: number) => void;
   loop: boolean;
@@ -52,6 +55,14 @@ export function passageOf(event: NoiseEvent, notes: readonly SheetNote[], alone:
   if (!alone || event.hz == null) return passage;
   const played = notesDuring(notes, event).flatMap(({ note }) => note.pitch?.median_hz ?? []);
   return { ...passage, bands: ringBands(event.hz, played), liftDb: -event.level_db };
+}
+
+/** Why a repeat is held beside this one: it is clean, or came nearest. */
+export function bestWords(note: SheetNote["note"]): string {
+  const error = errorCents(note);
+  const near = error === null ? "" : `, ${centsWords(error)}`;
+  const why = note.clean === "inside" ? "is the cleanest" : "came nearest, though not surely clean";
+  return `Repeat ${note.repeat + 1} ${why}${near}.`;
 }
 
 export interface ListeningProps {
@@ -150,6 +161,7 @@ export function useListening({
     listen,
     can,
     best: best ? best.note.repeat + 1 : null,
+    bestWords: best ? bestWords(best.note) : null,
     rate,
     setRate,
     loop,

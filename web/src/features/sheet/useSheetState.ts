@@ -10,6 +10,7 @@ import { useListening } from "./useListening";
 import { useTrial } from "./useTrial";
 import { useView } from "./useView";
 import { isAmong, useWord } from "./useWord";
+import type { Measure } from "./values/Value";
 
 export interface SheetGiven {
   me: Me;
@@ -33,7 +34,11 @@ export function useSheetState({ me, measured, curves, sound, soundError }: Sheet
   const [stretch, markStretch] = useState<readonly [number, number] | null>(null);
   const [causeShown, setCauseShown] = useState<string | null>(null);
   const [arrangement, arrange] = useState<Arrangement>("line");
-  const [asking, ask] = useState<Asking>(null);
+  const [asked, setAsked] = useState<{ asking: Asking; of: Measure | null }>({ asking: null, of: null });
+  const ask = useCallback(
+    (asking: Asking, measure?: Measure) => setAsked({ asking, of: measure ?? null }),
+    [],
+  );
   const [help, showHelp] = useState(false);
   const range = useMemo(
     () => (chosen.length > 1 ? spanOfAll(chosen, drill.length_beats, view.axis) : null),
@@ -85,7 +90,8 @@ export function useSheetState({ me, measured, curves, sound, soundError }: Sheet
     arrangement,
     arrange,
     word: useWord(measured),
-    asking,
+    asking: asked.asking,
+    askedOf: asked.of,
     ask,
     trying: useTrial(measured),
     help,

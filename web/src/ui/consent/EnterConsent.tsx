@@ -5,6 +5,7 @@ import { Dialog } from "~/ui/Dialog";
 import { Choice } from "~/ui/form/Choice";
 import { Field } from "~/ui/form/Field";
 import { Failed } from "~/ui/states";
+import { DayField } from "../form/DayField";
 
 /** A teacher writes down who agreed, how and when; of one student, or the same of several. */
 export function EnterConsent({
@@ -75,13 +76,9 @@ export function EnterConsent({
             ...(several && by === "guardian" ? [] : [{ value: "word" as const, label: "By word of mouth" }]),
           ]}
         />
-        <Field
-          label="On which day (empty: today)"
-          type="date"
-          className="max-w-52"
-          value={day}
-          onText={setDay}
-        />
+        <div className="max-w-52">
+          <DayField label="On which day (empty: today)" value={day} onDay={setDay} />
+        </div>
         {error !== null && error !== undefined && <Failed error={error} />}
         <div className="flex justify-end gap-3">
           <Button type="button" onClick={onClose}>

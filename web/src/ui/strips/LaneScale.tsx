@@ -3,12 +3,12 @@ import { QuietScale, quietHeight } from "./QuietStrip";
 import { TIME_HEIGHT, TimeScale } from "./TimeStrip";
 import { TOUCH_HEIGHT, TouchScale } from "./TouchStrip";
 import { TuneScale } from "./TuneStrip";
-import { TUNE_HEIGHT } from "./tuneHeight";
+import type { Tune } from "./tuneHeight";
 
 /** How high a strip is; strings: how many lanes Quiet has. */
-export function laneHeight(name: LaneName, strings: number): number {
+export function laneHeight(name: LaneName, strings: number, tune: Tune): number {
   if (name === "quiet") return quietHeight(strings);
-  return { tune: TUNE_HEIGHT, time: TIME_HEIGHT, touch: TOUCH_HEIGHT }[name];
+  return { tune: tune.heightPx, time: TIME_HEIGHT, touch: TOUCH_HEIGHT }[name];
 }
 
 /** The labelled values at the left of a strip. */

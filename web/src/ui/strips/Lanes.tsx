@@ -7,7 +7,7 @@ import { QuietStrip } from "./QuietStrip";
 import { TIME_HEIGHT, TimeStrip, yOfMs } from "./TimeStrip";
 import { TOUCH_HEIGHT, TouchStrip, yOfDb } from "./TouchStrip";
 import { TuneStrip } from "./TuneStrip";
-import { TUNE_HEIGHT, yOfError } from "./tuneHeight";
+import { type Tune, useTune } from "./tuneHeight";
 
 /** Notes closer than this are drawn as strokes: there is no room for more. */
 const LEAST_PX_A_NOTE = 11;
@@ -40,6 +40,7 @@ export function Lane({
   selectedEvent,
   strings,
 }: LaneProps) {
+  const tune = useTune();
   const from = secondsAt(axis, -REACH_PX);
   const to = secondsAt(axis, axis.widthPx + REACH_PX);
   if (name === "quiet") {
@@ -48,7 +49,7 @@ export function Lane({
   }
   const shown = notesWithin(notes, from, to);
   if (shown.length * LEAST_PX_A_NOTE > axis.widthPx + 2 * REACH_PX) {
-    const far = FAR[name];
+    const far = name === "tune" ? farTune(tune) : FAR[name];
     return (
       <DenseStrip
         axis={axis}
@@ -74,22 +75,28 @@ function says(verdict: string | undefined, value: number): Stroke["says"] {
   return verdict === "unclear" ? "unclear" : "ink";
 }
 
-/** The strips from far away. */
-const FAR: Record<
-  Exclude<LaneName, "quiet">,
-  { height: number; zeroY: number; strokeOf: (note: SheetNote) => Stroke | null }
-> = {
-  tune: {
-    height: TUNE_HEIGHT,
-    zeroY: yOfError(0),
+interface Far {
+  height: number;
+  zeroY: number;
+  strokeOf: (note: SheetNote) => Stroke | null;
+}
+
+function farTune({ heightPx, y }: Tune): Far {
+  return {
+    height: heightPx,
+    zeroY: y(0),
     strokeOf: ({ note }) => {
       const error = errorCents(note);
       if (error === null) return null;
       const mark = markOf(note);
       const told = mark === "under" || mark === "over" || mark === "unclear" ? mark : "ink";
-      return { y0: yOfError(0), y1: yOfError(error), says: told };
+      return { y0: y(0), y1: y(error), says: told };
     },
-  },
+  };
+}
+
+/** The other strips from far away. */
+const FAR: Record<"time" | "touch", Far> = {
   time: {
     height: TIME_HEIGHT,
     zeroY: yOfMs(0),

@@ -4,9 +4,9 @@ import { type Axis, type BeatLine, xOf } from "~/lib/axis.math";
 import { eventWords } from "~/ui/take/noise.math";
 import { BeatRules } from "./BeatRules";
 
-const LANE = 13;
-const EDGE = 8;
-const SCRAPES = 14;
+const LANE = 11;
+const EDGE = 6;
+const SCRAPES = 13;
 const LOUDEST_DB = -10;
 const SOFTEST_DB = -40;
 

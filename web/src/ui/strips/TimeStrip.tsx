@@ -6,7 +6,7 @@ import { extraWords, rhythmFaults } from "~/ui/take/rhythm.math";
 import { BeatRules } from "./BeatRules";
 import { StripScale } from "./StripScale";
 
-export const TIME_HEIGHT = 92;
+export const TIME_HEIGHT = 76;
 const MOST_MS = 60;
 const LABELLED_MS = [40, 0, -40];
 const MIDDLE = TIME_HEIGHT / 2;

@@ -4,10 +4,10 @@ import type { SheetNote } from "~/ui/take/notes.math";
 import { BeatRules } from "./BeatRules";
 import { StripScale } from "./StripScale";
 
-export const TOUCH_HEIGHT = 104;
+export const TOUCH_HEIGHT = 88;
 const FLOOR = TOUCH_HEIGHT - 14;
-const ZERO = 40;
-const DB_PX = 3.4;
+const ZERO = 32;
+const DB_PX = 2.9;
 const LABELLED_DB = [6, 0, -6, -12];
 export const yOfDb = (db: number) => Math.max(6, Math.min(FLOOR - 6, ZERO - db * DB_PX));
 const y = yOfDb;

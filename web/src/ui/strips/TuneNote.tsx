@@ -9,7 +9,7 @@ import {
   type Tolerances,
   toleranceCents,
 } from "~/ui/take/notes.math";
-import { yOfError as y } from "./tuneHeight";
+import { useTune } from "./tuneHeight";
 
 /** Half a window of the contour: nearer to its end a note's pitch is mixed with the next one's. */
 const WINDOW_S = 0.012;
@@ -24,6 +24,7 @@ interface TuneNoteProps {
 /** The contour of one note against its target, with its tolerance. */
 export function TuneNote({ axis, curves, sheetNote, tolerances }: TuneNoteProps) {
   const { note, event } = sheetNote;
+  const { y } = useTune();
   const target = targetHz(note);
   if (note.onset_s === null || note.end_s === null || target === null) return null;
   const x = (seconds: number) => xOf(axis, seconds);
@@ -117,6 +118,7 @@ function Deviation({
   tolerance: number;
   share: number;
 }) {
+  const { heightPx, y } = useTune();
   const edge = about + (error < 0 ? -tolerance : tolerance);
   const beyond = Math.abs(error) > tolerance;
   const tip = y(about + error);
@@ -137,7 +139,7 @@ function Deviation({
       <line x1={from} x2={to} y1={tip} y2={tip} stroke={colour} strokeWidth={2.5} />
       <text
         x={from + share * (to - from)}
-        y={error < 0 ? tip + 14 : tip - 6}
+        y={error < 0 ? Math.min(heightPx - 2, tip + 14) : Math.max(10, tip - 6)}
         textAnchor="middle"
         fontSize={11.5}
         fontWeight={600}

@@ -5,12 +5,16 @@ import type { SheetNote, Tolerances } from "~/ui/take/notes.math";
 import { BeatRules } from "./BeatRules";
 import { StripScale } from "./StripScale";
 import { TuneNote } from "./TuneNote";
-import { TUNE_HEIGHT, yOfError } from "./tuneHeight";
+import { useTune } from "./tuneHeight";
 
 const LABELLED_CENTS = [200, 50, 25, 0, -25, -50, -200];
+/** Labels nearer to each other than this would touch. */
+const LEAST_GAP_PX = 11;
 
 export function TuneScale() {
-  return <StripScale values={LABELLED_CENTS} y={yOfError} />;
+  const { y } = useTune();
+  const fits = y(0) - y(25) >= LEAST_GAP_PX && y(50) - y(200) >= LEAST_GAP_PX;
+  return <StripScale values={fits ? LABELLED_CENTS : [50, 0, -50]} y={y} />;
 }
 
 export interface TuneStripProps {
@@ -23,8 +27,9 @@ export interface TuneStripProps {
 
 /** Each note's contour against its own target: linear to ±50 cents, compressed beyond. */
 export const TuneStrip = memo(function TuneStrip({ axis, lines, curves, notes, tolerances }: TuneStripProps) {
+  const { heightPx, y } = useTune();
   return (
-    <svg width={axis.widthPx} height={TUNE_HEIGHT} className="block border-t border-rule" aria-hidden="true">
+    <svg width={axis.widthPx} height={heightPx} className="block border-t border-rule" aria-hidden="true">
       <defs>
         <pattern
           id="cannot-tell"
@@ -36,14 +41,14 @@ export const TuneStrip = memo(function TuneStrip({ axis, lines, curves, notes, t
           <line x1={0} x2={0} y1={0} y2={6} stroke="var(--unclear)" strokeWidth={1.2} />
         </pattern>
       </defs>
-      <BeatRules lines={lines} height={TUNE_HEIGHT} />
+      <BeatRules lines={lines} height={heightPx} />
       {[50, -50].map((cents) => (
         <line
           key={cents}
           x1={0}
           x2={axis.widthPx}
-          y1={yOfError(cents)}
-          y2={yOfError(cents)}
+          y1={y(cents)}
+          y2={y(cents)}
           stroke="var(--rule)"
           strokeDasharray="1 5"
         />

@@ -3,7 +3,7 @@ import type { Curves } from "~/api/client";
 import type { Axis, BeatLine } from "~/lib/axis.math";
 import { outlinePath, outlinePeak } from "~/lib/tune.math";
 
-export const WAVE_HEIGHT = 54;
+export const WAVE_HEIGHT = 44;
 
 export function Waveform({ axis, lines, curves }: { axis: Axis; lines: BeatLine[]; curves: Curves }) {
   const peak = useMemo(() => outlinePeak(curves), [curves]);

@@ -1,6 +1,13 @@
 import { describe, expect, it } from "vitest";
 import type { Difference } from "~/api/client";
-import { type Comparison, changeWords, differenceWords, gainWords, valueWords } from "./compare.math";
+import {
+  type Comparison,
+  changedWords,
+  changeWords,
+  differenceWords,
+  gainWords,
+  valueWords,
+} from "./compare.math";
 
 const found = (part: Partial<Difference>): Difference => ({
   code: "bend_error",
@@ -37,9 +44,23 @@ describe("differences in words", () => {
     [3, 1, "3 notes became clean, 1 note is clean no more."],
     [0, 2, "2 notes are clean no more."],
     [1, 0, "1 note became clean."],
-    [0, 0, "No note changes sides."],
+    [0, 0, "Every note is judged as before."],
   ])("counts %i gained and %i lost", (gained, lost, words) => {
     expect(gainWords({ gained, lost } as Comparison)).toBe(words);
+  });
+
+  it("say in a sentence what changed for sure, and what did not", () => {
+    const of = (...overall: Difference[]) =>
+      changedWords({ overall, gained: 0, lost: 0 } as unknown as Comparison);
+    expect(of(found({}), found({ code: "ring", unit: "dB", better: false, before: -30, after: -20 }))).toBe(
+      "Better: bend error (−30.0 cents to −4.0 cents). Worse: loudest ring (−30.0 dB to −20.0 dB).",
+    );
+    expect(of(found({ clear: false, better: null }), found({ better: null }))).toBe(
+      "No value differs by more than its uncertainty and a fifth of its tolerance.",
+    );
+    expect(changedWords({ overall: [], gained: 1, lost: 0 } as unknown as Comparison)).toBe(
+      "As a whole no value differs for sure.",
+    );
   });
 
   it("does not speak of what is only tried as if it were so", () => {

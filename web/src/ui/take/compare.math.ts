@@ -56,5 +56,24 @@ export function gainWords({ gained, lost }: Comparison, tried = false): string {
   if (gained) parts.push(`${gained} ${gained === 1 ? "note" : "notes"} ${became} clean`);
   const are = tried ? "would be" : lost === 1 ? "is" : "are";
   if (lost) parts.push(`${lost} ${lost === 1 ? "note" : "notes"} ${are} clean no more`);
-  return parts.length ? `${parts.join(", ")}.` : "No note changes sides.";
+  return parts.length ? `${parts.join(", ")}.` : "Every note is judged as before.";
+}
+
+/** What of the take as a whole changed for sure, in a sentence; or that nothing did. */
+export function changedWords({ overall, gained, lost }: Comparison): string {
+  const told = overall.filter((d) => d.clear && d.better !== null && d.code !== "clean_rate");
+  const part = (better: boolean) =>
+    told
+      .filter((d) => d.better === better)
+      .map(
+        (d) =>
+          `${differenceName(d.code).toLowerCase()} (${valueWords(d, d.before)} to ${valueWords(d, d.after)})`,
+      )
+      .join(", ");
+  const [better, worse] = [part(true), part(false)];
+  const said = [better && `Better: ${better}.`, worse && `Worse: ${worse}.`].filter(Boolean).join(" ");
+  if (said) return said;
+  return gained + lost > 0
+    ? "As a whole no value differs for sure."
+    : "No value differs by more than its uncertainty and a fifth of its tolerance.";
 }

@@ -50,7 +50,8 @@ export function BendValues({ bend, tolerances }: { bend: BendFound; tolerances: 
             value={plain(bend.error_cents)}
             u={bend.u}
             unit="cents"
-            tolerance={Array.isArray(target) ? undefined : `± ${tolerances.bendError}`}
+            tolerance={Array.isArray(target) ? "" : `± ${tolerances.bendError}`}
+            decides="bend"
           />
           <Value
             label="… to equal temperament"
@@ -101,7 +102,7 @@ export function BendValues({ bend, tolerances }: { bend: BendFound; tolerances: 
       )}
       <Value label="Reference" value={bend.reference_hz?.toFixed(2) ?? null} unit="Hz" />
       <tr>
-        <td colSpan={3} className="pt-1 text-ink-soft" data-testid="reference">
+        <td colSpan={4} className="pt-1 text-ink-soft" data-testid="reference">
           {referenceWords(bend.reference_source)}
         </td>
       </tr>
@@ -119,6 +120,7 @@ function UnisonValues({ bend, tolerances }: { bend: BendFound; tolerances: Toler
         u={bend.u_beat}
         unit="Hz"
         tolerance={`up to ${tolerances.beatHz}`}
+        decides="bend"
       />
       <Value label="Together after" value={number(bend.merge_ms, 0)} unit="ms" />
     </>
@@ -135,6 +137,7 @@ export function PitchValues({ pitch, tolerances }: { pitch: PitchFound; toleranc
         u={pitch.u}
         unit="cents"
         tolerance={pitch.verdict === null ? undefined : `± ${tolerances.plainPitch}`}
+        decides="pitch"
       />
     </Values>
   );
@@ -175,6 +178,7 @@ export function VibratoValues({
         u={vibrato.u_return}
         unit="cents"
         tolerance={`± ${tolerances.vibratoReturn}`}
+        decides="vibrato"
       />
       <Value label="… SD" value={number(vibrato.return_sd_cents)} unit="cents" />
       <Value

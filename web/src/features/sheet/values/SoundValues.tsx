@@ -26,7 +26,8 @@ export function RhythmValues({ note, tolerances }: { note: Note; tolerances: Tol
           value={plain(timing.error_ms)}
           u={timing.u}
           unit="ms"
-          tolerance={timing.limit_ms == null ? undefined : `± ${timing.limit_ms.toFixed(0)}`}
+          tolerance={timing.limit_ms == null ? "" : `± ${timing.limit_ms.toFixed(0)}`}
+          decides="timing"
         />
       )}
       {level && (
@@ -44,6 +45,7 @@ export function RhythmValues({ note, tolerances }: { note: Note; tolerances: Tol
                   ? `−${soft} to +${tolerances.levelDb}`
                   : `± ${tolerances.levelDb}`
             }
+            decides="level"
           />
         </>
       )}
@@ -54,6 +56,7 @@ export function RhythmValues({ note, tolerances }: { note: Note; tolerances: Tol
             value={percent(length.length_ratio)}
             unit="%"
             tolerance={`± ${percent(tolerances.lengthFraction)}`}
+            decides="length"
           />
           {length.overlap_ms != null && (
             <Value
@@ -76,6 +79,8 @@ export function NoiseValues({ note, tolerances }: { note: Note; tolerances: Tole
   const { noise, chord } = note;
   if (!noise && !chord) return null;
   const hidden = noise?.hidden_strings ?? [];
+  // Where nothing rings, it is the stop that decides.
+  const stops = noise?.decay_ms != null && noise.worst_ring_db === null;
   return (
     <Values title="Quiet">
       {noise && (
@@ -86,6 +91,7 @@ export function NoiseValues({ note, tolerances }: { note: Note; tolerances: Tole
             u={noise.u}
             unit={noise.worst_ring_db === null ? "" : "dB"}
             tolerance={`up to ${tolerances.ringDb.toString().replace("-", "−")}`}
+            {...(stops ? {} : { decides: "noise" as const })}
           />
           <Value
             label="Heard from"
@@ -100,11 +106,12 @@ export function NoiseValues({ note, tolerances }: { note: Note; tolerances: Tole
               digits={0}
               unit="ms"
               tolerance={`up to ${tolerances.stopMs}`}
+              {...(stops ? { decides: "noise" as const } : {})}
             />
           )}
           {hidden.length > 0 && (
             <tr>
-              <td colSpan={3} className="pt-1 text-ink-soft">
+              <td colSpan={4} className="pt-1 text-ink-soft">
                 Covered by this note: string{hidden.length > 1 ? "s" : ""} {hidden.join(", ")}.
               </td>
             </tr>

@@ -1,15 +1,30 @@
-import type { ReactNode } from "react";
-import { plusMinus, signed } from "~/lib/words";
+import { Check, CircleHelp, X } from "lucide-react";
+import { createContext, type ReactNode, useContext } from "react";
+import type { Verdict } from "~/api/client";
+import { plusMinus, signed, verdictWords } from "~/lib/words";
+
+/** Whether values that nothing is judged by are shown too. */
+export const AllValues = createContext(true);
 
 /** A table of values; title: what they are of. */
 export function Values({ title, children }: { title?: string; children: ReactNode }) {
   return (
-    <table className="mt-3 w-full text-sm">
+    <table className="mt-2 w-full text-sm">
       {title && <caption className="pb-1 text-left font-semibold">{title}</caption>}
       <tbody>{children}</tbody>
     </table>
   );
 }
+
+export type Measure = "pitch" | "bend" | "vibrato" | "timing" | "level" | "length" | "noise";
+
+/** How the note's measures were judged, and how somebody who may says otherwise. */
+export interface Judged {
+  verdictOf: (measure: Measure) => Verdict | null;
+  change: ((measure: Measure) => void) | null;
+}
+
+export const JudgedContext = createContext<Judged | null>(null);
 
 export interface ValueProps {
   label: string;
@@ -18,23 +33,57 @@ export interface ValueProps {
   digits?: number;
   unit: string;
   tolerance?: string | undefined;
+  /** The measure this value decides. */
+  decides?: Measure;
 }
 
-/** One value with its uncertainty, unit and tolerance; a dash where there is none. */
-export function Value({ label, value, u, digits = 1, unit, tolerance }: ValueProps) {
+/** One value with its uncertainty, unit and tolerance; a dash where there is none. Judged ones are always shown. */
+export function Value({ label, value, u, digits = 1, unit, tolerance, decides }: ValueProps) {
+  const all = useContext(AllValues);
+  if (!all && tolerance === undefined) return null;
   return (
     <tr className="border-b border-rule">
-      <th scope="row" className="py-1 pr-2 text-left font-normal text-ink-soft">
+      <th scope="row" className="py-1 pr-2 text-left leading-tight font-normal text-ink-soft">
         {label}
       </th>
       <td className="figures py-1 text-right whitespace-nowrap">
-        {value ?? "–"} {value !== null && plusMinus(u, digits)}
+        {value ?? "–"} {value !== null && plusMinus(u, digits)}{" "}
+        <span className="font-sans text-xs text-ink-soft">{value !== null && unit}</span>
       </td>
-      <td className="py-1 pl-2 text-xs text-ink-soft">
-        {value !== null && unit}
-        {tolerance && <span className="figures block">{tolerance}</span>}
+      <td className="figures py-1 pl-2 text-right text-xs whitespace-nowrap text-ink-soft">{tolerance}</td>
+      <td className="w-7 py-0.5 pl-1 text-right">
+        {decides && <VerdictMark measure={decides} label={label} />}
       </td>
     </tr>
+  );
+}
+
+const MARKS = { inside: Check, outside: X, unclear: CircleHelp } as const;
+
+/** The verdict beside what decided it; pressed, it can be changed. */
+function VerdictMark({ measure, label }: { measure: Measure; label: string }) {
+  const judged = useContext(JudgedContext);
+  const verdict = judged?.verdictOf(measure) ?? null;
+  if (!judged || verdict === null) return null;
+  const Mark = MARKS[verdict];
+  const says = `${label}: ${verdictWords(verdict)}`;
+  if (!judged.change)
+    return (
+      <span title={says}>
+        <Mark size={14} aria-hidden className="inline" />
+        <span className="sr-only">{verdictWords(verdict)}</span>
+      </span>
+    );
+  return (
+    <button
+      type="button"
+      className="inline-flex size-6 items-center justify-center rounded-sm hover:shadow-[inset_0_0_0_1px_var(--rule-strong)] print:hidden"
+      title={`${says}. Press to change the verdict.`}
+      aria-label={`${says}. Change the verdict`}
+      onClick={() => judged.change?.(measure)}
+    >
+      <Mark size={14} aria-hidden />
+    </button>
   );
 }
 /** A number with its minus sign; null stays null. */
