@@ -14,6 +14,7 @@ const NOTHING_GOES = {
 
 /** What pages ask by the way is answered with nothing unless a test says otherwise. */
 export const network = setupServer(
+  http.get("*/api/v1/drills", () => HttpResponse.json([])),
   http.get("*/api/v1/reports/keeping", () => HttpResponse.json(NOTHING_GOES)),
   http.get("*/api/v1/students/:id/consent", () =>
     HttpResponse.json({ words: "", current: null, before: [] }),

@@ -162,7 +162,7 @@ function Differences({
       return (
         <div
           key={`${pair.id}/${pair.string}`}
-          className="pointer-events-none absolute inset-y-0 bg-ink opacity-[0.09]"
+          className="pointer-events-none absolute inset-y-0 bg-ink opacity-[0.06]"
           style={{ left: from, width: Math.max(3, to - from) }}
           data-testid="differs"
         />

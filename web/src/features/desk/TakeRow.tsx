@@ -5,6 +5,7 @@ import { dayAndTime, stageWords } from "~/lib/words";
 import { Button } from "~/ui/Button";
 import { cx } from "~/ui/cx";
 import { Ticks } from "~/ui/Ticks";
+import { ShapeOf } from "~/ui/tab/ShapeOf";
 import { restWords } from "./desk.math";
 
 const cell = "border-b border-rule py-2 pr-4 align-middle";
@@ -57,7 +58,14 @@ export function TakeRow({
         </Link>
       </td>
       <td className={`${cell} tabular-nums whitespace-nowrap`}>{dayAndTime(take.played_at, zone)}</td>
-      <td className={cell}>{take.drill}</td>
+      <td className={cell}>
+        <span className="flex items-center gap-3">
+          <span className="w-24 shrink-0 max-xl:hidden">
+            <ShapeOf drillId={take.drill_id} width={96} low />
+          </span>
+          {take.drill}
+        </span>
+      </td>
       <td className={cell}>{take.ticks && <Ticks ticks={take.ticks} />}</td>
       <td className={`${cell} text-sm`}>
         <TakeResult take={take} />

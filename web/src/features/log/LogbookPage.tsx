@@ -57,7 +57,7 @@ function DayRow({ day }: { day: LogDay }) {
   );
   return (
     <li
-      className="grid gap-x-6 border-b border-rule py-2 sm:grid-cols-[6.5rem_4.5rem_10.5rem_minmax(0,1fr)]"
+      className="grid items-baseline gap-x-6 border-b border-rule py-2 sm:grid-cols-[6.5rem_4.5rem_10.5rem_minmax(0,1fr)]"
       data-day={day.day}
     >
       <span className="tabular-nums">{dayWords(day.day)}</span>
@@ -86,7 +86,7 @@ function DayRow({ day }: { day: LogDay }) {
             </span>
             <Button
               kind="quiet"
-              className="ml-auto min-h-6 px-1 py-0 opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
+              className="ml-auto min-h-6! px-1! py-0! opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
               aria-label="Take this line out"
               onClick={() => remove.mutate(entry.id)}
             >

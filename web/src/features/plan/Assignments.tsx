@@ -6,6 +6,7 @@ import { dayWords, minutesWords } from "~/lib/days";
 import { recordAddress } from "~/lib/recordAddress";
 import { Button, buttonClass } from "~/ui/Button";
 import { cx } from "~/ui/cx";
+import { ShapeOf } from "~/ui/tab/ShapeOf";
 import { LadderDialog } from "./LadderDialog";
 import { TermsDialog } from "./TermsDialog";
 import { useSteps } from "./useSteps";
@@ -80,6 +81,9 @@ function Line({
           {a.pair && `, paired with ${a.pair}`}
         </p>
         {a.note && <p className="text-sm">{a.note}</p>}
+        <div className="mt-1 max-sm:hidden">
+          <ShapeOf drillId={a.drill_id} width={200} low />
+        </div>
       </div>
       <div>
         <button
@@ -117,7 +121,7 @@ function Line({
         )}
         {teacher && (
           <Button kind="quiet" onClick={onTerms}>
-            Terms
+            Settings
           </Button>
         )}
         <Link className={buttonClass("plain")} to={recordAddress(a.drill_id, a.student_id, a.step)}>

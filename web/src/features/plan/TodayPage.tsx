@@ -2,7 +2,6 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Me } from "~/api/client";
-import { drillsQuery } from "~/api/queries";
 import { type Assignment, type Block, weekQuery } from "~/api/week";
 import { minutesWords, weekdayWords } from "~/lib/days";
 import { recordAddress } from "~/lib/recordAddress";
@@ -10,7 +9,7 @@ import { Button, buttonClass } from "~/ui/Button";
 import { CardInShort } from "~/ui/card/CardInShort";
 import { AboutToGo } from "~/ui/Keeping";
 import { Failed, Loading } from "~/ui/states";
-import { DrillShape } from "~/ui/tab/DrillShape";
+import { ShapeOf } from "~/ui/tab/ShapeOf";
 import { HoldNote } from "./HoldNote";
 import { LogDialog, type LogStart } from "./LogDialog";
 
@@ -87,8 +86,6 @@ function TodayBlock({
   onDone: () => void;
 }) {
   const done = block.done >= block.minutes - 0.25;
-  const drills = useQuery(drillsQuery);
-  const shape = drills.data?.find((d) => d.id === a.drill_id);
   return (
     <li className="border-b border-rule py-3" data-assignment={a.id}>
       <div className="flex items-baseline justify-between gap-4">
@@ -102,11 +99,9 @@ function TodayBlock({
           {block.done > 0 && `, ${minutesWords(block.done)} done`}
         </span>
       </p>
-      {shape && (
-        <div className="my-1">
-          <DrillShape drill={shape} width={260} />
-        </div>
-      )}
+      <div className="my-1">
+        <ShapeOf drillId={a.drill_id} width={260} />
+      </div>
       {a.note && <p className="text-sm">{a.note}</p>}
       <p className="mt-1 text-sm text-ink-soft">{a.standing.says}</p>
       <CardInShort drillId={a.drill_id} me={me} />

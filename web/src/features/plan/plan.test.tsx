@@ -34,7 +34,7 @@ describe("assignments", () => {
   it("are for a student to read and to record, at the step", () => {
     shown(<Assignments plan={plan()} me={STUDENT} />);
     expect(screen.queryByRole("button", { name: "Up to 70 bpm" })).toBeNull();
-    expect(screen.queryByRole("button", { name: "Terms" })).toBeNull();
+    expect(screen.queryByRole("button", { name: "Settings" })).toBeNull();
     expect(screen.getByRole("link", { name: "Record" }).getAttribute("href")).toBe(
       "/record/7?student=3&bpm=66",
     );

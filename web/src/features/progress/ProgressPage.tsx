@@ -1,7 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import type { Me } from "~/api/client";
-import { drillsQuery } from "~/api/queries";
 import { type Overview, overviewQuery } from "~/api/week";
 import { useStudentId } from "~/lib/useStudentId";
 import { day } from "~/lib/words";
@@ -9,7 +8,7 @@ import { ShareNow, ShareTrend } from "~/ui/ShareTrend";
 import type { ShareAt } from "~/ui/shareTrend.math";
 import { Empty, Failed, Loading } from "~/ui/states";
 import { StudentHead } from "~/ui/student/StudentHead";
-import { DrillShape } from "~/ui/tab/DrillShape";
+import { ShapeOf } from "~/ui/tab/ShapeOf";
 import { BendMap } from "./BendMap";
 import { VoiceOverTime } from "./VoiceOverTime";
 
@@ -39,8 +38,6 @@ export function ProgressPage({ me }: { me: Me }) {
 
 /** A picture a drill, all on one scale: clean notes take by take, what may be clean as a band. */
 function DrillPictures({ overview, zone, base }: { overview: Overview; zone: string; base: string }) {
-  const drills = useQuery(drillsQuery);
-  const byId = new Map(drills.data?.map((d) => [d.id, d]));
   return (
     <section aria-label="Drills">
       <p className="mb-2 max-w-prose text-sm text-ink-soft">
@@ -50,7 +47,6 @@ function DrillPictures({ overview, zone, base }: { overview: Overview; zone: str
       <ul className="grid gap-x-10 border-t border-ink sm:grid-cols-2 xl:grid-cols-3">
         {overview.drills.map((row) => {
           const now = row.shares.at(-1);
-          const shape = byId.get(row.drill_id);
           return (
             <li
               key={row.drill_id}
@@ -76,11 +72,9 @@ function DrillPictures({ overview, zone, base }: { overview: Overview; zone: str
                     </span>
                   </span>
                 )}
-                {shape && (
-                  <span className="ml-auto hidden lg:block">
-                    <DrillShape drill={shape} width={90} />
-                  </span>
-                )}
+                <span className="ml-auto hidden lg:block">
+                  <ShapeOf drillId={row.drill_id} width={90} />
+                </span>
               </div>
               <p className="mt-1 text-sm">
                 {row.says}{" "}

@@ -1,4 +1,5 @@
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
+import { useNarrow } from "~/lib/useNarrow";
 import { day } from "~/lib/words";
 import { SetupResult } from "~/ui/setup/SetupResult";
 import { Failed } from "~/ui/states";
@@ -8,6 +9,7 @@ import { Groups } from "./Groups";
 import { Inspector } from "./Inspector";
 import { KeyHelp } from "./KeyHelp";
 import { MeasureOtherwise } from "./MeasureOtherwise";
+import { MendList } from "./MendList";
 import { NotesTable } from "./NotesTable";
 import { Quiet } from "./Quiet";
 import { Rhythm } from "./Rhythm";
@@ -29,6 +31,9 @@ export function TakeSheet({ judging, ...given }: SheetGiven & { judging: Judging
   const sheet = useSheetState(given);
   const { measured, choice, soundError } = sheet;
   const { analysis } = measured;
+  const narrow = useNarrow();
+  const [full, showFull] = useState(false);
+  const short = narrow && !full && !analysis.setup;
   useSheetKeys(useSheetActions(sheet, judging), sheet.listening);
   useEffect(() => {
     performance.mark("sheet-ready");
@@ -38,47 +43,51 @@ export function TakeSheet({ judging, ...given }: SheetGiven & { judging: Judging
       <div data-testid="sheet">
         {!analysis.setup && <Causes />}
         <TrialView trying={sheet.trying} />
-        <div className="grid gap-x-6 gap-y-4 lg:grid-cols-[minmax(0,1fr)_21rem] print:block">
-          <div className="min-w-0">
-            {analysis.setup && (
-              <div className="mb-6">
-                <SetupResult
-                  found={analysis.setup}
-                  hum={analysis.take.hum}
-                  floorDbfs={analysis.take.noise_floor_dbfs}
-                />
-              </div>
-            )}
-            <Strips />
-            <Tries />
-            <Stretch />
-            <TakeFacts measured={measured} zone={sheet.me.zone} />
-            {sheet.teacher && !measured.take.recording_deleted_at && (
-              <MeasureOtherwise measured={measured} trying={sheet.trying} />
-            )}
-            <TakeWords />
-            <Extras />
-            <Rhythm measured={measured} />
-            <Quiet />
-            <SetMembers summary={analysis.summary} />
-            <Groups summary={analysis.summary} />
-            <NotesTable />
+        {short ? (
+          <MendList onFull={() => showFull(true)} />
+        ) : (
+          <div className="grid gap-x-6 gap-y-4 lg:grid-cols-[minmax(0,1fr)_21rem] print:block">
+            <div className="min-w-0">
+              {analysis.setup && (
+                <div className="mb-6">
+                  <SetupResult
+                    found={analysis.setup}
+                    hum={analysis.take.hum}
+                    floorDbfs={analysis.take.noise_floor_dbfs}
+                  />
+                </div>
+              )}
+              <Strips />
+              <Tries />
+              <Stretch />
+              <TakeFacts measured={measured} zone={sheet.me.zone} />
+              {sheet.teacher && !measured.take.recording_deleted_at && (
+                <MeasureOtherwise measured={measured} trying={sheet.trying} />
+              )}
+              <TakeWords />
+              <Extras />
+              <Rhythm measured={measured} />
+              <Quiet />
+              <SetMembers summary={analysis.summary} />
+              <Groups summary={analysis.summary} />
+              <NotesTable />
+            </div>
+            <aside
+              aria-label="Selected note"
+              className="lg:sticky lg:top-4 lg:max-h-[calc(100vh-2rem)] lg:self-start lg:overflow-y-auto print:hidden"
+            >
+              {measured.take.recording_deleted_at ? (
+                <p className="mb-3 border-l-4 border-rule-strong pl-3" data-testid="recording-deleted">
+                  The recording was deleted on {day(measured.take.recording_deleted_at, sheet.me.zone)}; what
+                  was measured in it stays.
+                </p>
+              ) : (
+                soundError !== null && soundError !== undefined && <Failed error={soundError} />
+              )}
+              {choice.selected && <Inspector selected={choice.selected} />}
+            </aside>
           </div>
-          <aside
-            aria-label="Selected note"
-            className="lg:sticky lg:top-4 lg:max-h-[calc(100vh-2rem)] lg:self-start lg:overflow-y-auto print:hidden"
-          >
-            {measured.take.recording_deleted_at ? (
-              <p className="mb-3 border-l-4 border-rule-strong pl-3" data-testid="recording-deleted">
-                The recording was deleted on {day(measured.take.recording_deleted_at, sheet.me.zone)}; what
-                was measured in it stays.
-              </p>
-            ) : (
-              soundError !== null && soundError !== undefined && <Failed error={soundError} />
-            )}
-            {choice.selected && <Inspector selected={choice.selected} />}
-          </aside>
-        </div>
+        )}
         <KeyHelp open={sheet.help} onOpenChange={sheet.showHelp} />
       </div>
     </SheetContext>

@@ -5,11 +5,14 @@ import { shapeLayout } from "./shape.math";
 export function DrillShape({
   drill,
   width = 156,
+  low = false,
 }: {
   drill: Pick<DrillRead, "shape" | "lines">;
   width?: number;
+  /** Only the strings that sound: for lists that have to stay dense. */
+  low?: boolean;
 }) {
-  const laid = shapeLayout(drill.shape, drill.lines, width);
+  const laid = shapeLayout(drill.shape, drill.lines, width, low);
   return (
     <svg width={width} height={laid.heightPx} aria-hidden className="block shrink-0" data-testid="shape">
       {laid.lines.map((y) => (

@@ -47,6 +47,21 @@ describe("a drill's shape", () => {
     expect(laid.arcs.map((a) => a.key)).toEqual(["0/3", "1/2", "3/2", "4/2"]);
   });
 
+  it("is as low as its strings where a list has to stay dense", () => {
+    const laid = shapeLayout(
+      [
+        [0, 3, 7, ""],
+        [1, 2, 8, ""],
+      ],
+      6,
+      156,
+      true,
+    );
+    expect(laid.lines).toHaveLength(2);
+    expect(laid.heightPx).toBeLessThan(30);
+    expect(laid.notes.map((n) => n.y)).toEqual([laid.lines[1], laid.lines[0]]);
+  });
+
   it("of nothing is an empty tab", () => {
     expect(shapeLayout([], 6, 156).notes).toEqual([]);
   });

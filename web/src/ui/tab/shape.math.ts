@@ -18,17 +18,20 @@ export interface ShapeLaid {
   arcs: { key: string; path: string }[];
 }
 
-/** As many notes as there is room for, one after the other; those struck together stand above each other. */
-export function shapeLayout(shape: Shape, strings: number, widthPx: number): ShapeLaid {
+/** As many notes as there is room for, one after the other; those struck together stand above each other; low: only the strings that sound. */
+export function shapeLayout(shape: Shape, strings: number, widthPx: number, low = false): ShapeLaid {
   const beats = [...new Set(shape.map(([beat]) => beat))];
   const room = Math.max(1, Math.floor((widthPx - 2 * FIRST_X) / LEAST_STEP) + 1);
   const shown = beats.slice(0, room);
   const step = Math.min(MOST_STEP, (widthPx - 2 * FIRST_X) / Math.max(1, shown.length - 1));
-  const yOf = (string: number) => TOP + (string - 1) * GAP;
+  const sounding = shape.map(([, string]) => string);
+  const top = low && sounding.length > 0 ? Math.min(...sounding) : 1;
+  const last = low && sounding.length > 0 ? Math.max(...sounding) : strings;
+  const yOf = (string: number) => TOP + (string - top) * GAP;
   const laid: ShapeLaid = {
     widthPx: Math.min(widthPx, 2 * FIRST_X + (shown.length - 1) * step + (shown.length === 1 ? 24 : 6)),
-    heightPx: TOP + (strings - 1) * GAP + 6,
-    lines: Array.from({ length: strings }, (_, i) => yOf(i + 1)),
+    heightPx: TOP + (last - top) * GAP + 6,
+    lines: Array.from({ length: last - top + 1 }, (_, i) => yOf(top + i)),
     notes: [],
     arcs: [],
   };
