@@ -59,6 +59,7 @@ const JoinPage = lazy(() => import("~/features/account/JoinPage").then((m) => ({
 const AddressPage = lazy(() =>
   import("~/features/account/AddressPage").then((m) => ({ default: m.AddressPage })),
 );
+const HelpPage = lazy(() => import("~/features/help/HelpPage").then((m) => ({ default: m.HelpPage })));
 const ResetPage = lazy(() => import("~/features/account/ResetPage").then((m) => ({ default: m.ResetPage })));
 
 /** Pages a link opens are the same for everybody; the rest is for who is signed in. */
@@ -120,6 +121,7 @@ function SignedIn() {
             <Route path="/sheets" element={<SheetsPage me={me.data} />} />
             <Route path="/sheets/:id" element={<SheetPage me={me.data} />} />
             <Route path="/studio" element={<StudioPage me={me.data} />} />
+            <Route path="/help" element={<HelpPage me={me.data} />} />
             <Route path="/account" element={<AccountPage me={me.data} />} />
             <Route path="/guitars/:id" element={<GuitarPage me={me.data} />} />
             <Route path="/bench/:tool?" element={<Bench />} />

@@ -2,6 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import {
   AudioLines,
   CalendarDays,
+  CircleHelp,
   FileText,
   House,
   Inbox,
@@ -17,12 +18,13 @@ import {
   Users,
   Wrench,
 } from "lucide-react";
-import { type ReactNode, useState } from "react";
-import { Link, NavLink } from "react-router";
+import { type ReactNode, useEffect, useState } from "react";
+import { Link, NavLink, useLocation, useNavigate } from "react-router";
 import type { Me } from "~/api/client";
 import { signOut } from "~/api/session";
+import { chapterFor } from "~/features/help/chapters";
 import { useNarrow } from "~/lib/useNarrow";
-import { Button } from "~/ui/Button";
+import { Button, buttonClass } from "~/ui/Button";
 import { cx } from "~/ui/cx";
 import { Outbox } from "~/ui/Outbox";
 import { Bar, type Place } from "./Bar";
@@ -88,6 +90,7 @@ export function Shell({ me, children }: { me: Me; children: ReactNode }) {
                 {me.name}, {me.studio}
               </Link>
             )}
+            <HelpLink me={me} />
             <ThemeButton />
             <SignOutButton />
           </div>
@@ -99,6 +102,33 @@ export function Shell({ me, children }: { me: Me; children: ReactNode }) {
       </main>
       {narrow && <Bar places={[...places, ACCOUNT]} />}
     </div>
+  );
+}
+
+/** Leads to the chapter that fits the page; F1 does too. */
+function HelpLink({ me }: { me: Me }) {
+  const { pathname } = useLocation();
+  const navigate = useNavigate();
+  const to = `/help#${chapterFor(pathname, me.role)}`;
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => {
+      if (event.key !== "F1" || event.ctrlKey || event.altKey || event.metaKey) return;
+      event.preventDefault();
+      void navigate(to);
+    };
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  }, [navigate, to]);
+  return (
+    <Link
+      to={to}
+      className={buttonClass("quiet", "px-1")}
+      aria-label="Help"
+      aria-keyshortcuts="F1"
+      title="Help. Key: F1"
+    >
+      <CircleHelp size={16} aria-hidden />
+    </Link>
   );
 }
 

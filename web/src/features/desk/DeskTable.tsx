@@ -30,7 +30,7 @@ export function DeskTable({ rows, teacher, zone, here, picked, onPick, next }: D
         <tr>
           {teacher && (
             <th className={HEAD}>
-              <span className="sr-only">Pick</span>
+              <span className="sr-only">Select</span>
             </th>
           )}
           {(steps.length > 0 ? [...HEADS, "Next step"] : HEADS).map((name) => (

@@ -43,7 +43,7 @@ export function TakeRow({
           <input
             type="checkbox"
             className="size-4 accent-ink"
-            aria-label={`Pick ${take.student}, ${take.drill}`}
+            aria-label={`Select ${take.student}, ${take.drill}`}
             checked={picked}
             onChange={onPick}
           />

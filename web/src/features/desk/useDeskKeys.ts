@@ -3,9 +3,9 @@ import { useEffect } from "react";
 export const DESK_KEYS: [string, string][] = [
   ["↑ ↓", "the take before, the take after"],
   ["Enter", "open its sheet"],
-  ["S", "pick it, for several at once"],
-  ["A", "pick every take that is clean"],
-  ["J", "judged: the picked takes, or this one"],
+  ["S", "select it, for several at once"],
+  ["A", "select every take that is clean"],
+  ["J", "judged: the selected takes, or this one"],
   ["N", "confirm the next step of its ladder"],
   ["Z", "take the last back to the Desk"],
   ["W", "what waits, what is judged, all"],

@@ -43,7 +43,7 @@ export function Causes() {
       <h2 className="sr-only">Likely causes</h2>
       <button
         type="button"
-        className="absolute top-2 right-0 z-10 bg-paper pl-2 text-sm text-ink-soft underline print:hidden"
+        className="mb-1 block bg-paper text-sm text-ink-soft underline sm:absolute sm:top-2 sm:right-0 sm:z-10 sm:pl-2 print:hidden"
         aria-expanded={!folded}
         onClick={() => fold(!folded)}
       >

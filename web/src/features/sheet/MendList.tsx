@@ -35,7 +35,7 @@ export function MendList({ onFull }: { onFull: () => void }) {
             const on = player.playing !== null && from !== null && player.playing.from === from;
             return (
               <li key={sheetNote.key} className="flex items-center gap-3 border-b border-rule py-2">
-                <MiniCurve sheetNote={sheetNote} />
+                {pitchIsOff(note) && <MiniCurve sheetNote={sheetNote} />}
                 <span className="min-w-0 flex-1 leading-tight">
                   <span className="block font-semibold">{findingWords(note, tolerances)}</span>
                   <span className="block text-sm text-ink-soft">
@@ -82,13 +82,16 @@ const WIDTH = 72;
 const HEIGHT = 36;
 const MOST_CENTS = 60;
 
+function pitchIsOff(note: SheetNote["note"]): boolean {
+  return [note.pitch, note.bend, note.vibrato].some((part) => part?.verdict === "outside");
+}
+
 /** The note's pitch about its target in a thumb's size; nothing where it has none. */
 function MiniCurve({ sheetNote: { note } }: { sheetNote: SheetNote }) {
   const { curves, tolerances } = useSheet();
   const target = targetHz(note);
   const mark = markOf(note);
-  if (note.onset_s === null || note.end_s === null || target === null)
-    return <span className="block shrink-0" style={{ width: WIDTH, height: HEIGHT }} />;
+  if (note.onset_s === null || note.end_s === null || target === null) return null;
   const { onset_s: from, end_s: to } = note;
   const pxPerSecond = WIDTH / Math.max(0.05, to - from);
   const y = (cents: number) =>

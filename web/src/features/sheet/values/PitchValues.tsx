@@ -12,7 +12,13 @@ import { number, percent, plain, Value, Values } from "./Value";
 export function SlideValues({ slide }: { slide: SlideFound }) {
   return (
     <Values>
-      <Value label="Slide, on its way for" value={number(slide.travel_ms, 0)} u={slide.u} unit="ms" />
+      <Value
+        label="Slide, on its way for"
+        about="slide"
+        value={number(slide.travel_ms, 0)}
+        u={slide.u}
+        unit="ms"
+      />
       <Value
         label="Slide, volume kept"
         value={plain(slide.level_change_db)}
@@ -47,6 +53,7 @@ export function BendValues({ bend, tolerances }: { bend: BendFound; tolerances: 
           />
           <Value
             label={released ? "Error of the start" : "Error"}
+            about="bend"
             value={plain(bend.error_cents)}
             u={bend.u}
             unit="cents"
@@ -76,6 +83,7 @@ export function BendValues({ bend, tolerances }: { bend: BendFound; tolerances: 
       {released && (
         <Value
           label="Landing"
+          about="bend"
           value={plain(bend.landing_error_cents)}
           u={bend.u_landing}
           unit="cents"
@@ -87,12 +95,14 @@ export function BendValues({ bend, tolerances }: { bend: BendFound; tolerances: 
           <Value label="Overshoot" value={number(bend.overshoot_cents)} unit="cents" />
           <Value
             label="Hold, SD"
+            about="hold"
             value={number(bend.hold_sd_cents)}
             unit="cents"
             tolerance={`up to ${tolerances.holdSd}`}
           />
           <Value
             label="Hold, drift"
+            about="hold"
             value={plain(bend.hold_drift_cents_per_s)}
             u={bend.u_hold_drift ?? null}
             unit="cents/s"
@@ -116,6 +126,7 @@ function UnisonValues({ bend, tolerances }: { bend: BendFound; tolerances: Toler
       <Value label="Difference" value={plain(bend.difference_cents)} u={bend.u} unit="cents" />
       <Value
         label="Beating"
+        about="beating"
         value={number(bend.beat_hz, 2)}
         u={bend.u_beat}
         unit="Hz"
@@ -133,6 +144,7 @@ export function PitchValues({ pitch, tolerances }: { pitch: PitchFound; toleranc
       <Value label="Pitch" value={pitch.median_hz?.toFixed(2) ?? null} unit="Hz" />
       <Value
         label="Error"
+        about="pitch"
         value={plain(pitch.error_cents)}
         u={pitch.u}
         unit="cents"
@@ -159,6 +171,7 @@ export function VibratoValues({
     <Values title="Vibrato">
       <Value
         label="Rate"
+        about="vibrato"
         value={number(vibrato.rate_hz, 2)}
         u={vibrato.u_rate}
         digits={3}
@@ -174,6 +187,7 @@ export function VibratoValues({
       />
       <Value
         label={`Comes back (${asked?.return ?? "line"})`}
+        about="vibrato"
         value={plain(vibrato.return_error_cents)}
         u={vibrato.u_return}
         unit="cents"
@@ -183,12 +197,14 @@ export function VibratoValues({
       <Value label="… SD" value={number(vibrato.return_sd_cents)} unit="cents" />
       <Value
         label="Uneven in time"
+        about="vibrato"
         value={percent(vibrato.rate_cv)}
         unit="%"
         tolerance={`up to ${percent(tolerances.rateCv)}`}
       />
       <Value
         label="Uneven in width"
+        about="vibrato"
         value={percent(vibrato.extent_cv)}
         unit="%"
         tolerance={`up to ${percent(tolerances.extentCv)}`}

@@ -23,6 +23,7 @@ export function RhythmValues({ note, tolerances }: { note: Note; tolerances: Tol
       {timing && (
         <Value
           label="Onset"
+          about="onset"
           value={plain(timing.error_ms)}
           u={timing.u}
           unit="ms"
@@ -35,6 +36,7 @@ export function RhythmValues({ note, tolerances }: { note: Note; tolerances: Tol
           <Value label="Volume" value={plain(level.level_db)} unit="dB" />
           <Value
             label={AGAINST[level.against ?? "none"] ?? ""}
+            about="level"
             value={plain(level.deviation_db)}
             u={level.u}
             unit="dB"
@@ -53,6 +55,7 @@ export function RhythmValues({ note, tolerances }: { note: Note; tolerances: Tol
         <>
           <Value
             label="Length, of its slot"
+            about="length"
             value={percent(length.length_ratio)}
             unit="%"
             tolerance={`± ${percent(tolerances.lengthFraction)}`}
@@ -61,6 +64,7 @@ export function RhythmValues({ note, tolerances }: { note: Note; tolerances: Tol
           {length.overlap_ms != null && (
             <Value
               label="Under the next note"
+              about="overlap"
               value={number(length.overlap_ms, 0)}
               u={length.u_overlap_ms}
               digits={0}
@@ -87,6 +91,7 @@ export function NoiseValues({ note, tolerances }: { note: Note; tolerances: Tole
         <>
           <Value
             label={noise.string === null ? "Other strings" : `String ${noise.string} rings at`}
+            about="ring"
             value={noise.worst_ring_db === null ? "none heard" : plain(noise.worst_ring_db)}
             u={noise.u}
             unit={noise.worst_ring_db === null ? "" : "dB"}
@@ -95,12 +100,14 @@ export function NoiseValues({ note, tolerances }: { note: Note; tolerances: Tole
           />
           <Value
             label="Heard from"
+            about="ring"
             value={noise.floor_db == null || noise.floor_db >= 0 ? null : signed(noise.floor_db, 0)}
             unit="dB"
           />
           {noise.decay_ms != null && (
             <Value
               label="Silent after the stop"
+              about="stop"
               value={number(noise.decay_ms, 0)}
               u={noise.u_decay}
               digits={0}
@@ -122,6 +129,7 @@ export function NoiseValues({ note, tolerances }: { note: Note; tolerances: Tole
         <>
           <Value
             label="In its chord"
+            about="chord"
             value={chord.present === null ? null : chord.present ? "heard" : "not heard"}
             unit=""
           />

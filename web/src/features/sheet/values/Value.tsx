@@ -1,7 +1,9 @@
 import { Check, CircleHelp, X } from "lucide-react";
 import { createContext, type ReactNode, useContext } from "react";
 import type { Verdict } from "~/api/client";
+import type { ValueKey } from "~/lib/valueHelp";
 import { plusMinus, signed, verdictWords } from "~/lib/words";
+import { About } from "./About";
 
 /** Whether values that nothing is judged by are shown too. */
 export const AllValues = createContext(true);
@@ -35,16 +37,18 @@ export interface ValueProps {
   tolerance?: string | undefined;
   /** The measure this value decides. */
   decides?: Measure;
+  /** What its name says when it is pressed. */
+  about?: ValueKey;
 }
 
 /** One value with its uncertainty, unit and tolerance; a dash where there is none. Judged ones are always shown. */
-export function Value({ label, value, u, digits = 1, unit, tolerance, decides }: ValueProps) {
+export function Value({ label, value, u, digits = 1, unit, tolerance, decides, about }: ValueProps) {
   const all = useContext(AllValues);
   if (!all && tolerance === undefined) return null;
   return (
     <tr className="border-b border-rule">
       <th scope="row" className="py-1 pr-2 text-left leading-tight font-normal text-ink-soft">
-        {label}
+        {about ? <About label={label} value={about} /> : label}
       </th>
       <td className="figures py-1 text-right whitespace-nowrap">
         {value ?? "–"} {value !== null && plusMinus(u, digits)}{" "}
