@@ -7,7 +7,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.csrf import ensure_csrf_cookie
 
 from config.api import api
-from config.pages import index
+from config.pages import index, worker
 from config.problems import problem
 
 
@@ -27,6 +27,7 @@ SIGN_IN = "|".join(
 
 urlpatterns = [
     path("api/v1/", api.urls),
+    path("sw.js", never_cache(worker)),
     path("sheet/<str:token>", shared_sheet),
     path("sheet/<str:token>/pdf", shared_pdf),
     re_path(rf"^_allauth/(?!browser/v1/(?:{SIGN_IN})$)", no_such_api),

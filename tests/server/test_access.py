@@ -258,3 +258,14 @@ def test_the_page_is_served_with_a_strict_policy(db):
     assert "unsafe-eval" not in policy
     assert answer["X-Frame-Options"] == "DENY"
     assert Client().get("/api/v1/nowhere").json()["code"] == "not_found"
+
+
+def test_the_service_worker_is_a_script_at_the_root_and_no_page(db, settings, tmp_path):
+    settings.WEB_DIST = tmp_path
+    assert Client().get("/sw.js").status_code == 503
+    (tmp_path / "sw.js").write_text("self.skipWaiting()")
+    answer = Client().get("/sw.js")
+    assert answer["Content-Type"].startswith("text/javascript")
+    assert answer["Cache-Control"].startswith("max-age=0")
+    assert answer.content == b"self.skipWaiting()"
+    assert Client().post("/sw.js").status_code == 405

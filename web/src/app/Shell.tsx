@@ -23,6 +23,7 @@ import { Link, NavLink, useLocation, useNavigate } from "react-router";
 import type { Me } from "~/api/client";
 import { signOut } from "~/api/session";
 import { chapterFor } from "~/features/help/chapters";
+import { endKeeping } from "~/lib/offline";
 import { useNarrow } from "~/lib/useNarrow";
 import { Button, buttonClass } from "~/ui/Button";
 import { cx } from "~/ui/cx";
@@ -159,6 +160,7 @@ function SignOutButton() {
       aria-label="Sign out"
       onClick={async () => {
         await signOut();
+        await endKeeping();
         queries.clear();
         window.location.assign("/");
       }}

@@ -3,6 +3,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { Problem } from "~/api/client";
+import { isKeeping } from "~/lib/offline";
 import { App } from "./App";
 import { applyTheme, storedTheme } from "./theme";
 import "./tokens.css";
@@ -21,6 +22,9 @@ const queries = new QueryClient({
     },
   },
 });
+
+// A newer build brings a newer worker.
+if (isKeeping()) void navigator.serviceWorker.register("/sw.js").catch(() => {});
 
 const root = document.getElementById("root");
 if (root) {

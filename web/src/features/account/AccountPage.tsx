@@ -12,6 +12,7 @@ import { Field } from "~/ui/form/Field";
 import { AboutToGo } from "~/ui/Keeping";
 import { Failed, Loading } from "~/ui/states";
 import { Address } from "./Address";
+import { Offline } from "./Offline";
 import { SecondStep } from "./SecondStep";
 
 const HEAD = "border-b border-ink pb-1 text-lg font-semibold";
@@ -36,6 +37,7 @@ export function AccountPage({ me }: { me: Me }) {
             none={<p className="mt-3">Not given. You are asked before your next recording.</p>}
           />
         )}
+        {me.role === "student" && <Offline me={me} />}
         {me.role === "student" && <Own zone={me.zone} />}
         {me.role === "student" && <Seen me={me} />}
       </div>

@@ -1,10 +1,12 @@
-import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import type { Me } from "~/api/client";
 import { type Assignment, type Block, weekQuery } from "~/api/week";
 import { minutesWords, weekdayWords } from "~/lib/days";
+import { isKeeping, keepDay } from "~/lib/offline";
 import { recordAddress } from "~/lib/recordAddress";
+import { useConnected } from "~/lib/useConnected";
 import { Button, buttonClass } from "~/ui/Button";
 import { CardInShort } from "~/ui/card/CardInShort";
 import { AboutToGo } from "~/ui/Keeping";
@@ -18,6 +20,11 @@ export function TodayPage({ me }: { me: Me }) {
   const id = me.student_id ?? 0;
   const week = useQuery(weekQuery(id));
   const [logging, setLogging] = useState<LogStart | null>(null);
+  const queries = useQueryClient();
+  const connected = useConnected();
+  useEffect(() => {
+    if (connected && week.data && isKeeping()) void keepDay(queries, id, week.data);
+  }, [connected, week.data, queries, id]);
   if (week.isPending) return <Loading what="today" />;
   if (week.error) return <Failed error={week.error} onRetry={() => week.refetch()} />;
   const { today, days, assignments, hold } = week.data;
@@ -32,6 +39,12 @@ export function TodayPage({ me }: { me: Me }) {
           ? `${minutesWords(day.minutes)} today.`
           : `Nothing is planned for today.${next ? ` Next: ${weekdayWords(next.day)}.` : ""}`}
       </p>
+      {!connected && (
+        <p className="mb-4 border-l-4 border-rule-strong pl-3" data-testid="no-connection">
+          No connection. {isKeeping() ? "Your day is as it was when there was one; takes" : "Takes"} are kept
+          here and sent later.
+        </p>
+      )}
       <AboutToGo zone={me.zone} own />
       {hold && <HoldNote hold={hold} studentId={id} teacher={false} />}
       <ol className="border-t border-ink" data-testid="today">

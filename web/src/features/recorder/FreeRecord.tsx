@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { useMemo } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { Link } from "react-router";
 import type { DrillDetail, Me } from "~/api/client";
 import { drillQuery, drillsQuery, presentStudentsQuery } from "~/api/queries";
 import { Button } from "~/ui/Button";
 import { AskToRecord } from "~/ui/consent/AskToRecord";
+import { timeWords } from "~/ui/smallPlayer.math";
 import { Failed, Loading } from "~/ui/states";
 import { InputCheck } from "./InputCheck";
 import { asUnnamed } from "./keepTake";
@@ -65,11 +66,27 @@ function Recorder({ me, model }: { me: Me; model: DrillDetail }) {
           >
             {stage === "playing" ? "Stop (Space)" : stage === "keeping" ? "Keeping …" : "Record (R)"}
           </Button>
+          {stage === "playing" && <Elapsed />}
         </>
       )}
       <div className="mt-8">
         <UnnamedList key={kept?.id ?? ""} me={me} />
       </div>
     </div>
+  );
+}
+
+/** How long it has been recording. */
+function Elapsed() {
+  const [seconds, setSeconds] = useState(0);
+  useEffect(() => {
+    const began = performance.now();
+    const timer = window.setInterval(() => setSeconds((performance.now() - began) / 1000), 250);
+    return () => window.clearInterval(timer);
+  }, []);
+  return (
+    <span className="figures ml-5 text-2xl" data-testid="elapsed">
+      {timeWords(seconds)}
+    </span>
   );
 }

@@ -38,7 +38,7 @@ export function UnnamedList({ me }: { me: Me }) {
         <ManyDialog
           me={me}
           files={[fileOf(naming)]}
-          onSent={() => void takeOutUnnamed(naming.id).then(look)}
+          onSent={() => void takeOutUnnamed(naming.id)}
           onClose={() => {
             setNaming(null);
             void look();

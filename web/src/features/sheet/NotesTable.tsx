@@ -79,47 +79,49 @@ export function NotesTable() {
           {copied ? "Copied" : "Copy table"}
         </Button>
       </div>
-      <table className="w-full border-collapse text-sm" data-testid="notes">
-        <thead>
-          <tr>
-            {columns.map(({ id, label, numeric }) => (
-              <th
-                key={label}
-                scope="col"
-                className={cx(
-                  "border-b border-ink py-1 pr-4 font-normal text-ink-soft",
-                  numeric ? "text-right" : "text-left",
-                )}
-                aria-sort={id === sort.column ? (sort.descending ? "descending" : "ascending") : undefined}
-              >
-                {id ? (
-                  <button
-                    type="button"
-                    className="underline decoration-dotted underline-offset-4"
-                    onClick={() => sortBy(id)}
-                  >
-                    {label}
-                  </button>
-                ) : (
-                  label
-                )}
-              </th>
+      <div className="overflow-x-auto">
+        <table className="w-full border-collapse text-sm" data-testid="notes">
+          <thead>
+            <tr>
+              {columns.map(({ id, label, numeric }) => (
+                <th
+                  key={label}
+                  scope="col"
+                  className={cx(
+                    "border-b border-ink py-1 pr-4 font-normal text-ink-soft",
+                    numeric ? "text-right" : "text-left",
+                  )}
+                  aria-sort={id === sort.column ? (sort.descending ? "descending" : "ascending") : undefined}
+                >
+                  {id ? (
+                    <button
+                      type="button"
+                      className="underline decoration-dotted underline-offset-4"
+                      onClick={() => sortBy(id)}
+                    >
+                      {label}
+                    </button>
+                  ) : (
+                    label
+                  )}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((note) => (
+              <NoteRow
+                key={note.key}
+                row={note}
+                tolerances={tolerances}
+                has={has}
+                selected={note.key === selectedKey}
+                onSelect={choice.select}
+              />
             ))}
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((note) => (
-            <NoteRow
-              key={note.key}
-              row={note}
-              tolerances={tolerances}
-              has={has}
-              selected={note.key === selectedKey}
-              onSelect={choice.select}
-            />
-          ))}
-        </tbody>
-      </table>
+          </tbody>
+        </table>
+      </div>
       {shown.length > rows.length && count >= MOST_AT_ONCE && (
         <Button className="my-2" onClick={() => setCount(Number.POSITIVE_INFINITY)}>
           All {shown.length} rows
