@@ -70,13 +70,13 @@ def drawn(page: Pages) -> list[Row]:
         ready.append(page.driver.execute_script(READY))
     for _ in range(4):
         page.press("+")
-    page.wait(lambda: page.button("Play note").is_enabled())
+    page.wait(lambda: page.button("Alone").is_enabled())
     loop = min(page.driver.execute_script(LOOP) for _ in range(3))
     frames = page.driver.execute_async_script(SCROLL)
     page.press("l")
     for _ in range(5):
         page.press("p")
-        page.wait(lambda: page.button("Play note").get_attribute("aria-pressed") == "true")
+        page.wait(lambda: page.button("Alone").get_attribute("aria-pressed") == "true")
         page.press("p")
     delays = page.driver.execute_script("return performance.getEntriesByName('key-to-sound').map((e) => e.duration)")
     return [

@@ -59,7 +59,7 @@ def main(url: str) -> None:
         )
         page.open(f"/takes/{shown['id']}")
         page.sheet()
-        page.wait(lambda: page.button("Note").is_enabled())
+        page.wait(lambda: page.button("Alone").is_enabled())
         picture(driver, FOLDER / "sheet.png")
         page.open(f"/compare/{shown['id']}")
         page.one("[data-testid=pair-strips] svg")
@@ -67,7 +67,7 @@ def main(url: str) -> None:
         quiet = next(t for t in takes if t["family"] == "low_string_muting")
         page.open(f"/takes/{quiet['id']}")
         page.sheet()
-        page.wait(lambda: page.button("Note").is_enabled())
+        page.wait(lambda: page.button("Alone").is_enabled())
         picture(driver, FOLDER / "quiet.png")
         check = next(t for t in takes if t["student"] == "Pell Harroway" and t["family"] == "set_up")
         for name, path, ready in (

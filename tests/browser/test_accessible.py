@@ -58,6 +58,10 @@ def serious(page) -> list[str]:
         "account",
         "set",
         "course",
+        "help",
+        "choose-drill",
+        "record-first",
+        "behind",
     ],
 )
 def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
@@ -82,6 +86,10 @@ def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
         "record": f"/record/{take['drill_id']}",
         "said": f"/takes/{take['id']}",
         "compare": f"/compare/{bend['id']}",
+        "help": "/help",
+        "choose-drill": "/record",
+        "record-first": "/record/free",
+        "behind": "/students",
         "studio": "/studio",
         "account": "/account",
         "set": "/drills/new/alternate_picking?set-field=position&set-values=5-8",
@@ -97,6 +105,9 @@ def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
         page.sheet()
     if place == "compare":
         page.one("[data-testid=pair-strips]")
+    if place == "behind":
+        page.wait(lambda: page.all("[data-testid=students] tbody button"))[0].click()
+        page.one("[data-testid=behind] a")
     if place == "ladder":
         page.wait(lambda: page.all("[data-testid=step]"))[0].click()
         page.one("[data-testid=ladder-says]")

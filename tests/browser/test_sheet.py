@@ -82,14 +82,14 @@ def test_scrolling_draws_what_comes_into_sight_and_how_soon_a_key_sounds_is_kept
     opened(page, "legato_cycle", "Oda Vintersee", lambda t: True)
     for _ in range(4):
         page.press("+")
-    page.wait(lambda: page.button("Note").is_enabled())
+    page.wait(lambda: page.button("Alone").is_enabled())
     strips = page.one("[data-testid=strips]")
     first = page.one("[data-tile]").get_attribute("data-tile")
     page.driver.execute_script("arguments[0].scrollLeft = arguments[0].scrollWidth", strips)
     page.wait(lambda: first not in [t.get_attribute("data-tile") for t in page.all("[data-tile]")])
     page.press("l")
     page.press("p")
-    page.wait(lambda: page.button("Note").get_attribute("aria-pressed") == "true")
+    page.wait(lambda: page.button("Alone").get_attribute("aria-pressed") == "true")
     page.press("p")
     assert page.driver.execute_script("return performance.getEntriesByName('key-to-sound').length") == 1
 
@@ -100,7 +100,7 @@ def test_every_way_of_listening(page):
         return float(place.partition("px")[0] or 0.0)
 
     opened(page, wanted=short)
-    page.wait(lambda: page.button("Note").is_enabled())
+    page.wait(lambda: page.button("Alone").is_enabled())
     page.press("l")
     page.press("c")
     for key, name in ((Keys.SPACE, "Context"), ("f", "In tune"), ("g", "Repeat 3"), ("b", "Both")):
@@ -114,11 +114,11 @@ def test_every_way_of_listening(page):
     page.press(",", ",", ",", ",")
     page.wait(lambda: page.button("25 %").get_attribute("aria-pressed") == "true")
     page.press("p")
-    page.wait(lambda: page.button("Note").get_attribute("aria-pressed") == "true")
+    page.wait(lambda: page.button("Alone").get_attribute("aria-pressed") == "true")
     # It goes on at a quarter of the pace: the place in the take moves, and moves back to the note's beginning.
     seen = [line()]
     page.wait(lambda: seen.append(line()) or any(b < a for a, b in pairwise(seen)))
-    assert page.button("Note").get_attribute("aria-pressed") == "true"
+    assert page.button("Alone").get_attribute("aria-pressed") == "true"
     page.press("p")
 
 
@@ -131,7 +131,7 @@ def test_a_browser_without_sound_says_so_and_the_rest_works(app):
         page.sign_in("teacher@quayside.example", "harbour-light-evening")
         page.wait(lambda: page.all("tr[data-take]"))
         opened(page)
-        page.wait(lambda: page.button("Note").is_enabled())
+        page.wait(lambda: page.button("Alone").is_enabled())
         page.press("p")
         assert "no sound output" in page.sentence()
         first = selected(page)

@@ -48,7 +48,7 @@ def test_upload_measure_read_and_hear_a_bend(page, recordings):
     assert "own fretted note “target”" in page.text("[data-testid=reference]")
 
     page.button("50 %").click()
-    play = page.wait(lambda: page.button("Note").is_enabled() and page.button("Note"))
+    play = page.wait(lambda: page.button("Alone").is_enabled() and page.button("Alone"))
     play.click()
     page.wait(lambda: play.get_attribute("aria-pressed") == "true")
     heard = page.driver.execute_async_script(
@@ -93,9 +93,9 @@ def test_the_sheet_by_keyboard(page):
     page.wait(lambda: selected() == first)
     page.press("n")
     page.wait(lambda: selected() != first)
-    page.wait(lambda: page.button("Note").is_enabled())
+    page.wait(lambda: page.button("Alone").is_enabled())
     page.press("l")  # round and round, until it is stopped
-    for key, name in ((Keys.SPACE, "Context"), ("p", "Note"), ("b", "Both")):
+    for key, name in ((Keys.SPACE, "Context"), ("p", "Alone"), ("b", "Both")):
         page.press(key)
         page.wait(lambda name=name: page.button(name).get_attribute("aria-pressed") == "true")
         page.press(key)
@@ -142,7 +142,7 @@ def test_a_ringing_string_is_named_shown_and_heard_alone(page):
     page.wait(lambda: shown <= len(page.all("[data-testid=quiet-strip] title")) <= 2 * shown)
     rows = page.all("[data-testid=quiet] table:first-of-type tbody tr")
     assert len([r for r in rows if "rings" in r.text]) >= 4
-    page.wait(lambda: page.button("Note").is_enabled())
+    page.wait(lambda: page.button("Alone").is_enabled())
     alone = page.one(f"[aria-label='String 6 rings at {low['from_s']:.2f} s, alone']")
     alone.click()
     page.wait(lambda: alone.get_attribute("aria-pressed") == "true")
@@ -152,7 +152,7 @@ def test_a_ringing_string_is_named_shown_and_heard_alone(page):
     page.wait(lambda: alone.get_attribute("aria-pressed") == "false")
     # The whole sound is heard again after only a string was; slowly, so that it lasts.
     page.button("50 %").click()
-    play = page.button("Note")
+    play = page.button("Alone")
     play.click()
     page.wait(lambda: play.get_attribute("aria-pressed") == "true")
     page.wait(lambda: play.get_attribute("aria-pressed") == "false")

@@ -19,7 +19,7 @@ export function HelpPage({ me }: { me: Me }) {
   }, [hash]);
   return (
     <div className="grid gap-x-12 gap-y-6 lg:grid-cols-[15rem_minmax(0,42rem)] print:block">
-      <div className="print:hidden">
+      <div className="self-start lg:sticky lg:top-4 print:hidden">
         <h1 className="mb-3 text-2xl font-bold">Handbook</h1>
         <Field label="Find in the handbook" words type="search" value={text} onText={setText} />
         <nav aria-label="Chapters" className="mt-4 flex flex-col border-t border-ink">

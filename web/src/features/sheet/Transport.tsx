@@ -24,7 +24,7 @@ interface Choice {
 
 const ALWAYS: Choice[] = [
   { what: "context", icon: AudioLines, label: "Context", name: "In context", key: "Space" },
-  { what: "note", icon: Play, label: "Note", name: "Play note", key: "P" },
+  { what: "note", icon: Play, label: "Alone", name: "Play note alone", key: "P" },
   { what: "tone", icon: Target, label: "Target", name: "Target tone", key: "T" },
   { what: "both", icon: AudioWaveform, label: "Both", name: "Both: the note with its target", key: "B" },
 ];

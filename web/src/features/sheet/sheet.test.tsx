@@ -155,7 +155,7 @@ describe("keys of the sheet", () => {
 describe("listening", () => {
   const listens = async () => {
     const opened = await openSheet();
-    await waitFor(() => expect(button("Play note").disabled).toBe(false));
+    await waitFor(() => expect(button("Play note alone").disabled).toBe(false));
     return opened;
   };
 
@@ -165,10 +165,10 @@ describe("listening", () => {
     const { onset_s, end_s } = bend(0) as { onset_s: number; end_s: number };
     expect(started[0]?.from).toBeCloseTo(onset_s - 0.06, 3);
     expect(started[0]?.seconds).toBeCloseTo(end_s - onset_s + 0.14, 3);
-    expect(button("Play note").getAttribute("aria-pressed")).toBe("true");
+    expect(button("Play note alone").getAttribute("aria-pressed")).toBe("true");
     press("p");
     expect(started).toHaveLength(1);
-    expect(button("Play note").getAttribute("aria-pressed")).toBe("false");
+    expect(button("Play note alone").getAttribute("aria-pressed")).toBe("false");
   });
 
   it("in context has what stands around it; a range is heard whole; a loop goes on", async () => {

@@ -35,14 +35,14 @@ export function TakesBehind({
           {behind.data.takes.map((take) => (
             <li
               key={take.take_id}
-              className="relative grid items-center gap-x-4 border-b border-rule py-1.5 hover:bg-paper sm:grid-cols-[9rem_minmax(0,1fr)_13rem_9rem]"
+              className="relative grid items-center gap-x-4 border-b border-rule py-1.5 hover:bg-paper sm:grid-cols-[9rem_minmax(0,1fr)_12rem_10rem]"
             >
               <span className="text-sm text-ink-soft tabular-nums">{dayAndTime(take.played_at, zone)}</span>
               <Link to={`/takes/${take.take_id}`} className="font-semibold after:absolute after:inset-0">
                 {take.drill}
               </Link>
               <Ticks ticks={take.ticks} />
-              <span className="figures text-right text-sm">{shareWords(take.share)}</span>
+              <span className="figures text-right text-sm whitespace-nowrap">{shareWords(take.share)}</span>
             </li>
           ))}
         </ul>
