@@ -47,6 +47,7 @@ SERVED = (
     ("newest 100 takes", "/api/v1/takes?limit=100"),
     ("drills", "/api/v1/drills"),
     ("what students need", "/api/v1/plans/needs"),
+    ("class at a glance", "/api/v1/reports/class"),
 )
 
 
@@ -56,7 +57,8 @@ def served(page: Pages) -> list[Row]:
     _, reference = best_ms(lambda: None, spectra)
     for name, path in SERVED:
         found = min(page.driver.execute_async_script(FETCH, path) for _ in range(7))
-        rows.append(Row(name, found, reference, 2.0))
+        # Of 200 students, three times a large class.
+        rows.append(Row(name, found, reference, 3.0 if "class" in name else 2.0))
     return rows
 
 

@@ -72,7 +72,7 @@ def main(url: str) -> None:
         check = next(t for t in takes if t["student"] == "Pell Harroway" and t["family"] == "set_up")
         for name, path, ready in (
             ("set-up", f"/takes/{check['id']}", "[data-testid=notes]"),
-            ("guitar", f"/guitars/{check['guitar_id']}", "[data-testid=set-up]"),
+            ("students", "/students", "[data-testid=students] tbody button"),
             ("student", f"/students/{shown['student_id']}", "main li"),
             ("bench", "/bench/push", "[data-output]"),
             ("plan", f"/students/{shown['student_id']}/plan", "[data-testid=week]"),

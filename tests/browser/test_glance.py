@@ -6,9 +6,10 @@ import pytest
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.chromium import chromium
+from tests.browser.conftest import DRILL
 from tests.browser.pages import Pages
 from tests.browser.test_recorder import fake_sound, microphone  # noqa: F401
-from tests.browser.week import narrow
+from tests.browser.week import PASSWORD, add_teacher, field, narrow
 
 
 def test_from_a_cell_of_the_class_to_a_takes_sheet(page):
@@ -57,6 +58,63 @@ def test_a_take_on_a_phone_is_a_list_of_places_first(app, page):
         phone.button("Show the full sheet").click()
         phone.one("[data-testid=strips]")
         narrow(phone)
+
+
+class Counted:
+    """Presses of a person who does not know the page: buttons, choices, lines that are typed."""
+
+    def __init__(self, page):
+        self.page, self.presses = page, 0
+
+    def press(self, text):
+        self.presses += 1
+        self.page.button(text).click()
+
+    def type(self, label, text):
+        self.presses += 1
+        field(self.page, label).send_keys(text)
+
+    def choose(self, label, value):
+        self.presses += 2
+        self.page.choose(label, value)
+
+
+MOST_PRESSES = 16
+
+
+def test_a_new_teacher_gets_from_an_empty_studio_to_a_judged_take(app, recordings):
+    add_teacher(app.data, "first@harbour.example", "First evening")
+    with chromium() as driver:
+        page = Pages(driver, app.url)
+        page.open("/")
+        page.one("input[name=email]")
+        page.sign_in("first@harbour.example", PASSWORD)
+        page.one("[data-testid=first-steps]")
+        hand = Counted(page)
+        hand.press("Try it with a sample take")
+        page.sheet()
+        assert "Bends stop short" in page.text("[data-testid=causes]")
+        page.open("/")
+        hand.press("Remove the sample")
+        page.one("[data-testid=first-steps]")
+        page.open("/students")
+        hand.type("New student", "Edda Quayle")
+        hand.press("Add")
+        hand.press("Enter consent")
+        page.one("[role=dialog]")
+        hand.press("Save")
+        page.wait(lambda: not page.all("[data-testid=not-agreed]"))
+        page.open("/")
+        page.one("[data-testid=first-steps]")
+        page.hand_over(recordings["take.flac"])
+        hand.choose("Who plays", "Edda Quayle")
+        hand.choose("Which drill", DRILL)
+        hand.press("Measure it")
+        page.sheet()
+        hand.presses += 1
+        page.press(Keys.ENTER)
+        page.wait(lambda: page.fetch("/api/v1/takes/desk?show=judged")["total"] == 1)
+        assert hand.presses <= MOST_PRESSES
 
 
 @pytest.mark.usefixtures("app")

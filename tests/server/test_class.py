@@ -1,12 +1,14 @@
 """The class at a glance: students by what is judged, the weeks, the days, who waits for an ear."""
 
 import datetime as dt
+import json
 from zoneinfo import ZoneInfo
 
 import pytest
 from apps.people.models import AuditEntry, Student, User
 from apps.plans import services as plans
 from apps.plans.models import LogEntry
+from apps.reports.glance_api import ClassRead
 from apps.takes.models import Take
 from django.utils import timezone
 from fortimetra.model.ladder import Step
@@ -86,12 +88,18 @@ def test_who_needs_the_ear_most_stands_first_then_who_was_silent_longest(client,
 
 def test_the_days_say_takes_and_minutes(client, student, drill):
     made_take(student, drill, tell=False)
-    yesterday = dt.date.fromisoformat(row_of(client, student)[0]["days"][-2]["day"])
+    yesterday = dt.date.fromisoformat(row_of(client, student)[1]["days"][-2])
     for kind, minutes in (("practice", 12), ("practice", 8), ("pain", None)):
         LogEntry.objects.create(student=student, day=yesterday, kind=kind, minutes=minutes, made_at=timezone.now())
-    days = row_of(client, student)[0]["days"]
-    assert len(days) == 14
-    assert [(d["takes"], d["minutes"]) for d in days[-2:]] == [(0, 20), (1, 0)]
+    row, body = row_of(client, student)
+    assert len(body["days"]) == 14
+    assert (row["takes"], row["minutes"]) == ([0] * 13 + [1], [0] * 12 + [20, 0])
+
+
+def test_the_answer_is_what_the_schema_says(client, student, drill):
+    made_take(student, drill, by_measure=judged(timing=(18, 2, 5)), tell=False)
+    content = client.get("/api/v1/reports/class").content
+    assert ClassRead.model_validate_json(content, strict=True).model_dump(mode="json") == json.loads(content)
 
 
 def test_from_a_cell_to_the_takes_behind_it(client, student, drill):

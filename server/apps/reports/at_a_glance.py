@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any, Literal, get_args
+from typing import Literal, get_args
 from uuid import UUID
 
-from django.db.models import Count, Max, Q, QuerySet, Sum
+from django.db.models import Count, Max, QuerySet, Sum
 from fortimetra.coach.series import share_interval
 
 from apps.people import selectors as people
@@ -48,17 +48,10 @@ class Cell:
 
 
 @dataclass(frozen=True)
-class Day:
-    """One day of a student: takes recorded, minutes logged."""
-
-    day: dt.date
-    takes: int
-    minutes: float
-
-
-@dataclass(frozen=True)
 class Row:
-    """A student. waiting: measured takes nobody has judged; need: how much of them is not clean, added up."""
+    """A student. waiting: measured takes nobody has judged; need: how much of them is not clean, added up; takes,
+    minutes: recorded and logged on each of the last days, the oldest first.
+    """
 
     student_id: int
     name: str
@@ -66,7 +59,8 @@ class Row:
     need: float
     newest_take: dt.datetime | None
     cells: Sequence[Cell]
-    days: Sequence[Day]
+    takes: Sequence[int]
+    minutes: Sequence[float]
 
 
 @dataclass(frozen=True)
@@ -89,25 +83,22 @@ def glance(actor: User, *, today: dt.date) -> list[Row]:
     """Everybody this person teaches now, whose takes need the ear most first; then who has sent nothing the longest."""
     students = list(people.students(actor).filter(left_at=None).order_by("name"))
     counted = _counted(actor, today)
-    unjudged = Q(state=Take.State.MEASURED, judged_at=None)
-    told = {
-        row["student_id"]: row
-        for row in Take.objects.filter(student__in=students)
-        .order_by()
-        .values("student_id")
-        .annotate(waiting=Count("pk", filter=unjudged), need=Sum("need", filter=unjudged), newest=Max("played_at"))
-    }
-    nothing = {"waiting": 0, "need": None, "newest": None}
-    days = _days(actor, students, today)
+    own = Take.objects.filter(student__in=students).order_by()
+    newest = dict(own.values_list("student_id").annotate(Max("played_at")))
+    unjudged = own.filter(state=Take.State.MEASURED, judged_at=None).values_list("student_id")
+    waiting = {pk: (count, need) for pk, count, need in unjudged.annotate(Count("pk"), Sum("need"))}
+    takes, minutes = _days(actor, students, today)
+    none = [0] * DAYS
     rows = [
         Row(
             student_id=student.pk,
             name=student.name,
-            waiting=told.get(student.pk, nothing)["waiting"],
-            need=told.get(student.pk, nothing)["need"] or 0.0,
-            newest_take=told.get(student.pk, nothing)["newest"],
-            cells=[_cell(skill, counted.get(student.pk, []), today) for skill in SKILLS],
-            days=days[student.pk],
+            waiting=waiting.get(student.pk, (0, 0.0))[0],
+            need=round(waiting.get(student.pk, (0, 0.0))[1] or 0.0, 3),
+            newest_take=newest.get(student.pk),
+            cells=_cells(counted.get(student.pk, {})),
+            takes=takes.get(student.pk, none),
+            minutes=minutes.get(student.pk, none),
         )
         for student in students
     ]
@@ -124,7 +115,10 @@ def behind(actor: User, student: Student, skill: Skill, *, today: dt.date) -> li
     )
     found = []
     for pk, title, at, by_measure, ticks in rows:
-        share = _share([by_measure or {}], skill)
+        verdicts = (by_measure or {}).get(skill)
+        if verdicts is None:
+            continue
+        share = _Count(verdicts["inside"], verdicts["inside"] + verdicts["outside"], 1).share()
         if share is not None:
             found.append(Behind(pk, title, at, share, ticks))
     return found[:MOST_BEHIND]
@@ -135,55 +129,75 @@ def _measured(actor: User, since: dt.date, studio: Studio) -> QuerySet[Take]:
     return selectors.takes(actor).filter(current__isnull=False, played_at__gte=begin)
 
 
-Judged = tuple[dt.date, Mapping[str, Any]]
+@dataclass
+class _Count:
+    """Notes of one skill: within tolerance, judged at all, and in how many takes."""
+
+    inside: int = 0
+    judged: int = 0
+    takes: int = 0
+
+    def add(self, inside: int, judged: int) -> None:
+        self.inside, self.judged, self.takes = self.inside + inside, self.judged + judged, self.takes + 1
+
+    def share(self) -> Share | None:
+        if not self.judged:
+            return None
+        low, high = share_interval(self.inside, self.judged)
+        percent = 100.0 * self.inside / self.judged
+        return Share(round(percent, 2), round(low, 2), round(high, 2), self.judged, self.takes)
 
 
-def _counted(actor: User, today: dt.date) -> dict[int, list[Judged]]:
-    """By student: the day of each take, and its verdicts by measure."""
+# By skill and week; the last two weeks together are week NOW.
+Counts = dict[tuple[str, int], _Count]
+NOW = WEEKS
+
+
+def _counted(actor: User, today: dt.date) -> dict[int, Counts]:
+    """By student, in one pass over the takes of the weeks that are shown."""
     here = plans.zone(actor.studio)
-    found: dict[int, list[Judged]] = {}
-    rows = _measured(actor, first_monday(today), actor.studio).order_by()
+    begin, since = first_monday(today), today - dt.timedelta(days=DAYS - 1)
+    found: dict[int, Counts] = {}
+    rows = _measured(actor, begin, actor.studio).order_by()
     for student_id, at, by_measure in rows.values_list("student_id", "played_at", "current__summary__by_measure"):
-        found.setdefault(student_id, []).append((at.astimezone(here).date(), by_measure or {}))
+        counts = found.setdefault(student_id, {})
+        day = at.astimezone(here).date()
+        weeks = [(day - begin).days // 7] + ([NOW] if day >= since else [])
+        for skill, verdicts in (by_measure or {}).items():
+            judged = verdicts["inside"] + verdicts["outside"]
+            for week in weeks if judged else ():
+                counts.setdefault((skill, week), _Count()).add(verdicts["inside"], judged)
     return found
 
 
-def _cell(skill: Skill, takes: Sequence[Judged], today: dt.date) -> Cell:
-    begin = first_monday(today)
-    weeks = [
-        _share([m for day, m in takes if begin + n * WEEK <= day < begin + (n + 1) * WEEK], skill) for n in range(WEEKS)
-    ]
-    since = today - dt.timedelta(days=DAYS - 1)
-    return Cell(skill, weeks, _share([m for day, m in takes if day >= since], skill))
+def _cells(counts: Counts) -> list[Cell]:
+    def share(skill: Skill, week: int) -> Share | None:
+        found = counts.get((skill, week))
+        return None if found is None else found.share()
+
+    return [Cell(skill, [share(skill, week) for week in range(WEEKS)], share(skill, NOW)) for skill in SKILLS]
 
 
-def _share(takes: Iterable[Mapping[str, Any]], skill: Skill) -> Share | None:
-    inside = decided = count = 0
-    for by_measure in takes:
-        counts = by_measure.get(skill)
-        if counts and counts["inside"] + counts["outside"] > 0:
-            inside, decided = inside + counts["inside"], decided + counts["inside"] + counts["outside"]
-            count += 1
-    if not decided:
-        return None
-    low, high = share_interval(inside, decided)
-    return Share(100.0 * inside / decided, low, high, decided, count)
+def days_shown(today: dt.date) -> list[dt.date]:
+    """The last two weeks, the oldest day first."""
+    return [today - dt.timedelta(days=DAYS - 1 - n) for n in range(DAYS)]
 
 
-def _days(actor: User, students: Sequence[Student], today: dt.date) -> dict[int, list[Day]]:
-    """The last two weeks of each student, oldest day first."""
-    first = today - dt.timedelta(days=DAYS - 1)
-    here = plans.zone(actor.studio)
-    takes: dict[tuple[int, dt.date], int] = {}
-    began = dt.datetime.combine(first, dt.time(), here)
-    for student_id, at in Take.objects.filter(student__in=students, played_at__gte=began).values_list(
-        "student_id", "played_at"
-    ):
-        key = student_id, at.astimezone(here).date()
-        takes[key] = takes.get(key, 0) + 1
-    minutes: dict[tuple[int, dt.date], float] = {}
-    log = LogEntry.objects.filter(student__in=students, day__gte=first, kind=LogEntry.Kind.PRACTICE).order_by()
-    for student_id, day, logged in log.values_list("student_id", "day").annotate(Sum("minutes")):
-        minutes[student_id, day] = logged or 0.0
-    shown = [first + dt.timedelta(days=n) for n in range(DAYS)]
-    return {s.pk: [Day(d, takes.get((s.pk, d), 0), minutes.get((s.pk, d), 0.0)) for d in shown] for s in students}
+def _days(
+    actor: User, students: Sequence[Student], today: dt.date
+) -> tuple[dict[int, list[int]], dict[int, list[float]]]:
+    """By student: takes and minutes of each of the days that are shown."""
+    here, shown = plans.zone(actor.studio), days_shown(today)
+    place = {day: n for n, day in enumerate(shown)}
+    takes: dict[int, list[int]] = {}
+    began = dt.datetime.combine(shown[0], dt.time(), here)
+    recent = Take.objects.filter(student__in=students, played_at__gte=began).order_by()
+    for student_id, at in recent.values_list("student_id", "played_at"):
+        if (n := place.get(at.astimezone(here).date())) is not None:
+            takes.setdefault(student_id, [0] * DAYS)[n] += 1
+    minutes: dict[int, list[float]] = {}
+    log = LogEntry.objects.filter(student__in=students, day__gte=shown[0], kind=LogEntry.Kind.PRACTICE).order_by()
+    for student_id, day, logged in log.values_list("student_id", "day", "minutes"):
+        if day in place:
+            minutes.setdefault(student_id, [0.0] * DAYS)[place[day]] += logged or 0.0
+    return takes, minutes

@@ -1633,6 +1633,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/reports/sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Load Sample
+         * @description A sample take of an invented student, to try the application with; the one that is there, if it is.
+         */
+        post: operations["load_sample"];
+        /**
+         * Remove Sample
+         * @description Remove the sample student with everything of theirs.
+         */
+        delete: operations["remove_sample"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/reports/sheets": {
         parameters: {
             query?: never;
@@ -3273,9 +3297,12 @@ export interface components {
         };
         /**
          * ClassRead
-         * @description Everybody this teacher teaches now, who needs the ear most first; weeks: the Mondays of the cells' weeks.
+         * @description Everybody this teacher teaches now, who needs the ear most first; weeks: the Mondays of the cells' weeks; days: the
+         *     last two weeks, the oldest first.
          */
         ClassRead: {
+            /** Days */
+            days: string[];
             /** Rows */
             rows: components["schemas"]["ClassRow"][];
             /** Weeks */
@@ -3283,13 +3310,14 @@ export interface components {
         };
         /**
          * ClassRow
-         * @description A student. waiting: takes nobody has judged; need: how much of them is not clean, added up.
+         * @description A student. waiting: takes nobody has judged; need: how much of them is not clean, added up; takes, minutes:
+         *     recorded and logged on each of the days.
          */
         ClassRow: {
             /** Cells */
             cells: components["schemas"]["CellRead"][];
-            /** Days */
-            days: components["schemas"]["DayMark"][];
+            /** Minutes */
+            minutes: number[];
             /** Name */
             name: string;
             /** Need */
@@ -3298,6 +3326,8 @@ export interface components {
             newest_take: string | null;
             /** Student Id */
             student_id: number;
+            /** Takes */
+            takes: number[];
             /** Waiting */
             waiting: number;
         };
@@ -3664,21 +3694,6 @@ export interface components {
              * @default true
              */
             sure: boolean;
-        };
-        /**
-         * DayMark
-         * @description One day of a student: takes recorded, minutes logged.
-         */
-        DayMark: {
-            /**
-             * Day
-             * Format: date
-             */
-            day: string;
-            /** Minutes */
-            minutes: number;
-            /** Takes */
-            takes: number;
         };
         /**
          * DayRead
@@ -6095,6 +6110,19 @@ export interface components {
             code: string;
             /** Text */
             text: string;
+        };
+        /**
+         * SampleRead
+         * @description The sample take.
+         */
+        SampleRead: {
+            /** Student Id */
+            student_id: number;
+            /**
+             * Take Id
+             * Format: uuid
+             */
+            take_id: string;
         };
         /**
          * School
@@ -9665,6 +9693,44 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ProgressRead"];
                 };
+            };
+        };
+    };
+    load_sample: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SampleRead"];
+                };
+            };
+        };
+    };
+    remove_sample: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

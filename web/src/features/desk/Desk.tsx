@@ -16,6 +16,7 @@ import { DeskTable } from "./DeskTable";
 import { deskWords, isClean } from "./desk.math";
 import { type Judged, JustJudged } from "./JustJudged";
 import { Nothing } from "./Nothing";
+import { SampleNote } from "./SampleNote";
 import { StepsDialog } from "./StepsDialog";
 import { DESK_KEYS, useDeskKeys } from "./useDeskKeys";
 import { useNextSteps } from "./useNextSteps";
@@ -98,6 +99,7 @@ export function Desk({ me }: { me: Me }) {
         <UploadButton me={me} />
       </div>
       {teacher && <AboutToGo zone={me.zone} />}
+      {teacher && <SampleNote rows={rows} />}
       {desk.isPending && <Loading what="takes" />}
       {desk.error && <Failed error={desk.error} onRetry={() => desk.refetch()} />}
       {judge.error && <Failed error={judge.error} />}

@@ -1,16 +1,26 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Check } from "lucide-react";
 import type { ReactNode } from "react";
-import { Link } from "react-router";
-import type { Me } from "~/api/client";
+import { Link, useNavigate } from "react-router";
+import { api, data, type Me } from "~/api/client";
 import { allGuitarsQuery, studentsQuery } from "~/api/queries";
 import { Button } from "~/ui/Button";
+import { Failed } from "~/ui/states";
 
 /** What a new studio does first, each with what it brings; a step that is done is ticked. */
 export function FirstSteps({ me, onDismiss }: { me: Me; onDismiss: () => void }) {
   const students = useQuery(studentsQuery);
   const guitars = useQuery(allGuitarsQuery);
   const first = students.data?.[0];
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const sample = useMutation({
+    mutationFn: () => data(api.POST("/api/v1/reports/sample")),
+    onSuccess: async ({ take_id }) => {
+      await queries.invalidateQueries();
+      void navigate(`/takes/${take_id}`);
+    },
+  });
   return (
     <section aria-label="First steps" className="border-y border-rule py-6" data-testid="first-steps">
       <h2 className="text-lg font-semibold">First steps</h2>
@@ -34,9 +44,13 @@ export function FirstSteps({ me, onDismiss }: { me: Me; onDismiss: () => void })
           are read, up to {me.upload_max_bytes / 1e6} MB and {me.take_max_minutes} minutes.
         </Step>
       </ol>
-      <Button className="mt-3" onClick={onDismiss}>
-        Do not show this again
-      </Button>
+      <div className="mt-3 flex flex-wrap items-center gap-3">
+        <Button kind="strong" disabled={sample.isPending} onClick={() => sample.mutate()}>
+          {sample.isPending ? "One moment …" : "Try it with a sample take"}
+        </Button>
+        <Button onClick={onDismiss}>Do not show this again</Button>
+      </div>
+      {sample.error && <Failed error={sample.error} />}
     </section>
   );
 }

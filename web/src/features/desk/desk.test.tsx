@@ -168,6 +168,33 @@ describe("the Desk", () => {
     await waitFor(() => expect(here()).toBe("a"));
   });
 
+  it("lets a new teacher try it with a sample, and remove it again", async () => {
+    window.localStorage.clear();
+    let rows: object[] = [];
+    answers({
+      ...base,
+      "GET /api/v1/takes/desk": () => desk(rows as never),
+      "GET /api/v1/guitars": [],
+      "POST /api/v1/reports/sample": () => {
+        rows = [row("s", { student: "Sample student (invented)" })];
+        return { take_id: "s", student_id: 9 };
+      },
+      "DELETE /api/v1/reports/sample": () => {
+        rows = [];
+        return null;
+      },
+    });
+    const user = userEvent.setup();
+    const { unmount } = shown(<Desk me={TEACHER} />);
+    await user.click(await screen.findByRole("button", { name: "Try it with a sample take" }));
+    expect(await screen.findByText("at /takes/s")).toBeTruthy();
+    unmount();
+    shown(<Desk me={TEACHER} />);
+    await user.click(await screen.findByRole("button", { name: "Remove the sample" }));
+    expect(await screen.findByTestId("first-steps")).toBeTruthy();
+    expect(screen.queryByTestId("sample")).toBeNull();
+  });
+
   it("tells a new teacher and a student what to do first", async () => {
     window.localStorage.clear();
     answers({ ...base, "GET /api/v1/takes/desk": desk([]), "GET /api/v1/guitars": [] });

@@ -2,6 +2,7 @@ import { useMemo, useState } from "react";
 import { Link } from "react-router";
 import type { Student } from "~/api/client";
 import type { ClassCell, ClassRead, ClassRow, Needs } from "~/api/week";
+import { dayWords, minutesWords } from "~/lib/days";
 import { measureWords } from "~/lib/words";
 import { Select } from "~/ui/Select";
 import { ShareNow, ShareTrend } from "~/ui/ShareTrend";
@@ -81,6 +82,7 @@ export function ClassTable({
                 student={student}
                 needs={needs.get(student.id)}
                 row={byId.get(student.id)}
+                days={found?.days ?? []}
                 zone={zone}
                 onCell={(row, cell) => setChosen({ row, cell })}
               />
@@ -100,12 +102,14 @@ function Line({
   student,
   needs,
   row,
+  days,
   zone,
   onCell,
 }: {
   student: Student;
   needs: Needs | undefined;
   row: ClassRow | undefined;
+  days: string[];
   zone: string;
   onCell: (row: ClassRow, cell: ClassCell) => void;
 }) {
@@ -118,7 +122,7 @@ function Line({
         </Link>
         <span className="block max-w-64 text-ink-soft">{needWords(student, needs, row, zone)}</span>
       </th>
-      <td className={cell}>{row && <DayMarks row={row} />}</td>
+      <td className={cell}>{row && <DayMarks row={row} days={days} />}</td>
       {SKILLS.map((skill) => {
         const found = row?.cells.find((c) => c.skill === skill);
         return (
@@ -142,21 +146,24 @@ function Line({
 }
 
 /** Fourteen days: a take sent, practice written down, nothing. */
-function DayMarks({ row }: { row: ClassRow }) {
+function DayMarks({ row, days }: { row: ClassRow; days: string[] }) {
   return (
-    <svg width={14 * 8} height={16} role="img" aria-label={dayMarkWords(row.days)} className="block">
-      {row.days.map((day, i) => (
-        <g key={day.day}>
-          <title>{`${day.day}: ${day.takes} takes, ${day.minutes} min`}</title>
-          {day.takes > 0 ? (
-            <rect x={i * 8 + 0.5} y={4.5} width={6} height={7} fill="var(--ink)" />
-          ) : day.minutes > 0 ? (
-            <rect x={i * 8 + 1} y={5} width={5} height={6} fill="none" stroke="var(--ink-soft)" />
-          ) : (
-            <rect x={i * 8 + 2.5} y={7.5} width={2} height={1} fill="var(--rule-strong)" />
-          )}
-        </g>
-      ))}
+    <svg width={14 * 8} height={16} role="img" aria-label={dayMarkWords(row)} className="block">
+      {days.map((day, i) => {
+        const [takes, minutes] = [row.takes[i] ?? 0, row.minutes[i] ?? 0];
+        return (
+          <g key={day}>
+            <title>{`${dayWords(day)}: ${takes} ${takes === 1 ? "take" : "takes"}, ${minutesWords(minutes)}`}</title>
+            {takes > 0 ? (
+              <rect x={i * 8 + 0.5} y={4.5} width={6} height={7} fill="var(--ink)" />
+            ) : minutes > 0 ? (
+              <rect x={i * 8 + 1} y={5} width={5} height={6} fill="none" stroke="var(--ink-soft)" />
+            ) : (
+              <rect x={i * 8 + 2.5} y={7.5} width={2} height={1} fill="var(--rule-strong)" />
+            )}
+          </g>
+        );
+      })}
     </svg>
   );
 }

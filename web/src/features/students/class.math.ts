@@ -43,7 +43,7 @@ export function needWords(
     needs && needs.minutes_this_week > 0 && `${minutesWords(needs.minutes_this_week)} this week`,
     student.takes === 0
       ? "no take yet"
-      : row && !row.days.some((d) => d.takes > 0) && row.newest_take
+      : row && !row.takes.some((count) => count > 0) && row.newest_take
         ? `last take ${day(row.newest_take, zone)}`
         : null,
     !student.account && "no account yet",
@@ -59,8 +59,7 @@ export function cellWords(cell: ClassCell): string {
   return `${cell.now ? `${shareWords(cell.now)} clean of ${cell.now.notes} notes in two weeks` : "nothing in two weeks"}; by weeks ${weeks}`;
 }
 
-export function dayMarkWords(days: ClassRow["days"]): string {
-  const takes = days.filter((d) => d.takes > 0).length;
-  const practised = days.filter((d) => d.minutes > 0).length;
-  return `Of ${days.length} days: takes on ${takes}, practice written down on ${practised}`;
+export function dayMarkWords({ takes, minutes }: Pick<ClassRow, "takes" | "minutes">): string {
+  const some = (counts: number[]) => counts.filter((count) => count > 0).length;
+  return `Of ${takes.length} days: takes on ${some(takes)}, practice written down on ${some(minutes)}`;
 }

@@ -30,7 +30,8 @@ function classRow(studentId: number, part: object = {}) {
     need: 0,
     newest_take: "2026-11-25T19:00:00Z",
     cells: [],
-    days: [],
+    takes: [],
+    minutes: [],
     ...part,
   };
 }
@@ -50,6 +51,7 @@ describe("the students", () => {
       ],
       "GET /api/v1/reports/class": {
         weeks: [],
+        days: [],
         rows: [
           classRow(5, { newest_take: null }),
           classRow(3, { waiting: 2 }),
@@ -81,6 +83,7 @@ describe("the students", () => {
       "GET /api/v1/plans/needs": [needs()],
       "GET /api/v1/reports/class": {
         weeks: [],
+        days: [],
         rows: [
           classRow(3, {
             cells: [
@@ -122,7 +125,7 @@ describe("the students", () => {
     answers({
       "GET /api/v1/students": () => here,
       "GET /api/v1/plans/needs": [],
-      "GET /api/v1/reports/class": { weeks: [], rows: [] },
+      "GET /api/v1/reports/class": { weeks: [], days: [], rows: [] },
       "POST /api/v1/students": () => {
         here.push(student({ id: 9, name: "Wren", takes: 0 }));
         return here[0];

@@ -1,0 +1,61 @@
+"""The sample take: there on one press, measured like any other, gone with everything of its student."""
+
+import pytest
+from apps.drills.models import Drill
+from apps.people.models import Student, User
+from apps.reports import sample
+from apps.takes.models import Take
+from apps.takes.tasks import measure
+
+from tests.server.conftest import PASSWORD, client_of
+
+pytestmark = pytest.mark.django_db
+PATH = "/api/v1/reports/sample"
+
+
+def test_it_is_measured_and_has_something_to_find(client, queued):
+    answer = client.post(PATH)
+    assert answer.status_code == 201
+    measure(answer.json()["take_id"])
+    take = Take.objects.get(pk=answer.json()["take_id"])
+    assert (take.state, take.invented, take.student.name) == ("measured", True, sample.NAME)
+    summary = take.current.summary
+    assert summary["not_clean"] == 2
+    assert take.current.headline == "Bends stop short"
+
+
+def test_asked_twice_it_is_the_same(client, queued):
+    first, again = client.post(PATH).json(), client.post(PATH).json()
+    assert first == again
+    assert Student.objects.filter(name=sample.NAME).count() == 1
+
+
+def test_it_goes_with_everything_of_its_student_and_leaves_others(client, queued, student):
+    take = Take.objects.get(pk=client.post(PATH).json()["take_id"])
+    assert take.upload.storage.exists(take.upload.name)
+    assert client.delete(PATH).status_code == 204
+    assert not Take.objects.filter(pk=take.pk).exists()
+    assert [s.name for s in Student.objects.all()] == [student.name]
+    assert client.delete(PATH).status_code == 204  # nothing there is nothing to do
+
+
+def test_a_teacher_has_their_own(client, stranger, queued):
+    client.post(PATH)
+    theirs = client_of(stranger)
+    assert theirs.delete(PATH).status_code == 204
+    assert Student.objects.filter(name=sample.NAME).count() == 1
+
+
+def test_without_its_drill_it_says_what_to_do(client, teacher):
+    Drill.objects.filter(studio=teacher.studio, title=sample.DRILL).update(title="Another name")
+    answer = client.post(PATH)
+    assert (answer.status_code, answer.json()["code"]) == (409, "no_sample_drill")
+    assert "Record a take instead" in answer.json()["detail"]
+    assert not Student.objects.exists()
+
+
+def test_a_student_has_none(teacher, student):
+    user = User.objects.create_user("n@a.example", PASSWORD, name="N", studio=teacher.studio, role="student")
+    student.user = user
+    student.save()
+    assert client_of(user).post(PATH).status_code == 403
