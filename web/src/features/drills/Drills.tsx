@@ -250,13 +250,16 @@ function DrillRow({ drill }: { drill: DrillRead }) {
   return (
     <li className="relative flex flex-wrap items-center gap-x-6 border-b border-rule py-1.5 hover:bg-sheet">
       <DrillShape drill={drill} />
-      <Link to={`/drills/${drill.id}`} className="mr-auto font-semibold after:absolute after:inset-0">
+      <Link
+        to={`/drills/${drill.id}`}
+        className="min-w-0 flex-1 basis-64 font-semibold after:absolute after:inset-0"
+      >
         {drill.title}
       </Link>
-      <span className="text-sm text-ink-soft md:w-56">
+      <span className="text-sm text-ink-soft md:w-48">
         {[levelWords(drill.level), ...drill.tags].filter(Boolean).join(", ")}
       </span>
-      <span className="figures text-sm text-ink-soft md:w-96 md:text-right">
+      <span className="figures text-sm text-ink-soft md:w-80 md:text-right">
         {drill.bpm === null ? "free time" : `${drill.bpm} bpm`},{" "}
         {drill.members > 0 ? `set of ${drill.members}, ` : ""}
         {minutesWords(drill.minutes)}, {drill.asked} notes, {drill.takes}{" "}

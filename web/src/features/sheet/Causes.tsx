@@ -53,7 +53,8 @@ export function Causes() {
         className={cx(
           "grid gap-x-8",
           folded ? "gap-y-1" : "gap-y-3",
-          causes.length > 1 && "md:grid-cols-2 xl:grid-cols-3",
+          causes.length > 1 && "md:grid-cols-2",
+          causes.length > 2 && "xl:grid-cols-3",
         )}
       >
         {causes.map((cause, index) => (
