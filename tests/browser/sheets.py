@@ -26,3 +26,10 @@ def short(take):
 
 def selected(page):
     return page.one("tr[aria-current=true][data-note]").get_attribute("data-note")
+
+
+def unfolded(page):
+    """The causes with why and what to try, also where they were read before."""
+    for button in page.all("[data-testid=causes] button[aria-expanded=false]"):
+        button.click()
+    page.wait(lambda: page.all("[data-testid=causes] button[aria-expanded=true]"))

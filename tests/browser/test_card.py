@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from tests.browser.conftest import DRILL
+from tests.browser.sheets import unfolded
 
 
 def the_drill(page, title=DRILL):
@@ -85,6 +86,7 @@ def test_a_ringing_take_names_the_damper_and_shows_the_hands(page):
     take = page.measured(lambda t: t["headline"] == "High strings ring")
     page.open(f"/takes/{take['id']}")
     page.sheet()
+    unfolded(page)
     cause = page.wait(lambda: page.all("[data-testid=damper]"))[0]
     assert "the job of the flat first finger" in cause.text
     page.wait(lambda: [x for x in page.all("summary") if x.text == "Show the hands there"])[0].click()

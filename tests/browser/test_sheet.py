@@ -8,7 +8,7 @@ from selenium.webdriver.common.keys import Keys
 
 from tests.browser.chromium import chromium
 from tests.browser.pages import Pages
-from tests.browser.sheets import opened, selected, short
+from tests.browser.sheets import opened, selected, short, unfolded
 
 NO_OUTPUT = """
 Object.defineProperty(AudioContext.prototype, 'currentTime', { get: () => 0 });
@@ -18,6 +18,7 @@ Object.defineProperty(AudioContext.prototype, 'currentTime', { get: () => 0 });
 def test_causes_lead_to_their_notes(page):
     take = opened(page, wanted=short)
     causes = page.fetch(f"/api/v1/takes/{take['id']}/analysis")["analysis"]["causes"]
+    unfolded(page)
     shown = page.all("[data-cause]")
     assert [c.get_attribute("data-cause") for c in shown] == [c["code"] for c in causes]
     assert causes[0]["evidence"] in shown[0].text

@@ -13,14 +13,15 @@ const READ = "fortimetra.causesRead";
 const MOST_KEPT = 300;
 
 /**
- * Why it probably was so, and what to try: at most three, each a way to its notes. Once a take's causes were read they
- * are a line each, the next time it is opened.
+ * Why it probably was so, and what to try: at most three, each a way to its notes. Where there are several, or they were
+ * read before, they are folded to what was found.
  */
 export function Causes() {
   const { measured, causeShown: shown, showCause } = useSheet();
   const id = measured.take.id;
   const [read, keepRead] = useKept<string[]>(READ, []);
-  const [folded, fold] = useState(read.includes(id));
+  // Several would push the strips out of sight.
+  const [folded, fold] = useState(read.includes(id) || measured.analysis.causes.length > 1);
   const seen = useRef({ read, keepRead });
   seen.current = { read, keepRead };
   useEffect(
@@ -79,7 +80,7 @@ export function Causes() {
                   {cause.places?.length === 1 ? "1 note" : `${cause.places?.length ?? 0} notes`}
                 </Button>
               </div>
-              <p className={cx("text-sm", folded && SHUT)}>{cause.evidence}</p>
+              <p className={cx("text-sm", folded && "text-ink-soft")}>{cause.evidence}</p>
             </div>
             <div className={cx("text-sm", folded && SHUT)}>
               <p className="text-ink-soft">Probably: {cause.because}</p>

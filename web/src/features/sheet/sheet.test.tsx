@@ -246,14 +246,29 @@ describe("the causes", () => {
   it("are a line each once they were read, and open again on a press", async () => {
     localStorage.clear();
     const why = measured().analysis.causes[0]?.because as string;
-    const { unmount } = await openSheet();
+    const one = measured();
+    one.analysis.causes = one.analysis.causes.slice(0, 1);
+    const { unmount } = await openSheet({ now: structuredClone(one) });
     const shut = () => screen.getByText(`Probably: ${why}`).parentElement?.className.includes("hidden");
     expect(shut()).toBe(false);
     unmount();
-    await openSheet();
+    await openSheet({ now: one });
     expect(shut()).toBe(true);
     fireEvent.click(button("Show why"));
     expect(shut()).toBe(false);
+  });
+
+  it("are folded from the first where there are several, with what was found", async () => {
+    localStorage.clear();
+    const several = measured();
+    const [first] = several.analysis.causes;
+    several.analysis.causes = [
+      first,
+      { ...first, code: "another", says: "Another", evidence: "e", because: "b" },
+    ] as never;
+    await openSheet({ now: several });
+    expect(screen.getByText(first?.evidence as string).className).not.toContain("hidden");
+    expect(screen.getByText(`Probably: ${first?.because}`).parentElement?.className).toContain("hidden");
   });
 });
 
