@@ -69,11 +69,15 @@ def test_a_new_students_guitar_is_described_set_up_and_read_against(page, tmp_pa
     name = page.one("form input")
     name.send_keys("Hild Orrey")
     page.button("Add").click()
-    page.wait(lambda: any("Hild Orrey" in li.text and "no consent" in li.text for li in page.all("main li")))
+    page.wait(
+        lambda: any(
+            "Hild Orrey" in li.text and "no consent" in li.text for li in page.all("[data-testid=students] tbody tr")
+        )
+    )
     page.button("Enter consent").click()
     page.button("Save").click()
     page.wait(lambda: not page.all("[data-testid=not-agreed]"))
-    page.wait(lambda: next((a for a in page.all("main li a") if a.text == "Hild Orrey"), None)).click()
+    page.wait(lambda: next((a for a in page.all("[data-testid=students] a") if a.text == "Hild Orrey"), None)).click()
     field(page, "New guitar").send_keys("Attic guitar")
     page.button("Add").click()
     page.wait(lambda: page.all("[data-testid=strings]"))

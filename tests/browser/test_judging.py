@@ -319,7 +319,7 @@ def test_an_earlier_and_a_later_take_side_by_side(page):
     assert {e.get_attribute("data-lane") for e in page.all("[data-lane]")} >= {"tune/0", "tune/1"}
     page.button("repeat 2").click()
     page.wait(lambda: page.button("repeat 2").get_attribute("aria-pressed") == "true")
-    play = page.one("[aria-label='Play this repeat of the later take']")
+    play = page.one("[aria-label='Play the later take, this repeat']")
     page.wait(play.is_enabled)
     play.click()
     page.wait(lambda: play.get_attribute("aria-pressed") == "true")

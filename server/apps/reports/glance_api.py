@@ -158,10 +158,12 @@ def read_use(request: HttpRequest, drill_id: int) -> HttpResponse:
     return HttpResponse(answer.model_dump_json(), content_type="application/json")
 
 
-@router.post("/sample", response={201: SampleRead}, operation_id="load_sample")
-def load_sample(request: HttpRequest) -> Status[SampleRead]:
-    """A sample take of an invented student, to try the application with; the one that is there, if it is."""
-    take = sample.load(actor_of(request))
+@router.post("/sample", response={201: SampleRead, 202: None}, operation_id="want_sample")
+def want_sample(request: HttpRequest) -> Status[SampleRead | None]:
+    """A sample take of an invented student, to try the application with. 202: it is being made; ask again soon."""
+    take = sample.want(actor_of(request))
+    if take is None:
+        return Status(202, None)
     return Status(201, SampleRead(take_id=take.pk, student_id=take.student_id))
 
 

@@ -1,4 +1,6 @@
-"""What workers do for reports. Only workers import this module: it loads what sets type (WeasyPrint)."""
+"""What workers do for reports. Only workers import this module: it loads what sets type (WeasyPrint)
+and what makes sound.
+"""
 
 from __future__ import annotations
 
@@ -10,10 +12,14 @@ from uuid import UUID
 import weasyprint
 from celery import shared_task
 from django.core.files.base import ContentFile
+from fortimetra import Drill as DrillContent
+from fortimetra.player.faults import Faults, NoteFault
 from weasyprint.urls import URLFetcher
 
-from apps.reports import page, sheets
+from apps.people.models import User
+from apps.reports import page, sample, sheets
 from apps.reports.models import LessonSheet
+from apps.takes.demo import recording
 
 log = logging.getLogger(__name__)
 
@@ -55,3 +61,20 @@ def one_page(sheet: LessonSheet) -> bytes:
     out = io.BytesIO()
     document.write_pdf(out, pdf_identifier=sheet.pk.bytes)
     return out.getvalue()
+
+
+# The second and the last bend stop short, one target is late: something to find, and a cause.
+SAMPLE_FAULTS = Faults(
+    seed=7,
+    notes={"bend@1": NoteFault(cents=-31.0), "bend@3": NoteFault(cents=-24.0), "target@2": NoteFault(late_ms=18.0)},
+)  # fmt: skip
+
+
+@shared_task(name=sample.TASK)
+def make_sample(user_id: str) -> None:
+    """Have the simulated student play a teacher's sample take."""
+    actor = User.objects.get(pk=int(user_id))
+    if sample.sample_of(actor) is None:
+        drill = sample.drill_of(actor)
+        assert drill.current is not None
+        sample.keep(actor, recording(DrillContent.model_validate(drill.current.content), SAMPLE_FAULTS))

@@ -1643,10 +1643,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Load Sample
-         * @description A sample take of an invented student, to try the application with; the one that is there, if it is.
+         * Want Sample
+         * @description A sample take of an invented student, to try the application with. 202: it is being made; ask again soon.
          */
-        post: operations["load_sample"];
+        post: operations["want_sample"];
         /**
          * Remove Sample
          * @description Remove the sample student with everything of theirs.
@@ -3297,8 +3297,8 @@ export interface components {
         };
         /**
          * ClassRead
-         * @description Everybody this teacher teaches now, who needs the ear most first; weeks: the Mondays of the cells' weeks; days: the
-         *     last two weeks, the oldest first.
+         * @description Everybody this teacher teaches now, who needs the ear most first; weeks: the Mondays of the cells' weeks; days:
+         *     the last two weeks, the oldest first.
          */
         ClassRead: {
             /** Days */
@@ -9696,7 +9696,7 @@ export interface operations {
             };
         };
     };
-    load_sample: {
+    want_sample: {
         parameters: {
             query?: never;
             header?: never;
@@ -9713,6 +9713,13 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SampleRead"];
                 };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

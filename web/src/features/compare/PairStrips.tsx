@@ -100,7 +100,7 @@ export function PairStrips({ sides, repeat, pairs }: PairStripsProps) {
                 key={side.name}
                 disabled={!side.player.ready}
                 aria-pressed={side.player.playing !== null}
-                aria-label={`Play this repeat of the ${i === 0 ? "earlier" : "later"} take`}
+                aria-label={`Play the ${i === 0 ? "earlier" : "later"} take, this repeat`}
                 onClick={() => {
                   if (side.player.playing) side.player.stop();
                   else {

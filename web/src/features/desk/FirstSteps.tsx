@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Check } from "lucide-react";
 import type { ReactNode } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, data, type Me } from "~/api/client";
+import { api, data, type Me, Problem } from "~/api/client";
 import { allGuitarsQuery, studentsQuery } from "~/api/queries";
 import { Button } from "~/ui/Button";
 import { Failed } from "~/ui/states";
@@ -15,10 +15,10 @@ export function FirstSteps({ me, onDismiss }: { me: Me; onDismiss: () => void })
   const navigate = useNavigate();
   const queries = useQueryClient();
   const sample = useMutation({
-    mutationFn: () => data(api.POST("/api/v1/reports/sample")),
-    onSuccess: async ({ take_id }) => {
+    mutationFn: askForSample,
+    onSuccess: async (takeId) => {
       await queries.invalidateQueries();
-      void navigate(`/takes/${take_id}`);
+      void navigate(`/takes/${takeId}`);
     },
   });
   return (
@@ -53,6 +53,21 @@ export function FirstSteps({ me, onDismiss }: { me: Me; onDismiss: () => void })
       {sample.error && <Failed error={sample.error} />}
     </section>
   );
+}
+
+const ASK_EVERY_MS = 500;
+const PATIENCE_MS = 60_000;
+
+/** A worker has the simulated student play it, which takes a moment. */
+async function askForSample(): Promise<string> {
+  const began = performance.now();
+  for (;;) {
+    const made = await data(api.POST("/api/v1/reports/sample"));
+    if (made?.take_id) return made.take_id;
+    if (performance.now() - began > PATIENCE_MS)
+      throw new Problem(504, "sample_late", "The sample is not there yet. Try again in a moment.");
+    await new Promise((resolve) => window.setTimeout(resolve, ASK_EVERY_MS));
+  }
 }
 
 function Step({
