@@ -25,35 +25,37 @@ export function DeskTable({ rows, teacher, zone, here, picked, onPick, next }: D
   }, [here]);
   const steps = rows.filter((row) => next.of(row));
   return (
-    <table className="w-full border-collapse">
-      <thead>
-        <tr>
-          {teacher && (
-            <th className={HEAD}>
-              <span className="sr-only">Select</span>
-            </th>
-          )}
-          {(steps.length > 0 ? [...HEADS, "Next step"] : HEADS).map((name) => (
-            <th key={name} className={HEAD} scope="col">
-              {name}
-            </th>
+    <div className="overflow-x-auto">
+      <table className="w-full border-collapse">
+        <thead>
+          <tr>
+            {teacher && (
+              <th className={HEAD}>
+                <span className="sr-only">Select</span>
+              </th>
+            )}
+            {(steps.length > 0 ? [...HEADS, "Next step"] : HEADS).map((name) => (
+              <th key={name} className={HEAD} scope="col">
+                {name}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody ref={body}>
+          {rows.map((row) => (
+            <TakeRow
+              key={row.id}
+              take={row}
+              zone={zone}
+              here={row.id === here}
+              picked={teacher ? picked.has(row.id) : null}
+              onPick={() => onPick(row.id)}
+              next={steps.length > 0 ? (next.of(row) ?? "none") : null}
+              onStep={() => next.confirm(next.of(row))}
+            />
           ))}
-        </tr>
-      </thead>
-      <tbody ref={body}>
-        {rows.map((row) => (
-          <TakeRow
-            key={row.id}
-            take={row}
-            zone={zone}
-            here={row.id === here}
-            picked={teacher ? picked.has(row.id) : null}
-            onPick={() => onPick(row.id)}
-            next={steps.length > 0 ? (next.of(row) ?? "none") : null}
-            onStep={() => next.confirm(next.of(row))}
-          />
-        ))}
-      </tbody>
-    </table>
+        </tbody>
+      </table>
+    </div>
   );
 }

@@ -112,7 +112,7 @@ function TodayBlock({
           {block.done > 0 && `, ${minutesWords(block.done)} done`}
         </span>
       </p>
-      <div className="my-1">
+      <div className="my-1 min-h-[50px]">
         <ShapeOf drillId={a.drill_id} width={260} />
       </div>
       {a.note && <p className="text-sm">{a.note}</p>}

@@ -26,7 +26,8 @@ export function ChooseDrill({ me }: { me: Me }) {
   const own = me.role === "student" ? (me.student_id ?? 0) : 0;
   const week = useQuery({ ...weekQuery(own), enabled: own > 0 });
   const [text, setText] = useState("");
-  if (drills.isPending) return <Loading what="drills" />;
+  // All at once, so that nothing moves under the thumb.
+  if (drills.isPending || takes.isPending || (own > 0 && week.isPending)) return <Loading what="drills" />;
   if (drills.error) return <Failed error={drills.error} onRetry={() => drills.refetch()} />;
   const byId = new Map(drills.data.map((d) => [d.id, d]));
   const today = week.data?.days.find((d) => d.day === week.data.today);

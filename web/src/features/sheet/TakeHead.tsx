@@ -31,7 +31,7 @@ export function TakeHead({ take, zone, judging }: { take: Take; zone: string; ju
           {take.judged_at && `, judged ${day(take.judged_at, zone)} by ${take.judged_by ?? "somebody"}`}
         </p>
         {take.state === "measured" && (
-          <span className="flex gap-2 print:hidden">
+          <span className="flex flex-wrap gap-2 print:hidden">
             {judging && <Judge take={take} judging={judging} />}
             <Link className={buttonClass("plain", "min-h-9")} to={`/compare/${take.id}`}>
               Compare

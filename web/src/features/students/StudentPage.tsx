@@ -29,8 +29,8 @@ export function StudentPage({ me }: { me: Me }) {
       <StudentHead me={me} id={id}>
         <UploadButton me={me} />
       </StudentHead>
-      <div className="grid gap-x-12 gap-y-8 lg:grid-cols-2">
-        <div className="grid content-start gap-8">
+      <div className="grid min-w-0 gap-x-12 gap-y-8 *:min-w-0 lg:grid-cols-2">
+        <div className="grid min-w-0 content-start gap-8 *:min-w-0">
           <Guitars studentId={id} />
           <ConsentSection
             studentId={id}

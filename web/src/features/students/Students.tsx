@@ -19,6 +19,8 @@ export function Students({ me }: { me: Me }) {
   const glance = useQuery(classQuery);
   const here = (students.data ?? []).filter((s) => !s.left_at);
   const former = (students.data ?? []).filter((s) => s.left_at);
+  // All at once, so that nothing moves under the pointer.
+  const waiting = needs.isPending || glance.isPending;
   const byId = new Map((needs.data ?? []).map((n) => [n.student_id, n]));
   return (
     <>
@@ -29,7 +31,10 @@ export function Students({ me }: { me: Me }) {
         <Empty title="No students yet">Add the first one below; takes are kept under a student's name.</Empty>
       )}
       <NotAgreed students={here.filter((s) => !s.agreed)} />
-      {here.length > 0 && <ClassTable students={here} needs={byId} found={glance.data} zone={me.zone} />}
+      {here.length > 0 && waiting && <Loading what="the class" />}
+      {here.length > 0 && !waiting && (
+        <ClassTable students={here} needs={byId} found={glance.data} zone={me.zone} />
+      )}
       <AddStudent />
       {former.length > 0 && (
         <section aria-label="Former students" className="mt-8">

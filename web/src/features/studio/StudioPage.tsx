@@ -21,7 +21,7 @@ export function StudioPage({ me }: { me: Me }) {
   return (
     <>
       <h1 className="mb-5 text-2xl font-bold">{me.studio}</h1>
-      <div className="grid gap-x-12 gap-y-8 lg:grid-cols-2">
+      <div className="grid gap-x-12 gap-y-8 *:min-w-0 lg:grid-cols-2">
         <Colleagues me={me} />
         <section aria-label="Open invitations">
           <h2 className={HEAD}>Invitations</h2>
