@@ -42,7 +42,7 @@ def test_a_guardian_agrees_by_a_guests_link_and_the_teacher_withdraws_it(app, pa
         lambda: any(name in li.text and "no consent" in li.text for li in page.all("[data-testid=students] tbody tr"))
     )
     page.wait(lambda: next((a for a in page.all("main a") if a.text == name), None)).click()
-    assert name in page.text("[data-testid=not-agreed]")
+    page.wait(lambda: "/students/" in page.driver.current_url and name in page.text("[data-testid=not-agreed]"))
     page.choose("One recording without an account, of", "String 3: full bend at fret 7")
     page.button("Make a link").click()
     link = page.wait(lambda: page.one("[data-testid=link]").get_attribute("value"))

@@ -3,7 +3,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { Problem } from "~/api/client";
-import { isKeeping } from "~/lib/offline";
+import { endKeeping, isKeeping } from "~/lib/offline";
 import { App } from "./App";
 import { applyTheme, storedTheme } from "./theme";
 import "./tokens.css";
@@ -23,8 +23,9 @@ const queries = new QueryClient({
   },
 });
 
-// A newer build brings a newer worker.
+// A newer build brings a newer worker. Where nobody asked for one, what an answer on its way may have left goes.
 if (isKeeping()) void navigator.serviceWorker.register("/sw.js").catch(() => {});
+else void endKeeping().catch(() => {});
 
 const root = document.getElementById("root");
 if (root) {

@@ -34,8 +34,9 @@ export async function beginKeeping(): Promise<void> {
 export async function endKeeping(): Promise<void> {
   if (!canKeep()) return;
   localStorage.removeItem(ASKED);
-  for (const name of await caches.keys()) await caches.delete(name);
+  // The worker first: what it still answers it would keep again.
   for (const worker of await navigator.serviceWorker.getRegistrations()) await worker.unregister();
+  for (const name of await caches.keys()) await caches.delete(name);
 }
 
 /** Ask for what a day needs, so that it is here when the connection is not. */
