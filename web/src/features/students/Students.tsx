@@ -35,7 +35,7 @@ export function Students({ me }: { me: Me }) {
       {here.length > 0 && !waiting && (
         <ClassTable students={here} needs={byId} found={glance.data} zone={me.zone} />
       )}
-      <AddStudent />
+      {!waiting && !students.isPending && <AddStudent />}
       {former.length > 0 && (
         <section aria-label="Former students" className="mt-8">
           <h2 className="text-lg font-semibold">Former students</h2>
