@@ -60,6 +60,15 @@ def test_a_take_on_a_phone_is_a_list_of_places_first(app, page):
         narrow(phone)
 
 
+MADE_AT = """
+const done = arguments[0], asked = indexedDB.open('fortimetra-unnamed');
+asked.onsuccess = () => {
+  const all = asked.result.transaction('recordings').objectStore('recordings').getAll();
+  all.onsuccess = () => done(all.result[0].madeAt);
+};
+"""
+
+
 class Counted:
     """Presses of a person who does not know the page: buttons, choices, lines that are typed."""
 
@@ -128,6 +137,7 @@ def test_a_recording_is_made_first_and_named_later(app, fake_sound):  # noqa: F8
         page.wait(lambda: page.text("[data-testid=elapsed]") >= "0:03")
         page.press(" ")
         page.wait(lambda: page.all("[data-testid=unnamed] li"))
+        made = page.driver.execute_async_script(MADE_AT)
         # It is safe in this browser: the page may be closed.
         page.open("/record")
         page.wait(lambda: page.all("[data-testid=unnamed] li"))
@@ -139,3 +149,7 @@ def test_a_recording_is_made_first_and_named_later(app, fake_sound):  # noqa: F8
         page.wait(lambda: page.one("[data-testid=one-of-many]").get_attribute("data-state") == "sent")
         page.button("Done").click()
         page.wait(lambda: not page.all("[data-testid=unnamed]"))
+        take = next(t for t in page.fetch("/api/v1/takes") if t["original_name"].startswith("take "))
+        # It says when it was played, not when it was named, and how it was recorded.
+        assert take["played_at"].replace("Z", "+00:00")[:19] == made[:19]
+        assert take["capture"]["sample_rate_hz"] == 44_100

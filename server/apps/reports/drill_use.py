@@ -13,7 +13,7 @@ from fortimetra.model.ladder import Step
 from apps.drills.models import Drill
 from apps.people.models import User
 from apps.plans import selectors as plans
-from apps.reports.progress import CLEAN_PERCENT
+from apps.reports.progress import CLEAN_PERCENT, clean_of
 from apps.takes import selectors
 from apps.takes.models import Take
 
@@ -73,8 +73,8 @@ def use_of(actor: User, drill: Drill) -> DrillUse:
     best: dict[int, float] = {}
     for student_id, _name, counts, bpm in rows:
         takes[student_id] = takes.get(student_id, 0) + 1
-        counted = counts.get("asked", 0) - counts.get("excluded", 0)
-        if bpm is not None and counted > 0 and 100.0 * counts.get("clean", 0) / counted >= CLEAN_PERCENT:
+        clean, counted = clean_of(counts)
+        if bpm is not None and counted > 0 and 100.0 * clean / counted >= CLEAN_PERCENT:
             best[student_id] = max(best.get(student_id, 0.0), bpm)
     players = [Player(pk, name, takes.get(pk, 0), steps.get(pk), best.get(pk)) for pk, name in names.items()]
     return DrillUse(

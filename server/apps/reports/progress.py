@@ -5,7 +5,7 @@ voice.
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from statistics import median
 from typing import Any
@@ -236,7 +236,7 @@ def overview(actor: User, student: Student) -> list[DrillLine]:
     shares: dict[int, list[CleanShare]] = {}
     tempos: dict[int, list[float]] = {}
     for drill_id, pk, at, core, counts, bpm in reversed(rows):
-        clean, counted = counts.get("clean", 0), counts.get("asked", 0) - counts.get("excluded", 0)
+        clean, counted = clean_of(counts)
         if counted <= 0:
             continue
         share = CleanShare(pk, at, core, 100.0 * clean / counted, *share_interval(clean, counted))
@@ -257,6 +257,11 @@ def overview(actor: User, student: Student) -> list[DrillLine]:
         )
         for row in drills_of(actor, student)
     ]
+
+
+def clean_of(counts: Mapping[str, int]) -> tuple[int, int]:
+    """Clean notes of a take's counts, and of how many: those a teacher took out do not count."""
+    return counts.get("clean", 0), counts.get("asked", 0) - counts.get("excluded", 0)
 
 
 def concluded(shares: Sequence[CleanShare]) -> str:

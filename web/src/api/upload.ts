@@ -9,6 +9,8 @@ export interface UploadRequest {
   /** null: a set-up take. */
   drillId: number | null;
   guitarId: number | null;
+  /** Of what was recorded in the page: when, and how. */
+  recorded?: { at: string; capture: string } | undefined;
 }
 
 /** Send a recording; XMLHttpRequest because fetch cannot tell how much has gone out. */
@@ -22,6 +24,10 @@ export function uploadTake(
     form.set("student_id", String(request.studentId));
     if (request.drillId !== null) form.set("drill_id", String(request.drillId));
     if (request.guitarId !== null) form.set("guitar_id", String(request.guitarId));
+    if (request.recorded) {
+      form.set("played_at", request.recorded.at);
+      form.set("capture", request.recorded.capture);
+    }
     form.set("file", request.file);
     const xhr = new XMLHttpRequest();
     xhr.open("POST", "/api/v1/takes");

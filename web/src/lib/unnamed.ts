@@ -5,6 +5,8 @@ export interface Unnamed {
   id: string;
   madeAt: string;
   seconds: number;
+  /** How it was recorded. */
+  capture: string;
   sound: Blob;
 }
 

@@ -3,6 +3,16 @@ import { api, type DrillContent, data, Problem, problemFrom } from "~/api/client
 import type { PreviewAsked, Shown } from "~/api/drills";
 import { clickAt } from "./click";
 
+/** The simulated student without a fault. */
+export const CLEAN: Shown = {
+  cents: 0,
+  vibrato_cv: 0,
+  late_ms: 0,
+  slur_db: 0,
+  ring_string: null,
+  ring_db: -20,
+};
+
 export interface ToPlay {
   content: DrillContent;
   shown: Shown;

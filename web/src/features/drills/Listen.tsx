@@ -2,14 +2,14 @@ import { Play, Square } from "lucide-react";
 import { memo, useState } from "react";
 import type { DrillContent } from "~/api/client";
 import type { Shown } from "~/api/drills";
-import type { DrillSound } from "~/lib/useDrillSound";
+import { CLEAN, type DrillSound } from "~/lib/useDrillSound";
 import { Button } from "~/ui/Button";
 import { Field } from "~/ui/form/Field";
 import { Tick } from "~/ui/form/Tick";
 import { Select } from "~/ui/Select";
 import { Slider } from "~/ui/Slider";
 import { beatsPerBar } from "~/ui/tab/systems.math";
-import { CLEAN, canShow, centsSaid, dbSaid, isClean, msSaid, ringSaid, unevenSaid } from "./listen.math";
+import { canShow, centsSaid, dbSaid, isClean, msSaid, ringSaid, unevenSaid } from "./listen.math";
 
 const NONE = "none";
 

@@ -1,5 +1,6 @@
 /** What a drill asks, in words. Pure. */
 import type { DrillContent, DrillRead } from "~/api/client";
+import { holdsWords } from "~/lib/search";
 import { groupOf, liesIn } from "./library.math";
 
 export function askedWords(content: DrillContent): string {
@@ -44,12 +45,11 @@ export const LEVELS = ["first steps", "moving on", "advanced"];
 
 /** Drills whose title, family and tags hold every word that was typed, and that fit everything chosen. */
 export function foundDrills(drills: DrillRead[], search: DrillSearch): DrillRead[] {
-  const words = search.text.toLowerCase().split(/\s+/).filter(Boolean);
   return drills.filter((drill) => {
-    const text = `${drill.title} ${drill.family.replaceAll("_", " ")} ${drill.tags.join(" ")}`.toLowerCase();
+    const text = `${drill.title} ${drill.family.replaceAll("_", " ")} ${drill.tags.join(" ")}`;
     return (
       drill.archived === search.archived &&
-      words.every((word) => text.includes(word)) &&
+      holdsWords(text, search.text) &&
       (search.family === "" || drill.family === search.family) &&
       (search.string === "" || drill.strings.includes(Number(search.string))) &&
       (search.level === "" || drill.level === Number(search.level)) &&

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { DrillContent } from "~/api/client";
-import { CLEAN, canShow, centsSaid, dbSaid, isClean, msSaid, ringSaid, unevenSaid } from "./listen.math";
+import { CLEAN } from "~/lib/useDrillSound";
+import { canShow, centsSaid, dbSaid, isClean, msSaid, ringSaid, unevenSaid } from "./listen.math";
 
 describe("faults on sliders", () => {
   it("are at rest in a clean take", () => {

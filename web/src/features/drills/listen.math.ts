@@ -3,15 +3,6 @@ import type { DrillContent } from "~/api/client";
 import type { Shown } from "~/api/drills";
 import { signed } from "~/lib/words";
 
-export const CLEAN: Shown = {
-  cents: 0,
-  vibrato_cv: 0,
-  late_ms: 0,
-  slur_db: 0,
-  ring_string: null,
-  ring_db: -20,
-};
-
 export function isClean(shown: Shown): boolean {
   return (
     shown.cents === 0 &&

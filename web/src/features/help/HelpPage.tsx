@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { useLocation } from "react-router";
 import type { Me } from "~/api/client";
+import { holdsWords } from "~/lib/search";
 import { VALUES, type ValueHelp } from "~/lib/valueHelp";
 import { Button } from "~/ui/Button";
 import { Field } from "~/ui/form/Field";
@@ -66,11 +67,9 @@ export function HelpPage({ me }: { me: Me }) {
 }
 
 function foundValues(text: string): [string, ValueHelp][] {
-  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
-  return Object.entries(VALUES as Record<string, ValueHelp>).filter(([, value]) => {
-    const said = `${value.name} ${value.is} ${value.exact}`.toLowerCase();
-    return words.every((word) => said.includes(word));
-  });
+  return Object.entries(VALUES as Record<string, ValueHelp>).filter(([, value]) =>
+    holdsWords(`${value.name} ${value.is} ${value.exact}`, text),
+  );
 }
 
 function ChapterText({ chapter: { id, title, pieces } }: { chapter: Chapter }) {

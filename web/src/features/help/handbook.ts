@@ -1,5 +1,7 @@
 /** The handbook in the page. Short pieces: a heading, paragraphs, lists. */
 
+import { holdsWords } from "~/lib/search";
+
 export type Piece = string | { list: readonly string[] };
 
 export interface Chapter {
@@ -130,12 +132,8 @@ export const CHAPTERS: readonly Chapter[] = [
 
 /** Chapters of a role that hold every word that was typed, in title or text. */
 export function foundChapters(role: "teacher" | "student", text: string): Chapter[] {
-  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
-  return CHAPTERS.filter((chapter) => {
-    if (chapter.of !== "both" && chapter.of !== role) return false;
-    const said = [chapter.title, ...chapter.pieces.flatMap((p) => (typeof p === "string" ? p : p.list))]
-      .join(" ")
-      .toLowerCase();
-    return words.every((word) => said.includes(word));
+  return CHAPTERS.filter(({ of, title, pieces }) => {
+    const said = [title, ...pieces.flatMap((piece) => (typeof piece === "string" ? piece : piece.list))];
+    return (of === "both" || of === role) && holdsWords(said.join(" "), text);
   });
 }

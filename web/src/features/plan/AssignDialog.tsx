@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api, type DrillRead, data } from "~/api/client";
 import { drillsQuery } from "~/api/queries";
 import { type Assignment, plansKey } from "~/api/week";
+import { holdsWords } from "~/lib/search";
 import { useAct } from "~/lib/useAct";
 import { familyWords } from "~/lib/words";
 import { Button } from "~/ui/Button";
@@ -119,11 +120,8 @@ function ChooseDrill({ taken, onChosen }: { taken: Set<number>; onChosen: (drill
   if (drills.isPending) return <Loading what="drills" />;
   if (drills.error) return <Failed error={drills.error} onRetry={() => drills.refetch()} />;
   const offered = drills.data.filter((d) => !d.archived && !taken.has(d.id) && d.family !== "set_up");
-  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const found = offered.filter(
-    (d) =>
-      (family === "all" || d.family === family) &&
-      words.every((word) => `${d.title} ${d.tags.join(" ")}`.toLowerCase().includes(word)),
+    (d) => (family === "all" || d.family === family) && holdsWords(`${d.title} ${d.tags.join(" ")}`, text),
   );
   return (
     <>

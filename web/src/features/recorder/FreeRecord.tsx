@@ -1,13 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { Link } from "react-router";
-import type { DrillDetail, Me } from "~/api/client";
+import type { Me } from "~/api/client";
 import { drillQuery, drillsQuery, presentStudentsQuery } from "~/api/queries";
 import { Button } from "~/ui/Button";
 import { AskToRecord } from "~/ui/consent/AskToRecord";
 import { timeWords } from "~/ui/smallPlayer.math";
-import { Failed, Loading } from "~/ui/states";
 import { InputCheck } from "./InputCheck";
+import { Lost } from "./KeptTake";
 import { asUnnamed } from "./keepTake";
 import { lastUsed } from "./lastUsed";
 import { UnnamedList } from "./UnnamedList";
@@ -19,20 +19,20 @@ export const FREE = "free";
 
 /** Record first, say later what it was. */
 export function FreeRecord({ me }: { me: Me }) {
-  const drills = useQuery(drillsQuery);
-  // What the simulated input plays; nobody else is held to it.
-  const model = drills.data?.find((d) => d.bpm !== null && !d.archived)?.id ?? 0;
-  const drill = useQuery({ ...drillQuery(model, null), enabled: model > 0 });
-  if (drills.error) return <Failed error={drills.error} onRetry={() => drills.refetch()} />;
-  if (drill.error) return <Failed error={drill.error} onRetry={() => drill.refetch()} />;
-  if (!drill.data) return <Loading what="the recorder" />;
-  return <Recorder me={me} model={drill.data} />;
-}
-
-function Recorder({ me, model }: { me: Me; model: DrillDetail }) {
   const students = useQuery(presentStudentsQuery);
   const own = me.role === "student" ? students.data?.find((s) => s.id === me.student_id) : undefined;
-  const played = useMemo(() => ({ ...model, untilStopped: true }), [model]);
+  // What the simulated input plays, where there is one; nobody else is held to it.
+  const drills = useQuery(drillsQuery);
+  const model = drills.data?.find((d) => d.bpm !== null && !d.archived)?.id ?? 0;
+  const drill = useQuery({ ...drillQuery(model), enabled: model > 0 });
+  const played = useMemo(
+    () => ({
+      content: drill.data?.content ?? null,
+      length_beats: drill.data?.length_beats ?? 0,
+      untilStopped: true,
+    }),
+    [drill.data],
+  );
   const recorder = useRecorder(played, asUnnamed(me.upload_max_bytes));
   const { stage, kept } = recorder;
   const click = lastUsed().click;
@@ -67,6 +67,11 @@ function Recorder({ me, model }: { me: Me; model: DrillDetail }) {
             {stage === "playing" ? "Stop (Space)" : stage === "keeping" ? "Keeping …" : "Record (R)"}
           </Button>
           {stage === "playing" && <Elapsed />}
+          {stage === "kept" && kept && (
+            <div className="mt-4">
+              <Lost kept={kept} />
+            </div>
+          )}
         </>
       )}
       <div className="mt-8">

@@ -21,18 +21,7 @@ export function KeptTake({ kept, hidden, studentId, drillId, onAgain }: KeptTake
           again.
         </p>
       )}
-      {kept.ending === "gone" && (
-        <p role="alert" className="mb-3 max-w-prose border-l-4 border-ink pl-3">
-          The input went away while you played. What was recorded until then is kept; plug it in again to go
-          on.
-        </p>
-      )}
-      {kept.gaps.length > 0 && (
-        <p role="alert" className="mb-3 max-w-prose border-l-4 border-ink pl-3" data-testid="gaps">
-          The browser lost sound {kept.gaps.length === 1 ? "once" : `${kept.gaps.length} times`}, first at{" "}
-          {kept.gaps[0]?.at_s.toFixed(1)} s. Close other pages and programs, then record again.
-        </p>
-      )}
+      <Lost kept={kept} />
       {kept.problem && (
         <p role="alert" className="mb-3 max-w-prose border-l-4 border-ink pl-3" data-testid="not-sent">
           {kept.problem} The take is safe in this browser and goes out by itself as soon as it can; you may
@@ -52,6 +41,26 @@ export function KeptTake({ kept, hidden, studentId, drillId, onAgain }: KeptTake
             Again
           </Button>
         </>
+      )}
+    </>
+  );
+}
+
+/** What is missing of a recording: the input went away, or the browser lost sound. */
+export function Lost({ kept }: { kept: Kept }) {
+  return (
+    <>
+      {kept.ending === "gone" && (
+        <p role="alert" className="mb-3 max-w-prose border-l-4 border-ink pl-3">
+          The input went away while you played. What was recorded until then is kept; plug it in again to go
+          on.
+        </p>
+      )}
+      {kept.gaps.length > 0 && (
+        <p role="alert" className="mb-3 max-w-prose border-l-4 border-ink pl-3" data-testid="gaps">
+          The browser lost sound {kept.gaps.length === 1 ? "once" : `${kept.gaps.length} times`}, first at{" "}
+          {kept.gaps[0]?.at_s.toFixed(1)} s. Close other pages and programs, then record again.
+        </p>
       )}
     </>
   );

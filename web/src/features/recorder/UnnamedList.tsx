@@ -38,6 +38,7 @@ export function UnnamedList({ me }: { me: Me }) {
         <ManyDialog
           me={me}
           files={[fileOf(naming)]}
+          recorded={{ at: naming.madeAt, capture: naming.capture }}
           onSent={() => void takeOutUnnamed(naming.id)}
           onClose={() => {
             setNaming(null);

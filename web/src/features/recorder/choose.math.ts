@@ -1,5 +1,6 @@
 /** Which drills are offered where one is to be recorded. Pure. */
 import type { DrillRead, Take } from "~/api/client";
+import { holdsWords } from "~/lib/search";
 import { familyWords } from "~/lib/words";
 
 export interface Offered {
@@ -23,12 +24,12 @@ export function recent(takes: Take[], drills: Map<number, DrillRead>, most: numb
 
 /** Drills that hold every word that was typed, in title, family or tags. */
 export function found(drills: DrillRead[], text: string, most: number): DrillRead[] {
-  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
-  if (words.length === 0) return [];
+  if (text.trim() === "") return [];
   return drills
-    .filter((drill) => {
-      const said = [drill.title, familyWords(drill.family), ...drill.tags].join(" ").toLowerCase();
-      return !drill.archived && words.every((word) => said.includes(word));
-    })
+    .filter(
+      (drill) =>
+        !drill.archived &&
+        holdsWords([drill.title, familyWords(drill.family), ...drill.tags].join(" "), text),
+    )
     .slice(0, most);
 }

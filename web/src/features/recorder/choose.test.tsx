@@ -91,6 +91,7 @@ describe("the recorder without a drill", () => {
       id: "u1",
       madeAt: "2026-11-26T18:00:00Z",
       seconds: 67,
+      capture: "{}",
       sound: new Blob(["RIFF"]),
     });
     answers(base);

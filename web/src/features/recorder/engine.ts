@@ -112,9 +112,14 @@ export class Engine {
    * Begin with the count-in. Ends by itself after the last repeat; in free time when it has been silent for a while,
    * unless it is to go on until it is stopped.
    */
-  record(content: DrillContent, lengthBeats: number, settings: ClickSettings, untilStopped = false): void {
+  record(
+    content: DrillContent | null,
+    lengthBeats: number,
+    settings: ClickSettings,
+    untilStopped = false,
+  ): void {
     const { context } = this.card;
-    const plan = untilStopped ? null : planClicks(content, lengthBeats, settings);
+    const plan = untilStopped || !content ? null : planClicks(content, lengthBeats, settings);
     const start = context.currentTime + LEAD_S;
     this.begin();
     this.soundedAt = null;

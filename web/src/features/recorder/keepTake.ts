@@ -25,10 +25,12 @@ export interface Kept {
   ending: Ending | "stopped";
 }
 
+type InputUsed = Pick<Card, "simulated" | "label" | "processing" | "latencyKey">;
+
 /** Keeps a recording and tells how far it is; fails where the browser has no room for it. */
 export type Keep = (
   recorded: Recorded,
-  card: Pick<Card, "simulated" | "label" | "processing" | "latencyKey">,
+  card: InputUsed,
   who: Who | null,
   ending: Kept["ending"],
   tell: (kept: Kept) => void,
@@ -49,13 +51,7 @@ export function asTake(drill: DrillDetail, mostBytes: number, perClick: number |
       playedAt: new Date().toISOString(),
       name: "take.wav",
       click: clickOf(drill, recorded, latencyFor(card.latencyKey)),
-      capture: JSON.stringify({
-        simulated: card.simulated,
-        device: card.label.slice(0, 200),
-        sample_rate_hz: recorded.rateHz,
-        processing: card.processing,
-        gaps: recorded.gaps.slice(0, 200),
-      }),
+      capture: captureOf(recorded, card),
       sound: soundOf(recorded, mostBytes),
       refused: null,
     };
@@ -73,16 +69,28 @@ export function asTake(drill: DrillDetail, mostBytes: number, perClick: number |
 
 /** In this browser, until somebody says what it is. */
 export function asUnnamed(mostBytes: number): Keep {
-  return async (recorded, _card, _who, ending, tell) => {
+  return async (recorded, card, _who, ending, tell) => {
     const made = keptOf(crypto.randomUUID(), recorded, ending);
     await putUnnamed({
       id: made.id,
       madeAt: new Date().toISOString(),
       seconds: made.seconds,
+      capture: captureOf(recorded, card),
       sound: soundOf(recorded, mostBytes),
     });
     tell(made);
   };
+}
+
+/** How it was recorded, as the server keeps it with a take. */
+function captureOf(recorded: Recorded, card: InputUsed): string {
+  return JSON.stringify({
+    simulated: card.simulated,
+    device: card.label.slice(0, 200),
+    sample_rate_hz: recorded.rateHz,
+    processing: card.processing,
+    gaps: recorded.gaps.slice(0, 200),
+  });
 }
 
 function keptOf(id: string, recorded: Recorded, ending: Kept["ending"]): Kept {

@@ -11,7 +11,8 @@ export type Stage = "closed" | "opening" | "check" | "calibrating" | "playing" |
 
 /** What is played to: a drill, or nothing in particular. */
 export interface Played {
-  content: DrillContent;
+  /** Null: nothing in particular. */
+  content: DrillContent | null;
   length_beats: number;
   /** Whether it goes on until somebody ends it, silence or not. */
   untilStopped?: boolean;
@@ -64,7 +65,7 @@ export function useRecorder(drill: Played, keep: Keep) {
           setTrouble("The input went away. Plug it in again, then open it again.");
         };
         setLatency(latencyFor(card.latencyKey));
-        await card.prepare?.(drill.content, bpm);
+        if (drill.content) await card.prepare?.(drill.content, bpm);
         setStage("check");
       } catch (error) {
         setStage("closed");
@@ -82,7 +83,7 @@ export function useRecorder(drill: Played, keep: Keep) {
   const prepare = useCallback(
     async (bpm: number | null) => {
       const running = engine.current;
-      if (!running?.card.prepare) return;
+      if (!running?.card.prepare || !drill.content) return;
       setStage("opening");
       await running.card.prepare(drill.content, bpm);
       setStage("check");

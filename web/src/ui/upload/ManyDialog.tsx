@@ -23,13 +23,15 @@ export interface ManyDialogProps {
   me: Me;
   files: File[];
   drillId?: number | undefined;
+  /** Of files that were recorded in the page. */
+  recorded?: { at: string; capture: string };
   /** A file has reached the server. */
   onSent?: (file: File) => void;
   onClose: () => void;
 }
 
 /** Several recordings at once: who and what is guessed from their names, looked over, and sent one after the other. */
-export function ManyDialog({ me, files, drillId, onSent, onClose }: ManyDialogProps) {
+export function ManyDialog({ me, files, drillId, recorded, onSent, onClose }: ManyDialogProps) {
   const students = useQuery(presentStudentsQuery);
   const drills = useQuery(drillsQuery);
   const queries = useQueryClient();
@@ -83,6 +85,7 @@ export function ManyDialog({ me, files, drillId, onSent, onClose }: ManyDialogPr
             studentId: Number(row.student),
             drillId: Number(row.drill),
             guitarId: owned[0]?.id ?? null,
+            recorded,
           },
           () => {},
           abort.current.signal,

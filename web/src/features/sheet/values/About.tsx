@@ -1,13 +1,12 @@
 import { Popover } from "radix-ui";
 import { useContext } from "react";
 import { Link } from "react-router";
-import { useDrillSound } from "~/lib/useDrillSound";
+import type { Shown } from "~/api/drills";
+import { CLEAN, useDrillSound } from "~/lib/useDrillSound";
 import { VALUES, type ValueHelp, type ValueKey } from "~/lib/valueHelp";
 import { Button } from "~/ui/Button";
 import { beatsPerBar } from "~/ui/tab/systems.math";
 import { SheetContext } from "../sheetContext";
-
-const CLEAN = { cents: 0, vibrato_cv: 0, late_ms: 0, slur_db: 0, ring_string: null, ring_db: -20 };
 
 /** A value's name, which says what it is, how exact and against what when it is pressed. */
 export function About({ label, value }: { label: string; value: ValueKey }) {
@@ -46,7 +45,7 @@ function Hear({ help }: { help: ValueHelp }) {
   const sound = useDrillSound();
   if (!sheet) return null;
   const { content } = sheet.measured.drill;
-  const play = (faults: Partial<typeof CLEAN>) =>
+  const play = (faults: Partial<Shown>) =>
     sound.play({
       content,
       shown: { ...CLEAN, ...faults },
@@ -60,9 +59,7 @@ function Hear({ help }: { help: ValueHelp }) {
     return <Button onClick={sound.stop}>{sound.state === "preparing" ? "Tuning up …" : "Stop"}</Button>;
   return (
     <>
-      <Button onClick={() => play((help.hear ?? {}) as Partial<typeof CLEAN>)}>
-        Hear it {help.hearWords}
-      </Button>
+      <Button onClick={() => play(help.hear ?? {})}>Hear it {help.hearWords}</Button>
       <Button onClick={() => play({})}>Hear it clean</Button>
       {sound.error && <p role="alert">{sound.error}</p>}
     </>
