@@ -1,3 +1,5 @@
+import { createHash } from "node:crypto";
+import { readFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
@@ -15,12 +17,17 @@ function serviceWorker(): Plugin {
       files = Object.keys(bundle).filter((name) => name.startsWith("assets/"));
     },
     async closeBundle() {
+      const revision = createHash("sha256").update(readFileSync("public/theme.js")).digest("hex").slice(0, 8);
+      const theme = { url: `${BASE}theme.js`, revision };
       await build({
         configFile: false,
         logLevel: "warn",
         publicDir: false,
         define: {
-          __BUILT_FILES__: JSON.stringify(files.map((name) => `${BASE}${name}`)),
+          __BUILT_FILES__: JSON.stringify([
+            ...files.map((name) => ({ url: `${BASE}${name}`, revision: null })),
+            theme,
+          ]),
           "process.env.NODE_ENV": JSON.stringify("production"),
         },
         build: {

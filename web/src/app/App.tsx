@@ -7,7 +7,7 @@ import { SignIn } from "~/features/account/SignIn";
 import { Desk } from "~/features/desk/Desk";
 import { Empty, Failed, Loading } from "~/ui/states";
 import { PageBoundary } from "./PageBoundary";
-import { Shell } from "./Shell";
+import { Head, Shell } from "./Shell";
 
 const TakePage = lazy(() => import("~/features/sheet/TakePage").then((m) => ({ default: m.TakePage })));
 const ComparePage = lazy(() =>
@@ -80,7 +80,7 @@ export function App() {
 function SignedIn() {
   const me = useQuery(meQuery);
   useSignedOutElsewhere();
-  if (me.isPending) return <Loading what="Fortimetra" />;
+  if (me.isPending) return <Head />;
   if (me.error) {
     if (me.error instanceof Problem && me.error.status === 401) return <SignIn />;
     return (

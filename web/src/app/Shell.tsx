@@ -29,7 +29,7 @@ import { Button, buttonClass } from "~/ui/Button";
 import { cx } from "~/ui/cx";
 import { Outbox } from "~/ui/Outbox";
 import { Bar, type Place } from "./Bar";
-import { keepTheme, storedTheme } from "./theme";
+import { keepTheme, shownTheme } from "./theme";
 
 const ACCOUNT = { to: "/account", label: "Account", icon: UserRound };
 const TEACHERS: Place[] = [
@@ -63,46 +63,55 @@ export function Shell({ me, children }: { me: Me; children: ReactNode }) {
       >
         Skip to content
       </a>
-      <header className="border-b-2 border-ink print:hidden">
-        <div className="mx-auto flex max-w-[1400px] flex-wrap items-baseline gap-x-8 gap-y-1 px-4 pt-2 pb-1 sm:px-6 sm:pt-3 sm:pb-2">
-          <span className="text-xl font-bold tracking-tight">Fortimetra</span>
+      <Head>
+        {!narrow && (
+          <nav aria-label="Main" className="flex flex-wrap gap-x-5">
+            {places.map(({ to, label }) => (
+              <NavLink
+                key={to}
+                to={to}
+                end={to === "/"}
+                className={({ isActive }) =>
+                  cx(
+                    "border-b-2 py-1",
+                    isActive ? "border-ink font-semibold" : "border-transparent hover:border-rule-strong",
+                  )
+                }
+              >
+                {label}
+              </NavLink>
+            ))}
+          </nav>
+        )}
+        <div className="ml-auto flex items-center gap-2 text-sm text-ink-soft">
           {!narrow && (
-            <nav aria-label="Main" className="flex flex-wrap gap-x-5">
-              {places.map(({ to, label }) => (
-                <NavLink
-                  key={to}
-                  to={to}
-                  end={to === "/"}
-                  className={({ isActive }) =>
-                    cx(
-                      "border-b-2 py-1",
-                      isActive ? "border-ink font-semibold" : "border-transparent hover:border-rule-strong",
-                    )
-                  }
-                >
-                  {label}
-                </NavLink>
-              ))}
-            </nav>
+            <Link className="hover:underline" to="/account" title="Your account">
+              {me.name}, {me.studio}
+            </Link>
           )}
-          <div className="ml-auto flex items-center gap-2 text-sm text-ink-soft">
-            {!narrow && (
-              <Link className="hover:underline" to="/account" title="Your account">
-                {me.name}, {me.studio}
-              </Link>
-            )}
-            <HelpLink me={me} />
-            <ThemeButton />
-            <SignOutButton />
-          </div>
+          <HelpLink me={me} />
+          <ThemeButton />
+          <SignOutButton />
         </div>
-      </header>
+      </Head>
       <Outbox />
       <main id="content" className="mx-auto max-w-[1400px] px-4 py-4 sm:px-6 sm:py-5">
         {children}
       </main>
       {narrow && <Bar places={[...places, ACCOUNT]} />}
     </div>
+  );
+}
+
+/** The head of every page; index.html shows the same one, empty, before the script is there. */
+export function Head({ children }: { children?: ReactNode }) {
+  return (
+    <header className="border-b-2 border-ink print:hidden">
+      <div className="mx-auto flex min-h-12 max-w-[1400px] flex-wrap items-baseline gap-x-8 gap-y-1 px-4 pt-2 pb-1 sm:min-h-14 sm:px-6 sm:pt-3 sm:pb-2">
+        <span className="text-xl font-bold tracking-tight">Fortimetra</span>
+        {children}
+      </div>
+    </header>
   );
 }
 
@@ -134,7 +143,7 @@ function HelpLink({ me }: { me: Me }) {
 }
 
 function ThemeButton() {
-  const [theme, setTheme] = useState(storedTheme);
+  const [theme, setTheme] = useState(shownTheme);
   const other = theme === "light" ? "dark" : "light";
   return (
     <Button

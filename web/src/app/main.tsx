@@ -5,10 +5,8 @@ import { BrowserRouter } from "react-router";
 import { Problem } from "~/api/client";
 import { endKeeping, isKeeping } from "~/lib/offline";
 import { App } from "./App";
-import { applyTheme, storedTheme } from "./theme";
+import { fetchEarly } from "./early";
 import "./tokens.css";
-
-applyTheme(storedTheme());
 
 const queries = new QueryClient({
   defaultOptions: {
@@ -26,6 +24,8 @@ const queries = new QueryClient({
 // A newer build brings a newer worker. Where nobody asked for one, what an answer on its way may have left goes.
 if (isKeeping()) void navigator.serviceWorker.register("/sw.js").catch(() => {});
 else void endKeeping().catch(() => {});
+
+fetchEarly(window.location.pathname);
 
 const root = document.getElementById("root");
 if (root) {

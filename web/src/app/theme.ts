@@ -2,17 +2,13 @@ export type Theme = "light" | "dark";
 
 const KEY = "fortimetra.theme";
 
-export function storedTheme(): Theme {
-  const kept = localStorage.getItem(KEY);
-  if (kept === "light" || kept === "dark") return kept;
-  return window.matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light";
+/** The theme the page is shown in: chosen before the first paint by public/theme.js. */
+export function shownTheme(): Theme {
+  return document.documentElement.dataset.theme === "dark" ? "dark" : "light";
 }
 
-export function applyTheme(theme: Theme): void {
-  document.documentElement.dataset.theme = theme;
-}
-
+/** Shows the page in this theme, from now on in this browser. */
 export function keepTheme(theme: Theme): void {
   localStorage.setItem(KEY, theme);
-  applyTheme(theme);
+  document.documentElement.dataset.theme = theme;
 }

@@ -9,13 +9,12 @@ import { NetworkFirst } from "workbox-strategies";
 import { DAY_CACHE, isKept, PAGE_CACHE } from "./kept";
 
 declare const self: ServiceWorkerGlobalScope;
-/** The files of this build; written in by vite.config.ts. */
-declare const __BUILT_FILES__: string[];
+/** The files of this build; written in by vite.config.ts. Nearly all have their digest in their names. */
+declare const __BUILT_FILES__: { url: string; revision: string | null }[];
 
 const PATIENCE_S = 8;
 
-// Every file has its digest in its name.
-precacheAndRoute(__BUILT_FILES__.map((url) => ({ url, revision: null })));
+precacheAndRoute(__BUILT_FILES__);
 cleanupOutdatedCaches();
 void self.skipWaiting();
 self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));

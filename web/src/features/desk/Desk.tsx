@@ -95,7 +95,7 @@ export function Desk({ me }: { me: Me }) {
             )}
           </p>
         </div>
-        {teacher && <DeskFilter filter={filter} setFilter={setFilter} families={families} />}
+        {teacher && <DeskFilter filter={filter} setFilter={setFilter} families={desk.data ? families : null} />}
         <UploadButton me={me} />
       </div>
       {teacher && <AboutToGo zone={me.zone} />}

@@ -14,8 +14,8 @@ export const SHOWS: { value: DeskAsked["show"]; label: string }[] = [
 export interface DeskFilterProps {
   filter: DeskAsked;
   setFilter: (part: Partial<DeskAsked>) => void;
-  /** Families of the takes that are shown. */
-  families: readonly string[];
+  /** Families of the takes that are shown; null before they are known. */
+  families: readonly string[] | null;
 }
 
 /** Which takes are shown: waiting, judged or all; whose; of which kind of drill. */
@@ -36,7 +36,8 @@ export function DeskFilter({ filter, setFilter, families }: DeskFilterProps) {
           </Button>
         ))}
       </fieldset>
-      {(students.data?.length ?? 0) > 1 && (
+      {/* Most studios have several of both: nothing moves when they come. */}
+      {(students.data?.length ?? 2) > 1 && (
         <div className="w-44">
           <Select
             label="Student"
@@ -49,7 +50,7 @@ export function DeskFilter({ filter, setFilter, families }: DeskFilterProps) {
           />
         </div>
       )}
-      {(families.length > 1 || filter.family !== undefined) && (
+      {(families === null || families.length > 1 || filter.family !== undefined) && (
         <div className="w-52">
           <Select
             label="Kind of drill"
@@ -57,7 +58,7 @@ export function DeskFilter({ filter, setFilter, families }: DeskFilterProps) {
             onChange={(value) => setFilter({ family: value === EVERYBODY ? undefined : value })}
             choices={[
               { value: EVERYBODY, label: "All kinds" },
-              ...[...new Set([...families, ...(filter.family ? [filter.family] : [])])].map((f) => ({
+              ...[...new Set([...(families ?? []), ...(filter.family ? [filter.family] : [])])].map((f) => ({
                 value: f,
                 label: familyWords(f),
               })),
