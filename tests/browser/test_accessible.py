@@ -9,7 +9,9 @@ from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.formats.midi import drill_to_midi
 from selenium.webdriver.common.keys import Keys
 
+from tests.browser.chromium import chromium
 from tests.browser.conftest import DRILL
+from tests.browser.pages import Pages
 
 AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_text()
 RUN = (
@@ -134,6 +136,22 @@ def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
         page.driver.execute_script("localStorage.removeItem('fortimetra.theme')")
 
 
+def test_every_page_of_a_student_has_its_heading_on_a_phone(app):
+    with chromium(width=390, height=844) as driver:
+        page = Pages(driver, app.url)
+        page.open("/")
+        page.one("input[name=email]")
+        page.sign_in("oda@quayside.example", "harbour-light-evening")
+        page.wait(lambda: page.all("nav"))
+        for path, heading in (
+            ("/record", "Record a take"), ("/takes", "Takes"), ("/progress", "Progress"), ("/plan", "Plan"),
+            ("/log", "Logbook"), ("/sheets", "Lesson sheets"), ("/drills", "Drills"), ("/account", "Oda Vintersee"),
+        ):  # fmt: skip
+            page.open(path)
+            assert page.wait(lambda: page.all("h1"))[0].text == heading
+            assert page.driver.execute_script("return document.documentElement.scrollWidth") <= 390, path
+
+
 def test_every_control_of_the_desk_is_reached_by_tab(desk):
     page = desk
     wanted = {"Desk", "Drills", "Students", "Add a recording", "Oda Vintersee"}
@@ -142,3 +160,46 @@ def test_every_control_of_the_desk_is_reached_by_tab(desk):
         page.press(Keys.TAB)
         reached.add(page.driver.execute_script("return document.activeElement.textContent.trim()"))
     assert wanted <= reached
+
+
+def sized(page, width: int, height: int):
+    page.driver.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride",
+        {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
+    )
+
+
+@pytest.mark.parametrize(("width", "height"), [(320, 700), (640, 400)], ids=["narrow-phone", "twice-as-large"])
+def test_pages_fit_and_nothing_serious_is_found(page, width, height):
+    """320 px is the narrowest phone, 640x400 what a screen of 1280x800 has at 200 % (WCAG 2.2, 1.4.10 and 1.4.4)."""
+    take = page.measured(lambda t: t["drill"] == DRILL and t["student"].startswith("Oda"))
+    student = f"/students/{take['student_id']}"
+    found = []
+    try:
+        sized(page, width, height)
+        for path in (
+            "/", "/students", student, f"{student}/plan", f"{student}/progress", f"{student}/log", "/drills",
+            f"/drills/{take['drill_id']}", "/record", "/record/free", "/bench", "/studio", "/account", "/help",
+            f"/takes/{take['id']}", f"/compare/{take['id']}",
+        ):  # fmt: skip
+            page.open(path)
+            page.wait(lambda: page.all("h1") and not page.all("main [role=status]"))
+            wide = page.driver.execute_script("return document.documentElement.scrollWidth")
+            found += [f"{path}: {wide} px wide"] if wide > width else []
+            found += [f"{path}: {what}" for what in serious(page)]
+    finally:
+        page.driver.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
+    assert found == []
+
+
+def test_what_is_pressed_shows_where_the_device_forces_its_colours(desk):
+    driver = desk.driver
+    shade = "return getComputedStyle(document.querySelector(arguments[0])).backgroundColor"
+    try:
+        driver.execute_cdp_cmd(
+            "Emulation.setEmulatedMedia", {"features": [{"name": "forced-colors", "value": "active"}]}
+        )
+        pressed = driver.execute_script(shade, "fieldset [aria-pressed=true]")
+        assert pressed != driver.execute_script(shade, "fieldset [aria-pressed=false]")
+    finally:
+        driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})

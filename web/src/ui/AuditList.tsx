@@ -70,7 +70,8 @@ const ACTIONS: Record<string, string> = {
 export function AuditList({ rows, zone }: { rows: AuditRow[]; zone: string }) {
   if (rows.length === 0) return <p className="py-2 text-ink-soft">Nothing yet.</p>;
   return (
-    <ul className="max-h-96 overflow-auto" data-testid="audit">
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is scrolled by keys, too
+    <ul className="max-h-96 overflow-auto" aria-label="Activity" tabIndex={0} data-testid="audit">
       {rows.map((row, i) => (
         <li
           // biome-ignore lint/suspicious/noArrayIndexKey: the rows are never reordered, and several may be of one moment

@@ -95,7 +95,9 @@ export function Desk({ me }: { me: Me }) {
             )}
           </p>
         </div>
-        {teacher && <DeskFilter filter={filter} setFilter={setFilter} families={desk.data ? families : null} />}
+        {teacher && (
+          <DeskFilter filter={filter} setFilter={setFilter} families={desk.data ? families : null} />
+        )}
         <UploadButton me={me} />
       </div>
       {teacher && <AboutToGo zone={me.zone} />}
@@ -121,7 +123,7 @@ export function Desk({ me }: { me: Me }) {
       {rows.length > 0 && (
         <>
           {teacher && (
-            <div className="mb-2 flex items-center gap-2 text-sm">
+            <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
               <Button
                 kind={pickedRows.length ? "strong" : "plain"}
                 aria-keyshortcuts="J"

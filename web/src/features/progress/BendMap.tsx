@@ -47,9 +47,9 @@ function TargetMap({
   const neck = neckOf(frets, width - NAMES_PX - 1, LEAST_FRETS);
   const middle = (fret: number) => NAMES_PX + neck.middle(fret);
   return (
-    <figure className="mt-3 overflow-x-auto">
+    <figure className="mt-3">
       <figcaption className="text-sm font-semibold">{bendWords(target)} bend</figcaption>
-      <div ref={ref}>
+      <div ref={ref} className="overflow-x-auto" tabIndex={widthPx < 320 ? 0 : undefined}>
         <svg
           width={width}
           height={height + 20}

@@ -63,7 +63,7 @@ export function Transport({
           return (
             <Button
               key={what}
-              className="min-w-0 flex-1 flex-col gap-0.5! px-0! py-1.5! text-[11px]! leading-3!"
+              className="min-w-0 flex-auto flex-col gap-0.5! px-0.5! py-1.5! text-[11px]! leading-3!"
               aria-label={range ? "The range" : name}
               aria-pressed={heard === what}
               aria-keyshortcuts={key}

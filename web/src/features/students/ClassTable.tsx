@@ -116,7 +116,7 @@ function Line({
   const cell = "border-b border-rule px-2 py-1.5 align-middle";
   return (
     <tr className="hover:bg-sheet" data-student={student.name}>
-      <th scope="row" className={`${cell} sticky left-0 bg-paper pl-0 text-left font-normal`}>
+      <th scope="row" className={`${cell} sticky left-0 min-w-40 bg-paper pl-0 text-left font-normal`}>
         <Link to={`/students/${student.id}`} className="text-base font-semibold hover:underline">
           {student.name}
         </Link>

@@ -26,7 +26,7 @@ export function GuestLinks({ studentId, zone }: { studentId: number; zone: strin
   );
   return (
     <div>
-      <div className="flex items-end gap-3">
+      <div className="flex flex-wrap items-end gap-3">
         <div className="w-72 min-w-0">
           <Select
             label="One recording without an account, of"

@@ -28,7 +28,7 @@ export function Rename({ student, onClose }: { student: Student; onClose: () => 
   return (
     <Dialog open onOpenChange={(now) => !now && onClose()} title="Name and hand">
       <form
-        className="flex items-end gap-3"
+        className="flex flex-wrap items-end gap-3"
         onSubmit={(event) => {
           event.preventDefault();
           rename.mutate();

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
-import { Link, NavLink } from "react-router";
+import { Link, NavLink, useLocation } from "react-router";
 import type { Me } from "~/api/client";
 import { studentsQuery } from "~/api/queries";
 import { cx } from "../cx";
@@ -17,7 +17,16 @@ const PARTS = [
 export function StudentHead({ me, id, children }: { me: Me; id: number; children?: ReactNode }) {
   const students = useQuery(studentsQuery);
   const student = students.data?.find((s) => s.id === id);
-  if (me.role === "student") return children ? <div className="mb-4 flex justify-end">{children}</div> : null;
+  const { pathname } = useLocation();
+  if (me.role === "student") {
+    const part = PARTS.find(([path]) => path !== "" && pathname.startsWith(path));
+    return (
+      <div className="mb-4 flex flex-wrap items-center gap-3">
+        <h1 className="mr-auto text-2xl font-bold">{part?.[1] ?? me.name}</h1>
+        {children}
+      </div>
+    );
+  }
   return (
     <div className="mb-5">
       <p className="text-sm text-ink-soft print:hidden">
