@@ -149,7 +149,7 @@ def bench(arguments: Sequence[str]) -> int:
 
 def _tool_environment() -> dict[str, str]:
     return dict(os.environ) | {
-        "NUMBA_CACHE_DIR": str(setup.VAR / "numba"),
+        "NUMBA_CACHE_DIR": setup.compiled(),
         "PYTHONPATH": f"{SERVER}:{setup.ROOT}",
         "DJANGO_SETTINGS_MODULE": "config.settings",
     }

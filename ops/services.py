@@ -25,7 +25,7 @@ from ops import front
 from ops.database import Database
 from ops.processes import spawn, stop_left_over
 from ops.say import StartError, call, say, step, warn
-from ops.setup import PYTHON, ROOT, VENV
+from ops.setup import PYTHON, ROOT, VENV, compiled
 
 SERVER = ROOT / "server"
 # How long a process that is alive may take to answer: a busy machine takes its time.
@@ -175,7 +175,7 @@ class Stack:
                 "FORTIMETRA_REDIS_SOCKET": str(self.sockets / "redis"),
                 "FORTIMETRA_HOSTS": ",".join(sorted({self.host, *LOOPBACK_NAMES, *self.named_hosts})),
                 "FORTIMETRA_FRONT": "1",
-                "NUMBA_CACHE_DIR": str(ROOT / "var" / "numba"),
+                "NUMBA_CACHE_DIR": compiled(),
                 "OMP_NUM_THREADS": "1",
                 "OPENBLAS_NUM_THREADS": "1",
             }

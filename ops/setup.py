@@ -45,6 +45,8 @@ TEST_PACKAGES = {
     "fluidsynth": "/usr/bin/fluidsynth",
     "timgm6mb-soundfont": "/usr/share/sounds/sf2/TimGM6mb.sf2",
 }
+# Of this many earlier states of the sources what was compiled is left.
+COMPILED_KEPT = 4
 POLICY = Path("/usr/sbin/policy-rc.d")
 NO_NETWORK = "check that this machine reaches its package registries (apt, PyPI, npm), then start again"
 
@@ -105,6 +107,19 @@ def digest(files: Sequence[Path]) -> str:
     for file in sorted(files):
         total.update(file.relative_to(ROOT).as_posix().encode() + b"\0" + file.read_bytes())
     return total.hexdigest()
+
+
+def compiled() -> str:
+    """Folder of what numba compiles of these sources, another one for other sources: numba looks for changes in a
+    function's own file alone, but a compiled function holds what it calls.
+    """
+    sources = [f for f in (ROOT / "core" / "fortimetra").rglob("*.py") if b"njit" in f.read_bytes()]
+    kept = VAR / "numba" / digest(sources)[:16]
+    if not kept.exists() and kept.parent.exists():
+        others = sorted(kept.parent.iterdir(), key=lambda f: f.stat().st_mtime)
+        for old in others[: -COMPILED_KEPT or None]:
+            shutil.rmtree(old, ignore_errors=True) if old.is_dir() else old.unlink(missing_ok=True)
+    return str(kept)
 
 
 def python(*, tests: bool = False) -> None:

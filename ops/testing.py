@@ -88,7 +88,7 @@ def test(arguments: Sequence[str]) -> int:
     if wanted.needs(NEED_FRONT_END):
         setup.front_end(build=wanted.needs({"browser"}))
     env = os.environ | {
-        "NUMBA_CACHE_DIR": str(setup.VAR / "numba"),
+        "NUMBA_CACHE_DIR": setup.compiled(),
         "OMP_NUM_THREADS": "1",
         "OPENBLAS_NUM_THREADS": "1",
         "FORTIMETRA_KEPT": str(KEPT),

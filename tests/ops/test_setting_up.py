@@ -166,6 +166,24 @@ def test_a_digest_tells_names_and_contents_apart(tmp_path, monkeypatch):
     assert setup.digest([one, two]) != first
 
 
+def test_other_sources_are_compiled_anew_and_old_results_go(tmp_path, monkeypatch):
+    monkeypatch.setattr(setup, "ROOT", tmp_path)
+    monkeypatch.setattr(setup, "VAR", tmp_path / "var")
+    source = tmp_path / "core" / "fortimetra" / "kernel.py"
+    source.parent.mkdir(parents=True)
+    (source.parent / "plain.py").write_text("x = 1")
+    folders = []
+    for number in range(setup.COMPILED_KEPT + 3):
+        source.write_text(f"@njit\ndef f(): return {number}")
+        folders.append(Path(setup.compiled()))
+        folders[-1].mkdir(parents=True)
+        os.utime(folders[-1], (number, number))
+    assert len(set(folders)) == len(folders)
+    (source.parent / "plain.py").write_text("x = 2")
+    assert Path(setup.compiled()) == folders[-1]
+    assert [f.exists() for f in folders] == [False, False] + [True] * (setup.COMPILED_KEPT + 1)
+
+
 def test_a_lock_file_that_npm_changes_is_put_back_and_said(tmp_path, monkeypatch):
     web = tmp_path / "web"
     (web / "src").mkdir(parents=True)

@@ -223,71 +223,86 @@ def _refine(x: Any, rate: float, time_s: Any, coarse: Any, s: Any) -> Any:
     spread = np.empty(s.n_partials)
     amplitude = np.empty(s.n_partials)
     out = np.empty((4, 2 * s.n_partials + 1))
-    to_cents = 1200.0 / np.log(2.0)
     for i in range(n):
         f = coarse[i]
         if np.isnan(f):
             continue
-        centre = time_s[i] * rate
-        for _turn in range(2):
-            length = s.window_periods * rate / f
-            derivative_gain = np.sqrt(4.0 / 3.0) * np.pi / length
-            count = min(s.n_partials, int(0.45 * rate / f))
-            if count < 1:
-                break
-            omega_1 = 2.0 * np.pi * f / rate
-            # Even places are half-way between partials, odd places are the partials.
-            transform(x, centre, length, omega_1, 2 * count + 1, True, out)
-            harmonic = 0.0
-            between = 0.0
-            for k in range(count):
-                at = 2 * k + 1
-                omega = omega_1 * (k + 1)
-                re, im, dre, dim = out[0, at], out[1, at], out[2, at], out[3, at]
-                power = re * re + im * im
-                amplitude[k] = power
-                harmonic += power
-                floor = 0.5 * (out[0, at - 1] ** 2 + out[1, at - 1] ** 2 + out[0, at + 1] ** 2 + out[1, at + 1] ** 2)
-                between += floor
-                if power <= 4.0 * floor or power <= 0.0:
-                    delta[k] = np.nan
-                    continue
-                # -Im(X_dh / X_h), rad per sample
-                shift = -(dim * re - dre * im) / power
-                delta[k] = np.log1p(shift / omega) * to_cents if shift > -0.5 * omega else np.nan
-                spread[k] = to_cents * np.sqrt(floor / power / 2.0) * derivative_gain / omega
-            strongest = 0.0
-            for k in range(count):
-                if amplitude[k] > strongest:
-                    strongest = amplitude[k]
-            # The middle of the partials (weighted median), then the mean of those near it.
-            middle = _weighted_median(delta, spread, amplitude, count, strongest)
-            if np.isnan(middle):
-                break
-            top = bottom = 0.0
-            for k in range(count):
-                near = 12.0 + 1.5 * (k + 1) * (k + 1)
-                if np.isnan(delta[k]) or amplitude[k] < 1e-5 * strongest or abs(delta[k] - middle) > near:
-                    delta[k] = np.nan
-                    continue
-                w = 1.0 / (spread[k] * spread[k] + s.partial_sigma_floor_cents**2)
-                top += w * delta[k]
-                bottom += w
-            if bottom <= 0.0:
-                break
-            mean = top / bottom
-            if abs(mean) > 150.0:
+        # Read twice: the second time with the window that fits what the first time gave.
+        for turn in range(2):
+            count, harmonic, between = _read_partials(x, time_s[i] * rate, rate, f, delta, spread, amplitude, out, s)
+            mean, weight = _averaged(delta[:count], spread[:count], amplitude[:count], s.partial_sigma_floor_cents)
+            if weight <= 0.0 or abs(mean) > 150.0:
                 break
             f = f * 2.0 ** (mean / 1200.0)
-            if _turn == 1:
+            if turn == 1:
                 f0[i] = f
-                sigma[i] = np.sqrt(1.0 / bottom)
+                sigma[i] = np.sqrt(1.0 / weight)
                 confidence[i] = max(0.0, 1.0 - between / harmonic) if harmonic > 0 else 0.0
                 for k in range(count):
                     if not np.isnan(delta[k]):
                         cents[i, k] = delta[k] - mean
                         sigmas[i, k] = spread[k]
     return f0, sigma, confidence, cents, sigmas
+
+
+@njit(cache=True)
+def _read_partials(
+    x: Any, centre: float, rate: float, f: float, delta: Any, spread: Any, amplitude: Any, out: Any, s: Any
+) -> Any:
+    """Distance of each partial from its multiple of f and its standard deviation, cents, and its power, in place; how
+    many there are, the sum of their powers, and of the powers half-way between them.
+    """
+    length = s.window_periods * rate / f
+    derivative_gain = np.sqrt(4.0 / 3.0) * np.pi / length
+    to_cents = 1200.0 / np.log(2.0)
+    count = min(s.n_partials, int(0.45 * rate / f))
+    omega_1 = 2.0 * np.pi * f / rate
+    # The partials, then the places half-way before and after each.
+    omegas = omega_1 * np.concatenate((np.arange(1.0, count + 1.0), np.arange(0.5, count + 1.0)))
+    transform(x, centre, length, omegas, count, out)
+    harmonic = 0.0
+    between = 0.0
+    for k in range(count):
+        re, im, dre, dim = out[0, k], out[1, k], out[2, k], out[3, k]
+        power = re * re + im * im
+        amplitude[k] = power
+        harmonic += power
+        low = count + k
+        floor = 0.5 * (out[0, low] ** 2 + out[1, low] ** 2 + out[0, low + 1] ** 2 + out[1, low + 1] ** 2)
+        between += floor
+        if power <= 4.0 * floor or power <= 0.0:
+            delta[k] = np.nan
+            continue
+        # -Im(X_dh / X_h), rad per sample
+        shift = -(dim * re - dre * im) / power
+        delta[k] = np.log1p(shift / omegas[k]) * to_cents if shift > -0.5 * omegas[k] else np.nan
+        spread[k] = to_cents * np.sqrt(floor / power / 2.0) * derivative_gain / omegas[k]
+    return count, harmonic, between
+
+
+@njit(cache=True)
+def _averaged(delta: Any, spread: Any, amplitude: Any, sigma_floor: float) -> Any:
+    """Mean of the partials near their weighted median and its weight (0 where there are none); what is not near
+    becomes NaN, in place.
+    """
+    count = len(delta)
+    strongest = 0.0
+    for k in range(count):
+        if amplitude[k] > strongest:
+            strongest = amplitude[k]
+    middle = _weighted_median(delta, spread, amplitude, count, strongest)
+    if np.isnan(middle):
+        return 0.0, 0.0
+    top = bottom = 0.0
+    for k in range(count):
+        near = 12.0 + 1.5 * (k + 1) * (k + 1)
+        if np.isnan(delta[k]) or amplitude[k] < 1e-5 * strongest or abs(delta[k] - middle) > near:
+            delta[k] = np.nan
+            continue
+        w = 1.0 / (spread[k] * spread[k] + sigma_floor**2)
+        top += w * delta[k]
+        bottom += w
+    return (top / bottom, bottom) if bottom > 0.0 else (0.0, 0.0)
 
 
 @njit(cache=True)

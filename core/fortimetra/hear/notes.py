@@ -9,6 +9,7 @@ import numpy as np
 
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.settings import CONTOUR, NOTES, ONSETS
+from fortimetra.medians import finite_median
 from fortimetra.units import FloatArray
 
 
@@ -135,11 +136,6 @@ def _transition_s(cents: FloatArray) -> float:
     return float(high - low) * CONTOUR.hop_s
 
 
-def _median(values: FloatArray) -> float:
-    voiced = values[~np.isnan(values)]
-    return float(np.median(voiced)) if len(voiced) else float("nan")
-
-
 def plain_window(onset_s: float, end_s: float) -> tuple[float, float]:
     """Where plain pitch is read: 60-250 ms after the attack, of shorter notes the middle half."""
     length = end_s - onset_s
@@ -164,9 +160,9 @@ def note_from(contour: Contour, onset: float, limit: float, kind: Literal["attac
         return None
     time = contour.time_s[frames]
     a, b = plain_window(onset, end)
-    plain = _median(midi[(time >= a) & (time < b)])
-    start = _median(midi[(time >= onset + 0.03) & (time < min(end, onset + 0.12))])
-    main = _median(midi[(time >= onset + 0.4 * (end - onset)) & (time < end)])
+    plain = finite_median(midi[(time >= a) & (time < b)])
+    start = finite_median(midi[(time >= onset + 0.03) & (time < min(end, onset + 0.12))])
+    main = finite_median(midi[(time >= onset + 0.4 * (end - onset)) & (time < end)])
     if np.isnan(plain):
         return None
     return HeardNote(

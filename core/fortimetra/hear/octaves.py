@@ -96,7 +96,8 @@ def _by_partials(x: Any, centre: float, rate: float, f: float, power: Any, out: 
         count = min(s.n_partials, int(0.45 * rate / f))
         if count < 3:
             break
-        transform(x, centre, s.window_periods * rate / f, 4.0 * np.pi * f / rate, count, False, out)
+        omegas = 2.0 * np.pi * f / rate * np.arange(1, count + 1)
+        transform(x, centre, s.window_periods * rate / f, omegas, 0, out)
         for k in range(count):
             power[k] = out[0, k] ** 2 + out[1, k] ** 2
         every = 1

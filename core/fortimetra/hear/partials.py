@@ -9,37 +9,39 @@ from numba import njit
 
 
 @njit(cache=True, fastmath=True)
-def transform(x: Any, centre: float, length: float, omega: float, n: int, slope: bool, out: Any) -> None:
-    """Windowed transforms of x around `centre` at omega/2, omega, 3/2·omega … (n of them), rad per sample.
+def transform(x: Any, centre: float, length: float, omegas: Any, n_slopes: int, out: Any) -> None:
+    """Windowed transforms of x around the sample at `centre`, in place.
 
-    out: shape (4, n): real and imaginary part, and the same with the window's derivative if `slope`.
+    The window (Hann, `length` samples) is even and its derivative odd: two samples as far from the middle are taken
+    together, by their sum and their difference. Beyond the ends of x there is silence.
+
+    omegas: shape (n,), rad per sample. out: shape (4, n or more): real and imaginary part, and for the first n_slopes
+    the same with the window's derivative.
     """
-    half = int(np.ceil(length / 2.0))
-    start = max(0, int(np.floor(centre)) - half)
-    stop = min(len(x), int(np.floor(centre)) + half + 1)
-    real, imag = np.zeros(n), np.zeros(n)
-    d_real, d_imag = np.zeros(n), np.zeros(n)
-    pr, pi, c, s = np.empty(n), np.empty(n), np.empty(n), np.empty(n)
+    n = len(omegas)
+    middle = int(np.round(centre))
+    here = x[middle] if 0 <= middle < len(x) else 0.0
+    cos_w, sin_w = np.cos(omegas), np.sin(omegas)
+    cos_j, sin_j = cos_w.copy(), sin_w.copy()
+    real, imag, d_real, d_imag = out[0], out[1], out[2], out[3]
     for k in range(n):
-        w = 0.5 * omega * (k + 1)
-        pr[k], pi[k] = np.cos(w * (start - centre)), -np.sin(w * (start - centre))
-        c[k], s[k] = np.cos(w), np.sin(w)
+        real[k], imag[k], d_real[k], d_imag[k] = here, 0.0, 0.0, 0.0
     step = np.pi / length
-    for index in range(start, stop):
-        u = (index - centre) * step
-        if abs(u) < 0.5 * np.pi:
-            cu, su = np.cos(u), np.sin(u)
-            v = x[index] * cu * cu
-            d = -2.0 * x[index] * cu * su * step
-        else:
-            v = d = 0.0
+    cos_step, sin_step = np.cos(step), np.sin(step)
+    cos_u, sin_u = cos_step, sin_step
+    for j in range(1, int(np.ceil(length / 2.0))):
+        after = x[middle + j] if 0 <= middle + j < len(x) else 0.0
+        before = x[middle - j] if 0 <= middle - j < len(x) else 0.0
+        even, odd = after + before, after - before
+        window, fall = cos_u * cos_u, -2.0 * cos_u * sin_u * step
+        v_even, v_odd, d_even, d_odd = even * window, odd * window, even * fall, odd * fall
+        for k in range(n_slopes):
+            d_real[k] += d_odd * cos_j[k]
+            d_imag[k] -= d_even * sin_j[k]
         for k in range(n):
-            real[k] += v * pr[k]
-            imag[k] += v * pi[k]
-            if slope:
-                d_real[k] += d * pr[k]
-                d_imag[k] += d * pi[k]
-            turned = pr[k] * c[k] + pi[k] * s[k]
-            pi[k] = pi[k] * c[k] - pr[k] * s[k]
-            pr[k] = turned
-    out[0, :n], out[1, :n], out[2, :n], out[3, :n] = real, imag, d_real, d_imag
+            c, s = cos_j[k], sin_j[k]
+            real[k] += v_even * c
+            imag[k] -= v_odd * s
+            cos_j[k] = c * cos_w[k] - s * sin_w[k]
+            sin_j[k] = s * cos_w[k] + c * sin_w[k]
+        cos_u, sin_u = cos_u * cos_step - sin_u * sin_step, sin_u * cos_step + cos_u * sin_step

@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 from fortimetra.hear.combs import BIN_HZ, Combs, Mask, Spectra, covered, find, spectra, surroundings
 from fortimetra.hear.settings import COMBS
 from fortimetra.measure.settings import CHORD
-from fortimetra.measure.statistics import robust_sd
 from fortimetra.measure.strings import Part
+from fortimetra.medians import robust_sd
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray
 

@@ -21,7 +21,7 @@ from fortimetra.align.match import Match
 from fortimetra.hear.notes import HeardNote
 from fortimetra.measure.overlap import Overlap, note_overlaps
 from fortimetra.measure.settings import LENGTH
-from fortimetra.measure.statistics import robust_sd
+from fortimetra.medians import robust_sd
 from fortimetra.model.drill import Drill
 from fortimetra.model.summary import LengthSummary
 from fortimetra.sound.decode import Samples

@@ -17,8 +17,9 @@ from scipy import signal, stats
 
 from fortimetra.align.match import Match
 from fortimetra.measure.settings import LEVEL
-from fortimetra.measure.statistics import median_u, robust_sd
+from fortimetra.measure.statistics import median_u
 from fortimetra.measure.timing import after_string_change
+from fortimetra.medians import robust_sd
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.summary import LevelSummary, StringLevel
 from fortimetra.model.verdict import Verdict

@@ -9,6 +9,7 @@ import numpy as np
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.settings import CONTOUR
 from fortimetra.measure.settings import STATISTICS
+from fortimetra.medians import finite_medians, robust_sd
 from fortimetra.units import FloatArray
 
 
@@ -57,28 +58,20 @@ def expanded_u_cents(contour: Contour, frames: slice, hz: float) -> float:
 
 def _partials_disagree(contour: Contour, frames: slice) -> float:
     """Standard error of the mean over partials, inharmonicity taken out, cents."""
-    cents = contour.partial_cents[frames].astype(np.float64)
-    sigma = contour.partial_sigma_cents[frames].astype(np.float64)
+    cents, sigma = contour.partial_cents[frames], contour.partial_sigma_cents[frames]
     present = np.count_nonzero(~np.isnan(cents), axis=0) >= max(3, len(cents) // 2)
     if np.count_nonzero(present) < 3:
         return 0.5
-    mean = np.nanmedian(cents[:, present], axis=0)
-    weight = 1.0 / (np.nanmedian(sigma[:, present], axis=0) ** 2 + 0.25**2)
+    mean = finite_medians(cents)[present]
+    weight = 1.0 / (finite_medians(sigma)[present] ** 2 + 0.25**2)
     k2 = (np.flatnonzero(present) + 1.0) ** 2
     design = np.stack((np.ones_like(k2), k2), axis=1)
-    root = np.sqrt(weight)
-    fit, *_ = np.linalg.lstsq(design * root[:, None], mean * root, rcond=None)
+    # The normal equations of a line: two unknowns.
+    fit = np.linalg.solve(design.T @ (design * weight[:, None]), design.T @ (weight * mean))
     rest = mean - design @ fit
     spare = max(1, len(rest) - 2)
     variance = float((weight * rest**2).sum() / weight.sum()) * len(rest) / spare
     return float(np.sqrt(variance * (weight**2).sum()) / weight.sum())
-
-
-def robust_sd(values: FloatArray) -> float:
-    """Standard deviation from the median absolute deviation; 0 for fewer than 2 values."""
-    if len(values) < 2:
-        return 0.0
-    return float(1.4826 * np.median(np.abs(values - np.median(values))))
 
 
 def median_u(values: FloatArray) -> float:

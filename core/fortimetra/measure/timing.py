@@ -19,7 +19,8 @@ from scipy import stats
 from fortimetra.align.grid import DueTimes
 from fortimetra.align.match import Match
 from fortimetra.measure.settings import STATISTICS, TIMING
-from fortimetra.measure.statistics import median_u, robust_sd
+from fortimetra.measure.statistics import median_u
+from fortimetra.medians import robust_sd
 from fortimetra.model.analysis import Grid
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.summary import GroupPlace, Pace, TimingSummary

@@ -15,7 +15,7 @@ from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.settings import CONTOUR
 from fortimetra.measure.settings import WANDER
-from fortimetra.measure.statistics import robust_sd
+from fortimetra.medians import robust_sd
 
 
 def wander_cents(contour: Contour, note: HeardNote) -> float | None:
