@@ -1,65 +1,118 @@
 """Which settings matter: each moved by a quarter, up and down, and whether any result on the fixed takes notices.
 
-`./run bench sensitivity [--only hear.onsets] [--takes 8] [--jobs 2]`. Each value is tried in a process of its own,
-through FORTIMETRA_SETTINGS. Printed: the settings whose change neither way changes a result, and how many results
-each stage's move. What no take here notices may still be held by a test: `./run test core` under the same variable
-tells.
+`./run bench sensitivity [--only hear.onsets] [--takes 8] [--jobs 2]`. Settings are read where the core is imported, so
+each value is tried in a fork of this process, which never imports it; a try ends with the first take that notices.
+Printed: the settings whose change one way or both changes no result, and how many of each stage are noticed. What no
+take here notices may still be held by a test: `--tests` runs those of the core for each setting that no take notices.
 """
 
 from __future__ import annotations
 
 import argparse
+import importlib
 import json
 import os
 import subprocess
 import sys
 import tempfile
 from collections import defaultdict
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
-import soundfile
-from fortimetra import Drill, TakeError
-from fortimetra.pipeline.versions import settings
-from fortimetra.settings import ENVIRONMENT, Row
-
-from benchmarks._fixed import kept, result
-from benchmarks._notes import RATE_HZ
-from benchmarks.takes import judged
-
+ENVIRONMENT = "FORTIMETRA_SETTINGS"
 SHARE = 0.25
+# What the core imports of others; it is not imported again by every fork.
+OTHERS = ("numpy", "scipy.signal", "scipy.ndimage", "scipy.optimize", "numba", "pydantic", "soundfile", "soxr")
 
 
 def moved(value: Any, sign: int) -> Any:
     """A value a quarter larger or smaller; whole numbers by one at least."""
-    if isinstance(value, tuple):
-        return tuple(moved(v, sign) for v in value)
+    if isinstance(value, list):
+        return [moved(v, sign) for v in value]
     if isinstance(value, int):
         return value + sign * max(1, round(abs(value) * SHARE))
     return value * (1.0 + sign * SHARE)
 
 
-def results(folder: Path) -> list[Any]:
-    """What the takes in a folder come to with the settings of this process."""
-    found: list[Any] = []
-    for drill in sorted(folder.glob("*.json")):
-        sound, _ = soundfile.read(drill.with_suffix(".wav"))
-        with tempfile.TemporaryDirectory() as name:
-            try:
-                found.append(result(judged(sound, Drill.model_validate_json(drill.read_text()), Path(name))))
-            except (TakeError, ValueError, IndexError, ZeroDivisionError) as error:
-                found.append(type(error).__name__)
-    return found
+def forked(work: Callable[[], Any], values: dict[str, Any] | None = None) -> Any:
+    """What `work` gives, as JSON, in a fork with other settings; the error's name where it fails."""
+    get, put = os.pipe()
+    pid = os.fork()
+    if pid == 0:
+        os.close(get)
+        os.environ[ENVIRONMENT] = json.dumps(values or {})
+        try:
+            answer = json.dumps(work())
+        except Exception as error:
+            answer = json.dumps(f"{type(error).__name__}: {error}"[:200])
+        with os.fdopen(put, "w") as out:
+            out.write(answer)
+        os._exit(0)
+    os.close(put)
+    with os.fdopen(get) as found:
+        text = found.read()
+    os.waitpid(pid, 0)
+    return json.loads(text)
 
 
-def tried(folder: Path, values: dict[str, Any]) -> Any:
-    """Results with other values, from a process of its own; its error where it fails."""
-    done = subprocess.run(
-        [sys.executable, "-m", "benchmarks.sensitivity", "--child", str(folder)],
-        env=os.environ | {ENVIRONMENT: json.dumps(values)}, capture_output=True, text=True,
+def rows() -> list[list[Any]]:
+    """Name and value of every setting."""
+    from fortimetra.pipeline.versions import settings
+
+    return [[row.name, row.value] for row in settings()]
+
+
+def write_takes(folder: Path, most: int) -> int:
+    """Some of the fixed takes, as files; how many."""
+    import soundfile
+
+    from benchmarks._fixed import kept
+    from benchmarks._notes import RATE_HZ
+
+    takes = kept()[1]
+    some = takes[:: max(1, len(takes) // most)][:most]
+    for number, (fixed, _) in enumerate(some):
+        soundfile.write(folder / f"{number:02}.wav", fixed.sound(), RATE_HZ, subtype="FLOAT")
+        (folder / f"{number:02}.json").write_text(fixed.drill.model_dump_json(by_alias=True))
+    return len(some)
+
+
+def result_of(drill_file: Path) -> Any:
+    """What a take comes to with the settings of this process; the error's name where it has none."""
+    import soundfile
+    from fortimetra import Drill, TakeError
+
+    from benchmarks._fixed import result
+    from benchmarks.takes import judged
+
+    sound, _ = soundfile.read(drill_file.with_suffix(".wav"))
+    with tempfile.TemporaryDirectory() as name:
+        try:
+            return result(judged(sound, Drill.model_validate_json(drill_file.read_text()), Path(name)))
+        except (TakeError, ValueError, IndexError, ZeroDivisionError) as error:
+            return type(error).__name__
+
+
+def notices(folder: Path, usual: list[Any], values: dict[str, Any]) -> bool:
+    """Whether a take comes to something else with other values."""
+
+    def tried() -> bool:
+        return any(result_of(f) != u for f, u in zip(sorted(folder.glob("*.json")), usual, strict=True))
+
+    return forked(tried, values) is not False
+
+
+def held_by_tests(name: str, value: Any) -> bool:
+    """Whether a test of the core fails with another value; the generated page of settings does not count."""
+    return any(
+        subprocess.run(
+            [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:cacheprovider", "tests/core", "-k", "not settings"],
+            env=os.environ | {ENVIRONMENT: json.dumps({name: moved(value, sign)})}, capture_output=True,
+        ).returncode
+        for sign in (1, -1)
     )  # fmt: skip
-    return json.loads(done.stdout) if done.returncode == 0 else done.stderr[-200:]
 
 
 def main() -> int:
@@ -68,34 +121,31 @@ def main() -> int:
     parser.add_argument("--only", default="", help="settings whose name begins with this")
     parser.add_argument("--takes", type=int, default=8)
     parser.add_argument("--jobs", type=int, default=2)
-    parser.add_argument("--child", help=argparse.SUPPRESS)
+    parser.add_argument("--tests", action="store_true", help="run the core's tests for what no take notices")
     options = parser.parse_args()
-    if options.child:
-        print(json.dumps(results(Path(options.child))))
-        return 0
-    rows = [row for row in settings() if row.name.startswith(options.only)]
+    for name in OTHERS:
+        importlib.import_module(name)
+    wanted = [(name, value) for name, value in forked(rows) if name.startswith(options.only)]
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        takes = kept()[1]
-        for number, (fixed, _) in enumerate(takes[:: max(1, len(takes) // options.takes)][: options.takes]):
-            soundfile.write(folder / f"{number:02}.wav", fixed.sound(), RATE_HZ, subtype="FLOAT")
-            (folder / f"{number:02}.json").write_text(fixed.drill.model_dump_json(by_alias=True))
-        usual = tried(folder, {})
+        forked(lambda: write_takes(folder, options.takes))
+        usual = forked(lambda: [result_of(f) for f in sorted(folder.glob("*.json"))])
 
-        def notices(row: Row) -> tuple[Row, list[bool]]:
-            return row, [tried(folder, {row.name: moved(row.value, sign)}) != usual for sign in (1, -1)]
+        def told(row: tuple[str, Any]) -> tuple[str, Any, list[bool]]:
+            return *row, [notices(folder, usual, {row[0]: moved(row[1], sign)}) for sign in (1, -1)]
 
         seen: dict[str, list[bool]] = defaultdict(list)
         print("| setting | value | noticed if larger | if smaller |\n|---|---|---|---|")
         with ThreadPoolExecutor(options.jobs) as pool:
-            for row, told in pool.map(notices, rows):
-                seen[row.name.split(".")[0]].append(any(told))
-                if not all(told):
-                    up, down = ("yes" if t else "no" for t in told)
-                    print(f"| `{row.name}` | {row.value} | {up} | {down} |", flush=True)
+            for setting, value, both in pool.map(told, wanted):
+                seen[setting.split(".")[0]].append(any(both))
+                if not all(both):
+                    up, down = ("yes" if t else "no" for t in both)
+                    test = ", a test" if options.tests and not any(both) and held_by_tests(setting, value) else ""
+                    print(f"| `{setting}` | {value} | {up}{test} | {down}{test} |", flush=True)
     print("\n| stage | settings | noticed |\n|---|---|---|")
-    for stage, told in seen.items():
-        print(f"| {stage} | {len(told)} | {sum(told)} |")
+    for stage, which in seen.items():
+        print(f"| {stage} | {len(which)} | {sum(which)} |")
     return 0
 
 
