@@ -18,7 +18,7 @@ import numpy as np
 from fortimetra import TakeError, analyse
 from fortimetra.drills.library import built_in_drills
 from fortimetra.player.faults import Faults, NoteFault, Ring, Scrape
-from fortimetra.player.render import render
+from fortimetra.player.rendering import render
 from fortimetra.sound.decode import Take
 
 from benchmarks._lines import HAND_S, OPEN, START_S, Guitar, Played, drill_of, guitars, in_folder, place

@@ -24,7 +24,7 @@ from fortimetra.formats.musicxml_out import drill_to_musicxml
 from fortimetra.model.drill import Drill
 from fortimetra.pipeline import analyse
 from fortimetra.player.faults import Faults
-from fortimetra.player.render import render
+from fortimetra.player.rendering import render
 from fortimetra.sound.decode import Take
 
 from benchmarks._limits import Row, best_ms, spectra, table

@@ -166,6 +166,6 @@ def analyse(take, **about):
 
 def render(drill, faults, *, rate_hz=48_000):
     """As the simulated student's render, once for each drill and its faults."""
-    from fortimetra.player.render import render as play
+    from fortimetra.player.rendering import render as play
 
     return value("rendered", (drill, faults, rate_hz), lambda: play(drill, faults, rate_hz=rate_hz))

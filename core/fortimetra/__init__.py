@@ -6,42 +6,42 @@ the signal processing.
 
 from __future__ import annotations
 
-import importlib
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from fortimetra.errors import DrillError, FortimetraError, SignalError, TakeError
+from fortimetra.later import later
 from fortimetra.model.analysis import Analysis
 from fortimetra.model.context import Click, Setup
 from fortimetra.model.drill import Drill
 from fortimetra.model.guitar import Guitar
+from fortimetra.sound.kind import sniff
 from fortimetra.version import __version__
 
 if TYPE_CHECKING:
     from fortimetra.guess import guess_drill
+    from fortimetra.hear.settings import CONTOUR_HOP_S
     from fortimetra.pipeline import STAGES, Measured, analyse, measure_take
-    from fortimetra.sound.decode import Limits, Take, load_take
+    from fortimetra.sound.decode import Limits, Take, load_take, resampled
 
-_LATER = {
-    "STAGES": "fortimetra.pipeline",
-    "Measured": "fortimetra.pipeline",
-    "analyse": "fortimetra.pipeline",
-    "measure_take": "fortimetra.pipeline",
-    "guess_drill": "fortimetra.guess",
-    "Limits": "fortimetra.sound.decode",
-    "Take": "fortimetra.sound.decode",
-    "load_take": "fortimetra.sound.decode",
-}
-
-
-def __getattr__(name: str) -> Any:
-    if name not in _LATER:
-        raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
-    value = getattr(importlib.import_module(_LATER[name]), name)
-    globals()[name] = value
-    return value
+__getattr__ = later(
+    __name__,
+    {
+        "STAGES": "fortimetra.pipeline",
+        "Measured": "fortimetra.pipeline",
+        "analyse": "fortimetra.pipeline",
+        "measure_take": "fortimetra.pipeline",
+        "guess_drill": "fortimetra.guess",
+        "Limits": "fortimetra.sound.decode",
+        "Take": "fortimetra.sound.decode",
+        "load_take": "fortimetra.sound.decode",
+        "resampled": "fortimetra.sound.decode",
+        "CONTOUR_HOP_S": "fortimetra.hear.settings",
+    },
+)
 
 
 __all__ = [
+    "CONTOUR_HOP_S",
     "STAGES",
     "Analysis",
     "Click",
@@ -60,4 +60,6 @@ __all__ = [
     "guess_drill",
     "load_take",
     "measure_take",
+    "resampled",
+    "sniff",
 ]

@@ -140,7 +140,7 @@ def _play(options: argparse.Namespace) -> None:
     from fortimetra.errors import DrillError
     from fortimetra.model.drill import Drill
     from fortimetra.player.faults import Faults
-    from fortimetra.player.render import render
+    from fortimetra.player.rendering import render
 
     kind = {".wav": "WAV", ".flac": "FLAC"}.get(options.out.suffix.lower())
     if kind is None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fortimetra.model.form import Input
+from fortimetra.model import Input
 from ninja import Schema
 
 

@@ -11,7 +11,7 @@ from fortimetra.cli import main
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.model.analysis import Analysis
 from fortimetra.player.faults import Faults, NoteFault
-from fortimetra.player.render import render
+from fortimetra.player.rendering import render
 
 
 @pytest.fixture(scope="module")

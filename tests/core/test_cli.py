@@ -14,7 +14,7 @@ from fortimetra.drills.set_up import set_up
 from fortimetra.formats.schemas import schemas
 from fortimetra.model.guitar import preset
 from fortimetra.player.faults import Faults, Truth
-from fortimetra.player.render import render
+from fortimetra.player.rendering import render
 
 
 @pytest.fixture(scope="module")

@@ -5,7 +5,7 @@ import pytest
 from fortimetra import Drill, Setup, TakeError, pipeline
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.hear.contour import track
-from fortimetra.player import render as player
+from fortimetra.player import rendering as player
 from fortimetra.player.faults import Faults, NoteFault
 from fortimetra.units import hz_to_cents
 

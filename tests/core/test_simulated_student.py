@@ -12,7 +12,7 @@ from fortimetra.errors import DrillError
 from fortimetra.model.drill import DrillNote, Tempo
 from fortimetra.model.hand import VibratoAsked
 from fortimetra.player.faults import Faults, NoteFault
-from fortimetra.player.preview import preview
+from fortimetra.player.previews import preview
 from fortimetra.player.shown import LEAD_IN_S, Shown, at_tempo, faults_of, times
 from fortimetra.player.vibrato import vibrato_of
 

@@ -237,6 +237,8 @@ HEAR = stage("hear", HearSettings())
 ATTACK = HEAR.attack
 COMBS = HEAR.combs
 CONTOUR = HEAR.contour
+# Time between two frames of a contour; exported.
+CONTOUR_HOP_S = CONTOUR.hop_s
 CROSSING = HEAR.crossing
 NOTES = HEAR.notes
 ONSETS = HEAR.onsets

@@ -7,12 +7,19 @@ from typing import Annotated
 from config.problems import ServiceError, not_found
 from django.http import HttpRequest, HttpResponse
 from fortimetra import SignalError
-from fortimetra.model.guitar import STANDARD_TUNING, checked_tuning
-from fortimetra.workbench.calculator import read_inputs
-from fortimetra.workbench.ear import UNITS, trial_sound
-from fortimetra.workbench.registry import CALCULATORS
-from fortimetra.workbench.targets import target, targets
-from fortimetra.workbench.tones import click_track, plucked, sine, sound_file
+from fortimetra.model import STANDARD_TUNING, checked_tuning
+from fortimetra.workbench import (
+    CALCULATORS,
+    UNITS,
+    click_track,
+    plucked,
+    read_inputs,
+    sine,
+    sound_file,
+    target,
+    targets,
+    trial_sound,
+)
 from ninja import Query, Router, Status
 
 from apps.bench import selectors, services

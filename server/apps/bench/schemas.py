@@ -6,9 +6,7 @@ from datetime import datetime
 from typing import Annotated, Literal
 
 from config.forms import FormInput, form_input
-from fortimetra.workbench.calculator import Answer, Calculator
-from fortimetra.workbench.ear import UNITS, EarKind, Said
-from fortimetra.workbench.targets import Target
+from fortimetra.workbench import UNITS, Answer, Calculator, EarKind, Said, Target
 from ninja import Schema
 from pydantic import Field
 

@@ -7,7 +7,7 @@ import secrets
 from config.problems import ServiceError
 from django.db import transaction
 from django.utils import timezone
-from fortimetra.workbench.ear import EarKind, EarState, Said, ear_state
+from fortimetra.workbench import EarKind, EarState, Said, ear_state
 
 from apps.bench.models import EarCheck
 from apps.people.models import Student, User

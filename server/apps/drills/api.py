@@ -8,13 +8,10 @@ from config.problems import ServiceError
 from django.db.models import Count, Q
 from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
-from fortimetra.card.card import Card
-from fortimetra.drills.check import check
-from fortimetra.drills.library import GENERATORS
-from fortimetra.drills.partner import partner_values
-from fortimetra.model.base import MAX_FILE_BYTES
-from fortimetra.model.drill import Shelf
-from fortimetra.model.guitar import Guitar as GuitarContent
+from fortimetra.card import Card
+from fortimetra.drills import GENERATORS, check, partner_values
+from fortimetra.model import MAX_FILE_BYTES, Shelf
+from fortimetra.model import Guitar as GuitarContent
 from ninja import Router, Status
 from ninja.files import UploadedFile
 

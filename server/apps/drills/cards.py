@@ -12,9 +12,9 @@ from django.db import transaction
 from django.db.models import Q
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
-from fortimetra.card.card import MOST_LINE_CHARS, MOST_LINES, SECTION_NAMES, Card, SectionName, card, with_own
-from fortimetra.model.guitar import Guitar as GuitarContent
-from fortimetra.version import __version__
+from fortimetra import __version__
+from fortimetra.card import MOST_LINE_CHARS, MOST_LINES, SECTION_NAMES, Card, SectionName, card, with_own
+from fortimetra.model import Guitar as GuitarContent
 
 from apps.drills.models import CardText, Drill, DrillVersion
 from apps.people.actor import require_teacher

@@ -14,7 +14,7 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
-from fortimetra.model.base import MAX_FILE_BYTES
+from fortimetra.model import MAX_FILE_BYTES
 
 from apps.drills import services
 from apps.drills.models import Drill, ScoreImport

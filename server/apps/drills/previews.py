@@ -14,9 +14,8 @@ from config.problems import ServiceError, not_found
 from django.conf import settings
 from django.core.files.storage import default_storage
 from fortimetra import Drill as DrillContent
-from fortimetra import DrillError
-from fortimetra.player.shown import PreviewTimes, Shown, at_tempo, times
-from fortimetra.version import __version__
+from fortimetra import DrillError, __version__
+from fortimetra.player import PreviewTimes, Shown, at_tempo, times
 
 from apps.people.models import User
 

@@ -8,11 +8,9 @@ from uuid import UUID
 
 from config.forms import FormInput, form_input
 from fortimetra import Drill as DrillContent
-from fortimetra.coach.figures import FIGURES
-from fortimetra.drills.check import Problem, check
-from fortimetra.drills.facts import Sign
-from fortimetra.drills.generator import Generator
-from fortimetra.player.shown import Shown
+from fortimetra.coach import FIGURES
+from fortimetra.drills import Generator, Problem, Sign, check
+from fortimetra.player import Shown
 from ninja import Schema
 from pydantic import Field
 

@@ -15,21 +15,23 @@ from django.db.models import OuterRef, ProtectedError, Subquery
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
 from fortimetra import DrillError
-from fortimetra.coach.step import at_step
-from fortimetra.drills.blank import blank
-from fortimetra.drills.check import Problem, check
-from fortimetra.drills.facts import digest, facts
-from fortimetra.drills.generator import generate
-from fortimetra.drills.library import GENERATORS, library
-from fortimetra.drills.partner import partner_values
-from fortimetra.drills.sets import make_set, values_of
-from fortimetra.formats.midi import drill_to_midi
-from fortimetra.formats.musicxml_out import drill_to_musicxml
-from fortimetra.formats.text_tab import text_tab
-from fortimetra.model.base import first_problem
-from fortimetra.model.drill import Shelf
-from fortimetra.model.guitar import Guitar as GuitarContent
-from fortimetra.model.ladder import Step
+from fortimetra.coach import at_step
+from fortimetra.drills import (
+    GENERATORS,
+    Problem,
+    blank,
+    check,
+    digest,
+    facts,
+    generate,
+    library,
+    make_set,
+    partner_values,
+    values_of,
+)
+from fortimetra.formats import drill_to_midi, drill_to_musicxml, text_tab
+from fortimetra.model import Guitar as GuitarContent
+from fortimetra.model import Shelf, Step, first_problem
 from pydantic import ValidationError
 
 from apps.drills.models import Drill, DrillVersion

@@ -15,10 +15,8 @@ from django.core.files.storage import default_storage
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
 from fortimetra import DrillError
-from fortimetra.formats.midi_in import read_midi
-from fortimetra.formats.score_in import Imported
-from fortimetra.player.preview import preview
-from fortimetra.player.shown import Shown
+from fortimetra.formats import Imported, read_midi
+from fortimetra.player import Shown, preview
 
 from apps.drills import imports, previews
 from apps.drills.models import ScoreImport
@@ -57,7 +55,7 @@ def read_score(import_id: str) -> None:
 def _read(content: bytes) -> Imported:
     if content.startswith(b"MThd"):
         return read_midi(content)
-    from fortimetra.formats.musicxml_in import read_musicxml  # seconds to load; MIDI files need not wait for it
+    from fortimetra.formats import read_musicxml
 
     return read_musicxml(content)
 

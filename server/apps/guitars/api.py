@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from django.http import HttpRequest
-from fortimetra.model.guitar import Guitar as GuitarContent
-from fortimetra.model.guitar import GuitarKind, preset
+from fortimetra.model import Guitar as GuitarContent
+from fortimetra.model import GuitarKind, preset
 from ninja import Router, Status
 
 from apps.guitars import selectors, services

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fortimetra.model.guitar import Guitar as GuitarContent
-from fortimetra.model.guitar import GuitarKind
+from fortimetra.model import Guitar as GuitarContent
+from fortimetra.model import GuitarKind
 from fortimetra.units import midi_to_hz
-from fortimetra.workbench.strings import body_of, stress_warnings, tension_n
+from fortimetra.workbench import body_of, stress_warnings, tension_n
 from ninja import Schema
 from pydantic import Field
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from config.problems import ServiceError
-from fortimetra.model.guitar import Guitar as GuitarContent
-from fortimetra.model.guitar import GuitarKind, preset
+from fortimetra.model import Guitar as GuitarContent
+from fortimetra.model import GuitarKind, preset
 
 from apps.guitars.models import Guitar
 from apps.people.models import Student, User

@@ -9,8 +9,8 @@ from config.problems import ServiceError
 from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
 from fortimetra import Drill as DrillContent
-from fortimetra.coach.courses import COURSES
-from fortimetra.model.ladder import Step, rule_for
+from fortimetra.coach import COURSES
+from fortimetra.model import Step, rule_for
 from ninja import Router, Status
 
 from apps.drills import selectors as drills

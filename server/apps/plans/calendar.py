@@ -6,8 +6,8 @@ import datetime as dt
 from collections import Counter
 
 from django.utils import timezone
-from fortimetra.coach.ladder import step_words
-from fortimetra.model.ladder import Step
+from fortimetra.coach import step_words
+from fortimetra.model import Step
 from icalendar import Calendar, Event
 
 from apps.people.models import Student

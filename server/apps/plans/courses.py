@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 from config.problems import ServiceError, not_found
 from django.db import transaction
-from fortimetra.coach.courses import BY_NAME, Course, Part
-from fortimetra.model.ladder import Speed, Step, rule_for
+from fortimetra.coach import BY_NAME, Course, Part
+from fortimetra.model import Speed, Step, rule_for
 
 from apps.drills.models import Drill
 from apps.drills.services import add_built_in, change

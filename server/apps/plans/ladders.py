@@ -8,10 +8,9 @@ from config.problems import ServiceError, not_found
 from django.db import transaction
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
-from fortimetra.coach.ladder import LadderTake, Pair, Standing, next_step, standing, step_words
-from fortimetra.coach.step import at_step, notes_per_click
-from fortimetra.errors import DrillError
-from fortimetra.model.ladder import LadderRule, Step
+from fortimetra import DrillError
+from fortimetra.coach import LadderTake, Pair, Standing, at_step, next_step, notes_per_click, standing, step_words
+from fortimetra.model import LadderRule, Step
 
 from apps.people import audit
 from apps.people.actor import require_teacher

@@ -8,9 +8,8 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from fortimetra import Drill as DrillContent
-from fortimetra.coach.cautions import PAIN, Caution, for_day
-from fortimetra.coach.planner import Day, Wanted, week
-from fortimetra.model.guitar import Guitar as GuitarContent
+from fortimetra.coach import PAIN, Caution, Day, Wanted, for_day, week
+from fortimetra.model import Guitar as GuitarContent
 
 from apps.people.models import Student
 from apps.plans import selectors

@@ -7,8 +7,8 @@ from typing import Annotated, Literal
 from uuid import UUID
 
 from config.days import Day, TimeOfDay
-from fortimetra.coach.ladder import step_words
-from fortimetra.model.ladder import LadderRule, Speed, Step
+from fortimetra.coach import step_words
+from fortimetra.model import LadderRule, Speed, Step
 from ninja import Schema
 from pydantic import Field
 

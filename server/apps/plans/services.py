@@ -10,8 +10,8 @@ from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
-from fortimetra.coach.step import notes_per_click
-from fortimetra.model.ladder import LadderRule, Step
+from fortimetra.coach import notes_per_click
+from fortimetra.model import LadderRule, Step
 
 from apps.drills.models import Drill
 from apps.people import audit

@@ -9,7 +9,7 @@ from config.problems import ServiceError
 from django.http import FileResponse, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.utils import timezone
 from django.utils.http import content_disposition_header
-from fortimetra.coach.progress import Pooled
+from fortimetra.coach import Pooled
 from ninja import Router, Status
 from ninja.files import UploadedFile
 

@@ -9,7 +9,7 @@ from typing import Literal, get_args
 from uuid import UUID
 
 from django.db.models import Count, Max, QuerySet, Sum
-from fortimetra.coach.series import share_interval
+from fortimetra.coach import share_interval
 
 from apps.people import selectors as people
 from apps.people.models import Student, Studio, User

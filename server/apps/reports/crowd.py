@@ -11,8 +11,7 @@ from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 from django.db import transaction
 from django.utils import timezone
-from fortimetra.model.guitar import preset
-from fortimetra.model.ladder import Step, rule_for
+from fortimetra.model import Step, preset, rule_for
 
 from apps.drills.models import Drill
 from apps.guitars.models import Guitar

@@ -10,9 +10,8 @@ from itertools import pairwise
 
 from django.conf import settings
 from django.utils import timezone
-from fortimetra.coach.courses import BY_NAME
-from fortimetra.coach.ladder import step_words
-from fortimetra.model.ladder import LadderRule, Step, rule_for
+from fortimetra.coach import BY_NAME, step_words
+from fortimetra.model import LadderRule, Step, rule_for
 
 from apps.drills.models import Drill
 from apps.people.models import Student, User

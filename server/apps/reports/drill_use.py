@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
-from fortimetra.coach.ladder import step_words
-from fortimetra.model.ladder import Step
+from fortimetra.coach import step_words
+from fortimetra.model import Step
 
 from apps.drills.models import Drill
 from apps.people.models import User

@@ -14,8 +14,8 @@ from typing import Any
 from config.problems import ServiceError
 from django.core.serializers.json import DjangoJSONEncoder
 from fortimetra import FortimetraError
-from fortimetra.coach.ladder import step_words
-from fortimetra.model.ladder import Step
+from fortimetra.coach import step_words
+from fortimetra.model import Step
 
 from apps.people.models import AuditEntry, Student, User
 from apps.reports.archive.out import CHUNK_BYTES, Pipe, info

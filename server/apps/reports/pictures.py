@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from html import escape
 
-from fortimetra.model.analysis import Analysis, NoteFound
+from fortimetra.model import Analysis, NoteFound
 
 WIDTH, HEIGHT, PAD = 300.0, 64.0, 4.0
 # Deviations are drawn to this many tolerances.

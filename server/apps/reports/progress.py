@@ -13,9 +13,8 @@ from uuid import UUID
 
 from django.db.models import Count, Max, Min
 from fortimetra import Drill as DrillContent
-from fortimetra.coach.progress import Pooled, Trend, pool_bends, trend
-from fortimetra.coach.series import FOLLOWED, Followed, Value, share_interval, values_of
-from fortimetra.model.summary import MemberCounts, RingJob, Summary
+from fortimetra.coach import FOLLOWED, Followed, Pooled, Trend, Value, pool_bends, share_interval, trend, values_of
+from fortimetra.model import MemberCounts, RingJob, Summary
 
 from apps.drills.models import Drill
 from apps.guitars.models import Guitar

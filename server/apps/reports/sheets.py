@@ -14,12 +14,11 @@ from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
-from fortimetra.card.card import in_short
-from fortimetra.coach.ladder import step_words
-from fortimetra.coach.step import at_step
-from fortimetra.errors import DrillError
-from fortimetra.formats.text_tab import text_tab
-from fortimetra.model.ladder import Step
+from fortimetra import DrillError
+from fortimetra.card import in_short
+from fortimetra.coach import at_step, step_words
+from fortimetra.formats import text_tab
+from fortimetra.model import Step
 
 from apps.drills import selectors as drills
 from apps.drills.cards import card_of

@@ -13,7 +13,7 @@ import weasyprint
 from celery import shared_task
 from django.core.files.base import ContentFile
 from fortimetra import Drill as DrillContent
-from fortimetra.player.faults import Faults, NoteFault
+from fortimetra.player import Faults, NoteFault
 from weasyprint.urls import URLFetcher
 
 from apps.people.models import User

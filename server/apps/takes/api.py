@@ -11,11 +11,8 @@ from config.problems import ServiceError
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
 from fortimetra import DrillError
-from fortimetra.judge.compare import compare
-from fortimetra.judge.reasons import SENTENCES
-from fortimetra.model.base import first_problem
-from fortimetra.model.context import Click
-from fortimetra.model.word import Mark, Pin
+from fortimetra.judge import SENTENCES, compare
+from fortimetra.model import Click, Mark, Pin, first_problem
 from ninja import Form, Query, Router, Status
 from ninja.files import UploadedFile
 from pydantic import BaseModel, ValidationError

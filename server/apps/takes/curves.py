@@ -9,9 +9,7 @@ from typing import Any
 
 import numpy as np
 import soundfile
-from fortimetra import Measured, Take
-from fortimetra.hear.settings import CONTOUR
-from fortimetra.sound.decode import resampled
+from fortimetra import CONTOUR_HOP_S, Measured, Take, resampled
 
 OUTLINE_STEP_S = 0.01
 LISTENING_RATE_HZ = 48_000
@@ -25,7 +23,7 @@ def curves_file(found: Measured) -> bytes:
         cents = 6900.0 + 1200.0 * np.log2(contour.f0_hz / 440.0)
     low, high = _outline(found.take)
     columns: dict[str, Any] = {
-        "hop_s": CONTOUR.hop_s,
+        "hop_s": CONTOUR_HOP_S,
         "pitch_cents": [None if np.isnan(c) else round(float(c), 1) for c in cents],
         "level_dbfs": [round(float(v), 1) for v in contour.level_dbfs],
         "confidence": [round(float(v), 3) for v in contour.confidence],

@@ -16,9 +16,8 @@ from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
-from fortimetra.model.guitar import GuitarKind
-from fortimetra.player.faults import Faults, NoteFault, Ring, Scrape
-from fortimetra.player.render import render
+from fortimetra.model import GuitarKind
+from fortimetra.player import Faults, NoteFault, Ring, Scrape, render
 
 from apps.bench.models import EarCheck
 from apps.drills.models import Drill

@@ -11,12 +11,7 @@ from typing import Literal
 import numpy as np
 from config.problems import ServiceError
 from fortimetra import Analysis as AnalysisContent
-from fortimetra.formats.clicks_csv import clicks_csv
-from fortimetra.formats.contour_csv import contour_csv
-from fortimetra.formats.curve import Curve
-from fortimetra.formats.heard_midi import heard_midi
-from fortimetra.formats.jams_file import jams_text
-from fortimetra.formats.notes_csv import notes_csv
+from fortimetra.formats import Curve, clicks_csv, contour_csv, heard_midi, jams_text, notes_csv
 from fortimetra.units import A4_HZ
 
 from apps.takes import word

@@ -8,7 +8,7 @@ from uuid import UUID
 from config.problems import ServiceError, not_found
 from django.conf import settings
 from django.http import HttpRequest
-from fortimetra.model.context import Click
+from fortimetra.model import Click
 from ninja import Form, Router, Status
 from ninja.files import UploadedFile
 

@@ -10,7 +10,7 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
-from fortimetra.model.context import Click
+from fortimetra.model import Click
 
 from apps.drills.models import Drill
 from apps.people import audit

@@ -7,11 +7,8 @@ from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from fortimetra import Analysis as AnalysisContent
-from fortimetra.judge.compare import Comparison
-from fortimetra.model.analysis import Hum, SetupFound
-from fortimetra.model.context import Click
-from fortimetra.model.summary import Summary
-from fortimetra.model.word import Mark, Pin
+from fortimetra.judge import Comparison
+from fortimetra.model import Click, Hum, Mark, Pin, SetupFound, Summary
 from ninja import Schema
 from pydantic import BaseModel, Field
 

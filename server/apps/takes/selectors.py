@@ -10,8 +10,8 @@ from uuid import UUID
 from config.problems import ServiceError, not_found
 from django.db.models import QuerySet
 from fortimetra import Drill as DrillContent
-from fortimetra.model.context import FrettedPitch
-from fortimetra.model.guitar import Guitar as GuitarContent
+from fortimetra.model import FrettedPitch
+from fortimetra.model import Guitar as GuitarContent
 from fortimetra.units import hz_to_cents, midi_to_hz
 
 from apps.drills.models import Drill

@@ -20,10 +20,9 @@ from django.db import IntegrityError, transaction
 from django.db.models import F, Q, QuerySet
 from django.db.models.fields.files import FieldFile
 from django.utils import timezone
-from fortimetra.drills.set_up import set_up
-from fortimetra.model.context import Click
-from fortimetra.model.guitar import STANDARD_TUNING
-from fortimetra.sound.kind import sniff
+from fortimetra import sniff
+from fortimetra.drills import set_up
+from fortimetra.model import STANDARD_TUNING, Click
 
 from apps.drills.models import Drill, DrillVersion
 from apps.drills.services import add_drill

@@ -29,10 +29,9 @@ from django.db.models.fields.files import FieldFile
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
 from fortimetra import Limits, Measured, Setup, TakeError, guess_drill, load_take, measure_take
-from fortimetra.judge.set_up import setup_of
-from fortimetra.model.context import Click, FrettedPitch
-from fortimetra.model.guitar import Guitar as GuitarContent
-from fortimetra.model.word import Pin
+from fortimetra.judge import setup_of
+from fortimetra.model import Click, FrettedPitch, Pin
+from fortimetra.model import Guitar as GuitarContent
 from fortimetra.warm_up import warm_up
 from pydantic import ValidationError
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection
 
 from fortimetra import Analysis
-from fortimetra.model.analysis import NoteFound
+from fortimetra.model import NoteFound
 
 
 def ticks(analysis: Analysis) -> str:

@@ -14,8 +14,7 @@ from config.problems import ServiceError, not_found
 from django.db import transaction
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
-from fortimetra.model.context import Click
-from fortimetra.model.word import Pin
+from fortimetra.model import Click, Pin
 from pydantic import ValidationError
 
 from apps.drills.models import Drill

@@ -15,14 +15,9 @@ from django.db.models import Case, Count, F, IntegerField, Q, QuerySet, Value, W
 from django.utils import timezone
 from fortimetra import Analysis as AnalysisContent
 from fortimetra import Drill as DrillContent
-from fortimetra.coach.step import at_step
-from fortimetra.coach.word import with_word
-from fortimetra.model.analysis import NoteFound
-from fortimetra.model.guitar import Guitar as GuitarContent
-from fortimetra.model.ladder import Step
-from fortimetra.model.summary import Summary
-from fortimetra.model.tolerance import Tolerances
-from fortimetra.model.word import Mark
+from fortimetra.coach import at_step, with_word
+from fortimetra.model import Guitar as GuitarContent
+from fortimetra.model import Mark, NoteFound, Step, Summary, Tolerances
 
 from apps.people import audit
 from apps.people import selectors as people

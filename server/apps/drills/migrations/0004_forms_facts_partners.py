@@ -7,7 +7,7 @@ from django.db import migrations, models
 def fill(apps: Any, _editor: Any) -> None:
     """What a list says of the drills that are there already."""
     from fortimetra import Drill as DrillContent
-    from fortimetra.drills.facts import digest, facts
+    from fortimetra.drills import digest, facts
 
     Drill = apps.get_model("drills", "Drill")
     for drill in Drill.objects.exclude(current=None).select_related("current").iterator(chunk_size=100):

@@ -6,7 +6,7 @@ from django.db import migrations
 def fill(apps: Any, _editor: Any) -> None:
     """How the drills that are there already begin, for their pictures in lists."""
     from fortimetra import Drill as DrillContent
-    from fortimetra.drills.facts import facts
+    from fortimetra.drills import facts
 
     Drill = apps.get_model("drills", "Drill")
     for drill in Drill.objects.exclude(current=None).select_related("current").iterator(chunk_size=100):

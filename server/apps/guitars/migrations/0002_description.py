@@ -4,7 +4,7 @@ from django.db import migrations, models
 
 
 def describe(apps, _schema_editor) -> None:  # type: ignore[no-untyped-def]
-    from fortimetra.model.guitar import preset
+    from fortimetra.model import preset
 
     for guitar in apps.get_model("guitars", "Guitar").objects.filter(description=None):
         guitar.description = preset(guitar.kind).model_dump(mode="json")

@@ -7,9 +7,7 @@ from __future__ import annotations
 import datetime as dt
 from typing import Annotated, Literal
 
-from fortimetra.model.base import Model
-from fortimetra.model.ladder import Step
-from fortimetra.model.verdict import Verdict
+from fortimetra.model import Model, Step, Verdict
 from pydantic import Field, TypeAdapter, model_validator
 
 Counts = TypeAdapter(dict[str, Annotated[int, Field(ge=0, le=1_000_000)]])

@@ -16,10 +16,7 @@ from fortimetra import Click
 from fortimetra import Drill as DrillContent
 from fortimetra import Guitar as GuitarContent
 from fortimetra import Setup as SetupContent
-from fortimetra.model.ladder import LadderRule, Step
-from fortimetra.model.summary import Summary
-from fortimetra.model.tolerance import Tolerances
-from fortimetra.model.word import Mark, Pin
+from fortimetra.model import LadderRule, Mark, Pin, Step, Summary, Tolerances
 
 from apps.bench.models import EarCheck
 from apps.drills.models import CardText, Drill, DrillVersion

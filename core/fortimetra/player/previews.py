@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from fortimetra.model.drill import Drill
-from fortimetra.player.render import render
+from fortimetra.player.rendering import render
 from fortimetra.player.shown import Shown, at_tempo, faults_of
 from fortimetra.sound.decode import Samples
 
