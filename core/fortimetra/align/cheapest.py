@@ -6,13 +6,15 @@ Costs are in units of "one semitone wrong". Compiled; everything that is known o
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numba import njit
+from numpy.typing import NDArray
 
 from fortimetra.align.settings import SEARCH
 from fortimetra.settings import for_compiled
+from fortimetra.units import FloatArray
 
 # What a person said is what: free, not played, or the place of its heard note. Worth more than any path without it.
 FREE, NOT_PLAYED = -2, -1
@@ -20,141 +22,234 @@ COSTS = for_compiled(SEARCH, __name__)
 SearchSettingsTuple = type(COSTS)
 
 
+class HeardArrays(NamedTuple):
+    """Of each heard note, shape (n,) unless said: onset_s; pitch_cost (n, kinds); unclear_cost (n, sorts); leave_cost;
+    owner: FREE, or the event it is pinned to.
+    """
+
+    onset_s: FloatArray
+    pitch_cost: FloatArray
+    unclear_cost: FloatArray
+    leave_cost: FloatArray
+    owner: NDArray[np.int64]
+
+
+class AskedArrays(NamedTuple):
+    """Of each asked event, shape (m,): beat_s, when it is due after the first beat; kind and sort, its columns of the
+    costs; pinned: FREE, NOT_PLAYED or a heard note; repeat; again, what beginning again there costs; slot_s.
+    """
+
+    beat_s: FloatArray
+    kind: NDArray[np.int64]
+    sort: NDArray[np.int64]
+    pinned: NDArray[np.int64]
+    repeat: NDArray[np.int64]
+    again: FloatArray
+    slot_s: FloatArray
+
+
+class Pulse(NamedTuple):
+    """first_s: when beat 0 is heard, beat_s: a beat; NaN: not known. tempo_cost: per octave of tempo."""
+
+    first_s: float
+    beat_s: float
+    tempo_cost: float
+
+
+class _Paths(NamedTuple):
+    """The cheapest way to each heard note and event near it, places from `base` on, and what came before; left and
+    belong: what leaving out all heard notes before one costs, within the playing and beside it.
+    """
+
+    total: FloatArray
+    from_heard: NDArray[np.int32]
+    from_asked: NDArray[np.int32]
+    base: NDArray[np.int64]
+    least: FloatArray
+    left: FloatArray
+    belong: FloatArray
+
+
+class _Ends(NamedTuple):
+    """The cheapest way so far to have broken off somewhere from event j of its repeat on, to have played up to event j,
+    or to have played a repeat to its end, and where. What is heard after it until the next attempt costs as what lies
+    outside the playing.
+    """
+
+    broken: FloatArray
+    broken_i: NDArray[np.int64]
+    broken_j: NDArray[np.int64]
+    stopped: FloatArray
+    stopped_i: NDArray[np.int64]
+    whole: FloatArray
+    whole_i: NDArray[np.int64]
+    whole_j: NDArray[np.int64]
+
+
 @njit(cache=True)
-def cheapest(
-    heard_s: Any,
-    pitch_cost: Any,
-    unclear_cost: Any,
-    leave_cost: Any,
-    asked_s: Any,
-    kind: Any,
-    sort: Any,
-    tempo_cost: float,
-    pinned: Any,
-    owner: Any,
-    first_s: float,
-    beat_s: float,
-    repeat: Any,
-    again: Any,
-    slot_s: Any,
-    s: Any,
-) -> Any:
+def cheapest(heard: Any, asked: Any, pulse: Any, s: Any) -> Any:
     """(heard, asked) pairs in order of time, shape (n_pairs, 2); an event comes again where it was begun again.
 
-    Of each heard note, shape (n,): heard_s, leave_cost, owner (FREE, or the event it is pinned to); pitch_cost (n,
-    kinds) and unclear_cost (n, sorts). Of each asked event, shape (m,): asked_s, kind, sort, pinned (FREE, NOT_PLAYED
-    or a heard note), repeat, again (what beginning again there costs), slot_s. s: COSTS. first_s: when beat 0 is
-    heard, beat_s: a beat; NaN: not known.
+    heard: HeardArrays; asked: AskedArrays; pulse: Pulse; s: COSTS.
     """
-    n, m = len(heard_s), len(asked_s)
+    n, m = len(heard.onset_s), len(asked.beat_s)
     width = min(m, 2 * s.band + 1)
-    total = np.full((n, width), np.inf)
-    from_heard = np.full((n, width), -1, np.int32)
-    from_asked = np.full((n, width), -1, np.int32)
-    base = np.zeros(n, np.int64)
-    least = np.full(n, np.inf)
-    outside = s.outside_extra_cost / s.extra_cost
-    left, belong = np.zeros(n + 1), np.zeros(n + 1)
-    for i in range(n):
-        left[i + 1] = left[i] + leave_cost[i]
-        share = s.belongs_share if pitch_cost[i].min() < s.fits_cost else outside
-        belong[i + 1] = belong[i] + share * leave_cost[i]
+    paths, ends = _empty_paths(heard, n, width, s), _empty_ends(asked)
     best, best_i, best_j = np.inf, -1, -1
-    # The cheapest way so far to have broken off somewhere from event j of its repeat on, or to have played up to
-    # event j. What is heard after it until the next attempt costs as what lies outside the playing.
-    broken, broken_i, broken_j = np.full(m, np.inf), np.full(m, -1, np.int64), np.full(m, -1, np.int64)
-    stopped, stopped_i = np.full(m, np.inf), np.full(m, -1, np.int64)
-    repeats = repeat[m - 1] + 1
-    whole, whole_i, whole_j = np.full(repeats, np.inf), np.full(repeats, -1, np.int64), np.full(repeats, -1, np.int64)
     for i in range(n):
-        base[i] = max(0, min(m - width, i * m // n - width // 2))
+        paths.base[i] = max(0, min(m - width, i * m // n - width // 2))
         for place in range(width):
-            j = base[i] + place
-            here = pinned[j] == i
-            if not here and (pinned[j] != FREE or owner[i] != FREE):
+            j = paths.base[i] + place
+            here = asked.pinned[j] == i
+            if not here and (asked.pinned[j] != FREE or heard.owner[i] != FREE):
                 continue
-            # Of repeats that fit alike the one where the click says, or the first: too little to outweigh anything
-            # heard.
-            away = float(j) if np.isnan(first_s) else abs(heard_s[i] - first_s - asked_s[j])
-            # Nobody begins with another note: what begins an attempt has to fit better than what goes on.
-            begins = s.begins_wrong * pitch_cost[i, kind[j]]
-            cost = min(s.more_most, belong[i]) + s.missed_cost * j + s.which_repeat_cost * away + begins
-            # The nearest first: once a good way is known, hardly any other has to be looked at.
-            for back_i in range(i - 1, max(0, i - s.reach_heard) - 1, -1):
-                skipped = left[i] - left[back_i + 1]
-                if least[back_i] + skipped >= cost:
-                    continue
-                dt = max(1e-3, heard_s[i] - heard_s[back_i])
-                for back_j in range(j - 1, max(0, j - s.reach) - 1, -1):
-                    at = back_j - base[back_i]
-                    if at < 0 or at >= width:
-                        continue
-                    way = total[back_i, at] + skipped + s.missed_cost * (j - back_j - 1)
-                    if way >= cost:
-                        continue
-                    db = asked_s[j] - asked_s[back_j]
-                    way += min(s.tempo_cost_most, tempo_cost * abs(np.log2(dt / max(db, 1e-3))))
-                    if way < cost:
-                        cost = way
-                        from_heard[i, place] = back_i
-                        from_asked[i, place] = back_j
-            # Both need the click's word where it is known: an attempt begins on a beat.
-            grid = 0.0
-            if not np.isnan(first_s) and not np.isnan(beat_s):
-                off = (heard_s[i] - first_s - asked_s[j]) / beat_s
-                grid = s.off_grid_cost * 2.0 * abs(off - np.round(off))
-            if broken_i[j] >= 0:
-                way = broken[j] + belong[i] + again[j] + grid + begins
-                if heard_s[i] - heard_s[broken_i[j]] < s.at_once_slots * slot_s[broken_j[j]]:
-                    way += s.at_once_cost
-                if way < cost:
-                    cost = way
-                    from_heard[i, place], from_asked[i, place] = broken_i[j], broken_j[j]
-            if again[j] == s.again_cost[0] and whole_i[repeat[j]] >= 0:
-                way = whole[repeat[j]] + belong[i] + s.once_more_cost + grid + begins
-                if way < cost:
-                    cost = way
-                    from_heard[i, place], from_asked[i, place] = whole_i[repeat[j]], whole_j[repeat[j]]
-            if j > 0 and stopped_i[j - 1] >= 0:
-                # In time it is no stop, only far away: many soft rises lie between.
-                ratio = (heard_s[i] - heard_s[stopped_i[j - 1]]) / max(asked_s[j] - asked_s[j - 1], 1e-3)
-                late = tempo_cost * abs(np.log2(max(ratio, 1e-3)))
-                way = stopped[j - 1] + belong[i] + min(s.resume_cost + grid, late)
-                if way < cost:
-                    cost = way
-                    from_heard[i, place], from_asked[i, place] = stopped_i[j - 1], j - 1
-            total[i, place] = (
-                cost + pitch_cost[i, kind[j]] + unclear_cost[i, sort[j]] - (s.pinned_worth if here else 0.0)
-            )
+            cost = _going_on(i, j, _begun(i, j, heard, asked, pulse, paths, s), heard, asked, pulse, paths, s)
+            cost = _once_more(i, j, cost, heard, asked, pulse, paths, ends, s)
+            cost += heard.pitch_cost[i, asked.kind[j]] + heard.unclear_cost[i, asked.sort[j]]
+            paths.total[i, place] = cost - (s.pinned_worth if here else 0.0)
             # Notes of the drill that follow are unexplained; once all that is asked was played, only so much so.
-            rest = belong[n] - belong[i + 1]
+            rest = paths.belong[n] - paths.belong[i + 1]
             if j == m - 1:
                 rest = min(s.more_most, rest)
-            end = total[i, place] + rest + s.missed_cost * (m - 1 - j)
+            end = paths.total[i, place] + rest + s.missed_cost * (m - 1 - j)
             if end < best:
                 best, best_i, best_j = end, i, j
-        least[i] = total[i].min()
-        run, run_j = np.inf, -1
-        for place in range(width - 1, -1, -1):
-            j = base[i] + place
-            here_cost = total[i, place] - belong[i + 1]
-            if here_cost < stopped[j]:
-                stopped[j], stopped_i[j] = here_cost, i
-            ends = j == m - 1 or repeat[j + 1] != repeat[j]
-            if ends:
-                run, run_j = np.inf, -1  # a repeat that was played to its end was not broken off
-                if here_cost < whole[repeat[j]]:
-                    whole[repeat[j]], whole_i[repeat[j]], whole_j[repeat[j]] = here_cost, i, j
-            elif here_cost < run:
-                run, run_j = here_cost, j
-            if run < broken[j]:
-                broken[j], broken_i[j], broken_j[j] = run, i, run_j
-    found = np.empty((n, 2), np.int64)
+        paths.least[i] = paths.total[i].min()
+        _leave(i, asked, paths, ends)
+    return _traced(best_i, best_j, paths)
+
+
+@njit(cache=True)
+def _empty_paths(heard: Any, n: int, width: int, s: Any) -> Any:
+    left, belong = np.zeros(n + 1), np.zeros(n + 1)
+    outside = s.outside_extra_cost / s.extra_cost
+    for i in range(n):
+        left[i + 1] = left[i] + heard.leave_cost[i]
+        share = s.belongs_share if heard.pitch_cost[i].min() < s.fits_cost else outside
+        belong[i + 1] = belong[i] + share * heard.leave_cost[i]
+    before = np.full((n, width), -1, np.int32)
+    base = np.zeros(n, np.int64)
+    return _Paths(np.full((n, width), np.inf), before, before.copy(), base, np.full(n, np.inf), left, belong)
+
+
+@njit(cache=True)
+def _empty_ends(asked: Any) -> Any:
+    m = len(asked.beat_s)
+    far, none = np.full(m, np.inf), np.full(m, -1, np.int64)
+    repeats = asked.repeat[m - 1] + 1
+    far_r, none_r = np.full(repeats, np.inf), np.full(repeats, -1, np.int64)
+    return _Ends(far, none, none.copy(), far.copy(), none.copy(), far_r, none_r, none_r.copy())
+
+
+@njit(cache=True)
+def _begins(i: int, j: int, heard: Any, asked: Any, s: Any) -> float:
+    """Nobody begins with another note: what begins an attempt has to fit better than what goes on."""
+    return float(s.begins_wrong * heard.pitch_cost[i, asked.kind[j]])
+
+
+@njit(cache=True)
+def _begun(i: int, j: int, heard: Any, asked: Any, pulse: Any, paths: Any, s: Any) -> float:
+    """What it costs that heard note i is event j and the first that is played."""
+    # Of repeats that fit alike the one where the click says, or the first: too little to outweigh anything heard.
+    away = float(j) if np.isnan(pulse.first_s) else abs(heard.onset_s[i] - pulse.first_s - asked.beat_s[j])
+    cost = min(s.more_most, paths.belong[i]) + s.missed_cost * j + s.which_repeat_cost * away
+    return float(cost + _begins(i, j, heard, asked, s))
+
+
+@njit(cache=True)
+def _going_on(i: int, j: int, cost: float, heard: Any, asked: Any, pulse: Any, paths: Any, s: Any) -> float:
+    """The least of `cost` and what it costs that i, j follows a pair shortly before; which, in place."""
+    width = paths.total.shape[1]
+    place = j - paths.base[i]
+    # The nearest first: once a good way is known, hardly any other has to be looked at.
+    for back_i in range(i - 1, max(0, i - s.reach_heard) - 1, -1):
+        skipped = paths.left[i] - paths.left[back_i + 1]
+        if paths.least[back_i] + skipped >= cost:
+            continue
+        dt = max(1e-3, heard.onset_s[i] - heard.onset_s[back_i])
+        for back_j in range(j - 1, max(0, j - s.reach) - 1, -1):
+            at = back_j - paths.base[back_i]
+            if at < 0 or at >= width:
+                continue
+            way = paths.total[back_i, at] + skipped + s.missed_cost * (j - back_j - 1)
+            if way >= cost:
+                continue
+            db = asked.beat_s[j] - asked.beat_s[back_j]
+            way += min(s.tempo_cost_most, pulse.tempo_cost * abs(np.log2(dt / max(db, 1e-3))))
+            if way < cost:
+                cost = way
+                paths.from_heard[i, place] = back_i
+                paths.from_asked[i, place] = back_j
+    return cost
+
+
+@njit(cache=True)
+def _once_more(i: int, j: int, cost: float, heard: Any, asked: Any, pulse: Any, paths: Any, ends: Any, s: Any) -> float:
+    """The least of `cost` and what it costs that i, j begins again after breaking off, plays a repeat once more, or
+    goes on after a stop; which, in place.
+    """
+    place = j - paths.base[i]
+    begins = _begins(i, j, heard, asked, s)
+    belong = paths.belong[i]
+    # Both need the click's word where it is known: an attempt begins on a beat.
+    grid = 0.0
+    if not np.isnan(pulse.first_s) and not np.isnan(pulse.beat_s):
+        off = (heard.onset_s[i] - pulse.first_s - asked.beat_s[j]) / pulse.beat_s
+        grid = s.off_grid_cost * 2.0 * abs(off - np.round(off))
+    if ends.broken_i[j] >= 0:
+        way = ends.broken[j] + belong + asked.again[j] + grid + begins
+        if heard.onset_s[i] - heard.onset_s[ends.broken_i[j]] < s.at_once_slots * asked.slot_s[ends.broken_j[j]]:
+            way += s.at_once_cost
+        if way < cost:
+            cost = way
+            paths.from_heard[i, place], paths.from_asked[i, place] = ends.broken_i[j], ends.broken_j[j]
+    repeat = asked.repeat[j]
+    if asked.again[j] == s.again_cost[0] and ends.whole_i[repeat] >= 0:
+        way = ends.whole[repeat] + belong + s.once_more_cost + grid + begins
+        if way < cost:
+            cost = way
+            paths.from_heard[i, place], paths.from_asked[i, place] = ends.whole_i[repeat], ends.whole_j[repeat]
+    if j > 0 and ends.stopped_i[j - 1] >= 0:
+        # In time it is no stop, only far away: many soft rises lie between.
+        dt = heard.onset_s[i] - heard.onset_s[ends.stopped_i[j - 1]]
+        ratio = dt / max(asked.beat_s[j] - asked.beat_s[j - 1], 1e-3)
+        late = pulse.tempo_cost * abs(np.log2(max(ratio, 1e-3)))
+        way = ends.stopped[j - 1] + belong + min(s.resume_cost + grid, late)
+        if way < cost:
+            cost = way
+            paths.from_heard[i, place], paths.from_asked[i, place] = ends.stopped_i[j - 1], j - 1
+    return cost
+
+
+@njit(cache=True)
+def _leave(i: int, asked: Any, paths: Any, ends: Any) -> None:
+    """Keep, in place, where the playing may break off, stop or end with heard note i."""
+    m = len(asked.beat_s)
+    run, run_j = np.inf, -1
+    for place in range(paths.total.shape[1] - 1, -1, -1):
+        j = paths.base[i] + place
+        here_cost = paths.total[i, place] - paths.belong[i + 1]
+        if here_cost < ends.stopped[j]:
+            ends.stopped[j], ends.stopped_i[j] = here_cost, i
+        repeat = asked.repeat[j]
+        if j == m - 1 or asked.repeat[j + 1] != repeat:
+            run, run_j = np.inf, -1  # a repeat that was played to its end was not broken off
+            if here_cost < ends.whole[repeat]:
+                ends.whole[repeat], ends.whole_i[repeat], ends.whole_j[repeat] = here_cost, i, j
+        elif here_cost < run:
+            run, run_j = here_cost, j
+        if run < ends.broken[j]:
+            ends.broken[j], ends.broken_i[j], ends.broken_j[j] = run, i, run_j
+
+
+@njit(cache=True)
+def _traced(i: int, j: int, paths: Any) -> Any:
+    """The pairs on the way that ends with i, j, the first first."""
+    found = np.empty((len(paths.base), 2), np.int64)
     count = 0
-    i, j = best_i, best_j
     while i >= 0:
         found[count, 0], found[count, 1] = i, j
         count += 1
-        place = j - base[i]
-        i, j = from_heard[i, place], from_asked[i, place]
+        place = j - paths.base[i]
+        i, j = paths.from_heard[i, place], paths.from_asked[i, place]
     return found[:count][::-1]

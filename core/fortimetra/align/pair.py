@@ -20,7 +20,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from fortimetra.align.cheapest import COSTS, FREE, cheapest
+from fortimetra.align.cheapest import COSTS, FREE, AskedArrays, HeardArrays, Pulse, cheapest
 from fortimetra.align.costs import (
     again_costs,
     leave_costs,
@@ -283,23 +283,29 @@ def _path(given: _Given, offset_cents: float, pace: float) -> Path:
     ]  # fmt: skip
     how_tonal = tonal(told, len(heard), tuple(chords), offset_cents) * loudness(heard)
     kinds, kind = np.unique(np.array(rows), axis=0, return_inverse=True)
-    asked_s = np.array([drill.played_beat(e.beat) * spb for e in events])
+    told_unclear = MATCH.noise_cost * (1.0 - how_tonal[:, None]) * np.array([[1.0, 1.0, 1.0, 0.0]])
     path = cheapest(
-        np.array([n.onset_s for n in heard]),
-        pitch_costs(heard, kinds, tuple(chords), offset_cents, told),
-        unclear_costs(heard) + MATCH.noise_cost * (1.0 - how_tonal[:, None]) * np.array([[1.0, 1.0, 1.0, 0.0]]),
-        leave_costs(heard) * how_tonal,
-        asked_s,
-        kind.reshape(-1).astype(np.int64),
-        sorts(events),
-        MATCH.tempo_cost_per_octave if drill.tempo else MATCH.free_tempo_cost_per_octave,
-        np.full(len(events), FREE) if pinned is None else pinned,
-        owners(pinned, len(heard)),
-        np.nan if first_beat_s is None else first_beat_s,
-        spb if drill.tempo else np.nan,
-        np.array([e.notes[0].repeat for e in events], dtype=np.int64),
-        again_costs(events, drill),
-        np.array([e.notes[0].event.length * spb for e in events]),
+        HeardArrays(
+            np.array([n.onset_s for n in heard]),
+            pitch_costs(heard, kinds, tuple(chords), offset_cents, told),
+            unclear_costs(heard) + told_unclear,
+            leave_costs(heard) * how_tonal,
+            owners(pinned, len(heard)),
+        ),
+        AskedArrays(
+            np.array([drill.played_beat(e.beat) * spb for e in events]),
+            kind.reshape(-1).astype(np.int64),
+            sorts(events),
+            np.full(len(events), FREE) if pinned is None else pinned,
+            np.array([e.notes[0].repeat for e in events], dtype=np.int64),
+            again_costs(events, drill),
+            np.array([e.notes[0].event.length * spb for e in events]),
+        ),
+        Pulse(
+            np.nan if first_beat_s is None else first_beat_s,
+            spb if drill.tempo else np.nan,
+            MATCH.tempo_cost_per_octave if drill.tempo else MATCH.free_tempo_cost_per_octave,
+        ),
         COSTS,
     )
     return [(int(i), int(j)) for i, j in path]
