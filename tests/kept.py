@@ -134,7 +134,7 @@ def _settled(take: Any) -> Any:
 def measure_take(take, *, drill=None, click=None, setup=None, guitar=None, pins=(), progress=None):
     """As the core's measure_take, once for each take and what it is read against."""
     from fortimetra.errors import TakeError
-    from fortimetra.pipeline import Measured
+    from fortimetra.pipeline import MeasuredTake
     from fortimetra.pipeline import measure_take as measure
 
     loaded = _settled(take)
@@ -156,7 +156,7 @@ def measure_take(take, *, drill=None, click=None, setup=None, guitar=None, pins=
         progress(stage, fraction)
     if isinstance(analysis, TakeError):
         raise analysis
-    return Measured(analysis, contour, loaded, played)
+    return MeasuredTake(analysis, contour, loaded, played)
 
 
 def analyse(take, **about):

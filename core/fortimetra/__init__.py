@@ -20,14 +20,14 @@ from fortimetra.version import __version__
 if TYPE_CHECKING:
     from fortimetra.guess import guess_drill
     from fortimetra.hear.settings import CONTOUR_HOP_S
-    from fortimetra.pipeline import STAGES, Measured, analyse, measure_take
+    from fortimetra.pipeline import STAGES, MeasuredTake, analyse, measure_take
     from fortimetra.sound.decode import Limits, Take, load_take, resampled
 
 __getattr__ = later(
     __name__,
     {
         "STAGES": "fortimetra.pipeline",
-        "Measured": "fortimetra.pipeline",
+        "MeasuredTake": "fortimetra.pipeline",
         "analyse": "fortimetra.pipeline",
         "measure_take": "fortimetra.pipeline",
         "guess_drill": "fortimetra.guess",
@@ -50,7 +50,7 @@ __all__ = [
     "FortimetraError",
     "Guitar",
     "Limits",
-    "Measured",
+    "MeasuredTake",
     "Setup",
     "SignalError",
     "Take",

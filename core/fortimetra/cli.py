@@ -16,7 +16,7 @@ from fortimetra.batch import run as run_batch
 from fortimetra.errors import FortimetraError
 
 if TYPE_CHECKING:
-    from fortimetra.pipeline import Measured
+    from fortimetra.pipeline import MeasuredTake
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -124,7 +124,7 @@ def _analyse(options: argparse.Namespace) -> None:
         sys.stdout.flush()
 
 
-def _setup_text(found: Measured) -> str:
+def _setup_text(found: MeasuredTake) -> str:
     from fortimetra.errors import DrillError
     from fortimetra.judge.set_up import setup_of
 

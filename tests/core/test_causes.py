@@ -9,7 +9,7 @@ from functools import cache
 import pytest
 from fortimetra import Drill, Setup
 from fortimetra.coach.causes import likely_causes
-from fortimetra.coach.evidence import Shown, least_share, sure_slope
+from fortimetra.coach.evidence import ShownBy, least_share, sure_slope
 from fortimetra.coach.patterns_quiet import side_of
 from fortimetra.coach.rules import RULES
 from fortimetra.coach.settings import CAUSES
@@ -179,7 +179,7 @@ def test_the_least_share_is_wilsons_bound_as_scipy_has_it(k, n):
 
 
 def test_one_note_shows_nothing():
-    assert Shown((), 4, "").weight == 0.0
+    assert ShownBy((), 4, "").weight == 0.0
     assert least_share(1, 1) == 0.0
 
 

@@ -12,7 +12,7 @@ from types import SimpleNamespace
 import pytest
 from fortimetra.coach import cautions
 from fortimetra.coach.ladder import Pair, next_step, standing
-from fortimetra.coach.planner import Wanted, week
+from fortimetra.coach.planner import WantedDrill, week
 from fortimetra.coach.step import at_step, notes_per_click, picked_per_second
 from fortimetra.drills.library import library
 from fortimetra.formats.notes_csv import COLUMNS, notes_csv
@@ -290,13 +290,13 @@ MONDAY = date(2026, 3, 2)
     ],
 )
 def test_a_long_dose_stands_in_equal_parts_with_breaks(minutes, parts):
-    (day, *_rest) = week([Wanted(1, minutes, 7)], monday=MONDAY, minutes=[120.0] * 7)
+    (day, *_rest) = week([WantedDrill(1, minutes, 7)], monday=MONDAY, minutes=[120.0] * 7)
     assert [("break" if b.id is None else b.minutes) for b in day.blocks] == parts
 
 
 def test_breaks_come_when_twenty_minutes_are_full_and_not_before():
     def blocks(*minutes):
-        wanted = [Wanted(i, m, 7, weakness=1.0 - i / 10) for i, m in enumerate(minutes, 1)]
+        wanted = [WantedDrill(i, m, 7, weakness=1.0 - i / 10) for i, m in enumerate(minutes, 1)]
         (day, *_rest) = week(wanted, monday=MONDAY, minutes=[240.0] * 7)
         return [b.id for b in day.blocks]
 

@@ -6,7 +6,7 @@ from datetime import date, timedelta
 
 import pytest
 from fortimetra.coach import cautions
-from fortimetra.coach.planner import Wanted, week
+from fortimetra.coach.planner import WantedDrill, week
 from fortimetra.coach.settings import PLANNER
 from fortimetra.drills.library import library
 from fortimetra.model.guitar import preset
@@ -22,20 +22,24 @@ def days_of(plan, wanted_id):
 
 
 def test_five_days_of_three_minutes_by_default_lie_apart():
-    plan = week([Wanted(1, 3, 5)], monday=MONDAY, minutes=EVERY_DAY)
+    plan = week([WantedDrill(1, 3, 5)], monday=MONDAY, minutes=EVERY_DAY)
     assert len(days_of(plan, 1)) == 5
-    two = days_of(week([Wanted(1, 3, 2)], monday=MONDAY, minutes=EVERY_DAY), 1)
+    two = days_of(week([WantedDrill(1, 3, 2)], monday=MONDAY, minutes=EVERY_DAY), 1)
     assert abs(two[1] - two[0]) >= 3
     assert all(d.minutes in (0, 3) for d in plan)
 
 
 def test_days_without_minutes_stay_free():
-    plan = week([Wanted(1, 3, 7)], monday=MONDAY, minutes=[10, 0, 10, 0, 10, 0, 0])
+    plan = week([WantedDrill(1, 3, 7)], monday=MONDAY, minutes=[10, 0, 10, 0, 10, 0, 0])
     assert days_of(plan, 1) == [0, 2, 4]
 
 
 def test_what_does_not_fit_is_left_out_the_least_needed_first_and_named():
-    wanted = [Wanted(1, 4, 7, weakness=0.1), Wanted(2, 4, 7, weakness=0.6), Wanted(3, 4, 7, weakness=0.3)]
+    wanted = [
+        WantedDrill(1, 4, 7, weakness=0.1),
+        WantedDrill(2, 4, 7, weakness=0.6),
+        WantedDrill(3, 4, 7, weakness=0.3),
+    ]
     for day in week(wanted, monday=MONDAY, minutes=[8.0] * 7):
         assert [b.id for b in day.blocks] == [2, 3]
         assert day.left_out == (1,)
@@ -43,7 +47,7 @@ def test_what_does_not_fit_is_left_out_the_least_needed_first_and_named():
 
 @pytest.mark.parametrize(("weak", "strong", "share"), [(0.4, 0.4, 0.5), (0.6, 0.0, 2 / 3), (0.5, 0.4, 5 / 9)])
 def test_the_weaker_of_a_pair_gets_the_time_within_bounds(weak, strong, share):
-    wanted = [Wanted(1, 4, 5, weakness=weak, pair=2), Wanted(2, 4, 5, weakness=strong, pair=1)]
+    wanted = [WantedDrill(1, 4, 5, weakness=weak, pair=2), WantedDrill(2, 4, 5, weakness=strong, pair=1)]
     day = week(wanted, monday=MONDAY, minutes=EVERY_DAY)[0]
     assert {b.id for b in day.blocks} == {1, 2}
     minutes = {b.id: b.minutes for b in day.blocks}
@@ -53,8 +57,8 @@ def test_the_weaker_of_a_pair_gets_the_time_within_bounds(weak, strong, share):
 
 def test_a_pair_may_share_equally_and_is_played_on_the_same_days():
     wanted = [
-        Wanted(1, 4, 3, weakness=0.9, pair=2, sharing="equal"),
-        Wanted(2, 4, 5, weakness=0.0, pair=1, sharing="equal"),
+        WantedDrill(1, 4, 3, weakness=0.9, pair=2, sharing="equal"),
+        WantedDrill(2, 4, 5, weakness=0.0, pair=1, sharing="equal"),
     ]
     plan = week(wanted, monday=MONDAY, minutes=EVERY_DAY)
     assert days_of(plan, 1) == days_of(plan, 2)
@@ -62,7 +66,7 @@ def test_a_pair_may_share_equally_and_is_played_on_the_same_days():
 
 
 def test_a_break_comes_before_twenty_minutes_are_over():
-    plan = week([Wanted(i, 7, 7) for i in range(1, 6)], monday=MONDAY, minutes=EVERY_DAY)
+    plan = week([WantedDrill(i, 7, 7) for i in range(1, 6)], monday=MONDAY, minutes=EVERY_DAY)
     for day in plan:
         run = 0.0
         for block in day.blocks:
@@ -74,7 +78,7 @@ def test_a_break_comes_before_twenty_minutes_are_over():
 
 @pytest.mark.parametrize(("minutes", "parts"), [(20, [20]), (21, [10.5, 10.5]), (45, [15, 15, 15]), (60, [20, 20, 20])])
 def test_a_long_dose_is_broken_as_well(minutes, parts):
-    day = week([Wanted(1, minutes, 1), Wanted(2, 5, 7)], monday=MONDAY, minutes=[80] * 7)
+    day = week([WantedDrill(1, minutes, 1), WantedDrill(2, 5, 7)], monday=MONDAY, minutes=[80] * 7)
     own = next(d for d in day if any(b.id == 1 for b in d.blocks))
     assert [b.minutes for b in own.blocks if b.id == 1] == parts
     run = 0.0
@@ -85,19 +89,19 @@ def test_a_long_dose_is_broken_as_well(minutes, parts):
 
 
 def test_a_drill_has_its_time():
-    wanted = [Wanted(1, 3, 7, begins=MONDAY + timedelta(days=2), ends=MONDAY + timedelta(days=4))]
+    wanted = [WantedDrill(1, 3, 7, begins=MONDAY + timedelta(days=2), ends=MONDAY + timedelta(days=4))]
     assert days_of(week(wanted, monday=MONDAY, minutes=EVERY_DAY), 1) == [2, 3, 4]
 
 
 def test_work_put_off_moves_alone_also_into_another_week():
-    first = days_of(week([Wanted(1, 3, 2)], monday=MONDAY, minutes=EVERY_DAY), 1)
+    first = days_of(week([WantedDrill(1, 3, 2)], monday=MONDAY, minutes=EVERY_DAY), 1)
     since = MONDAY + timedelta(days=first[0])
     next_week = MONDAY + timedelta(days=8)
-    moved = [Wanted(1, 3, 2, moved={since: next_week})]
+    moved = [WantedDrill(1, 3, 2, moved={since: next_week})]
     assert days_of(week(moved, monday=MONDAY, minutes=EVERY_DAY), 1) == first[1:]
     later = days_of(week(moved, monday=MONDAY + timedelta(days=7), minutes=EVERY_DAY), 1)
     assert 1 in later
-    left_out = [Wanted(1, 3, 2, moved={since: date.min})]
+    left_out = [WantedDrill(1, 3, 2, moved={since: date.min})]
     assert days_of(week(left_out, monday=MONDAY, minutes=EVERY_DAY), 1) == first[1:]
 
 
@@ -108,7 +112,7 @@ def test_work_put_off_moves_alone_also_into_another_week():
 )
 def test_no_day_asks_for_more_than_it_has(rows, minutes):
     wanted = [
-        Wanted(i, m, d, weakness=w, pair=(i ^ 1) if paired and (i ^ 1) < len(rows) else None)
+        WantedDrill(i, m, d, weakness=w, pair=(i ^ 1) if paired and (i ^ 1) < len(rows) else None)
         for i, (m, d, w, paired) in enumerate(rows)
     ]
     for day, most in zip(week(wanted, monday=MONDAY, minutes=minutes), minutes, strict=True):
@@ -150,17 +154,21 @@ def test_no_caution_gives_medical_advice():
 
 
 def test_what_builds_on_another_drill_comes_after_it_on_a_day_that_has_both():
-    wanted = [Wanted(1, 3, 7, weakness=0.9, after=2), Wanted(2, 3, 7, weakness=0.1), Wanted(3, 3, 7, weakness=0.5)]
+    wanted = [
+        WantedDrill(1, 3, 7, weakness=0.9, after=2),
+        WantedDrill(2, 3, 7, weakness=0.1),
+        WantedDrill(3, 3, 7, weakness=0.5),
+    ]
     for day in week(wanted, monday=MONDAY, minutes=EVERY_DAY):
         assert [b.id for b in day.blocks] == [2, 1, 3]
 
 
 def test_a_circle_of_befores_plans_every_drill_once():
-    wanted = [Wanted(1, 3, 7, after=2), Wanted(2, 3, 7, after=3), Wanted(3, 3, 7, after=1)]
+    wanted = [WantedDrill(1, 3, 7, after=2), WantedDrill(2, 3, 7, after=3), WantedDrill(3, 3, 7, after=1)]
     for day in week(wanted, monday=MONDAY, minutes=EVERY_DAY):
         assert sorted(b.id for b in day.blocks) == [1, 2, 3]
 
 
 def test_what_comes_first_and_is_not_worked_on_changes_nothing():
-    wanted = [Wanted(1, 3, 7, weakness=0.9, after=99), Wanted(2, 3, 7, weakness=0.1)]
+    wanted = [WantedDrill(1, 3, 7, weakness=0.9, after=99), WantedDrill(2, 3, 7, weakness=0.1)]
     assert [b.id for b in week(wanted, monday=MONDAY, minutes=EVERY_DAY)[0].blocks] == [1, 2]

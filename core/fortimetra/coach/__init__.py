@@ -1,10 +1,10 @@
 """Rules of the job: what to do about what was measured."""
 
 from fortimetra.coach.cautions import PAIN, Caution, for_day
-from fortimetra.coach.courses import BY_NAME, COURSES, Course, Part
+from fortimetra.coach.courses import BY_NAME, COURSES, Course, CoursePart
 from fortimetra.coach.figures import FIGURES
 from fortimetra.coach.ladder import LadderTake, Pair, Standing, next_step, standing, step_words
-from fortimetra.coach.planner import Day, Wanted, week
+from fortimetra.coach.planner import Day, WantedDrill, week
 from fortimetra.coach.progress import Pooled, Trend, pool_bends, trend
 from fortimetra.coach.series import FOLLOWED, Followed, Value, share_interval, values_of
 from fortimetra.coach.step import at_step, notes_per_click
@@ -18,16 +18,16 @@ __all__ = [
     "PAIN",
     "Caution",
     "Course",
+    "CoursePart",
     "Day",
     "Followed",
     "LadderTake",
     "Pair",
-    "Part",
     "Pooled",
     "Standing",
     "Trend",
     "Value",
-    "Wanted",
+    "WantedDrill",
     "at_step",
     "for_day",
     "next_step",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from fortimetra.coach.evidence import Judged, Shown, key, least_share, outside, place
+from fortimetra.coach.evidence import Judged, ShownBy, key, least_share, outside, place
 from fortimetra.coach.rules import HAND, OUTER, Rule
 from fortimetra.coach.settings import CAUSES
 from fortimetra.model.analysis import Analysis, Cause, NoteFound
@@ -15,7 +15,7 @@ from fortimetra.model.drill import Drill, School
 def likely_causes(analysis: Analysis, drill: Drill) -> tuple[Cause, ...]:
     """At most three, the guitar's and the rig's first, then the likeliest; none where the evidence is thin."""
     seen = Judged(analysis, drill)
-    chosen: list[tuple[Rule, Shown]] = []
+    chosen: list[tuple[Rule, ShownBy]] = []
     for rules in (OUTER, HAND):
         found = [(rule, shown) for rule in rules if (shown := _shown(rule, seen)) is not None]
         # Rules for one family stand before general ones and win against them at the same weight.
@@ -26,14 +26,14 @@ def likely_causes(analysis: Analysis, drill: Drill) -> tuple[Cause, ...]:
     return tuple(_cause(rule, shown, drill.school) for rule, shown in chosen[: CAUSES.most_causes])
 
 
-def _shown(rule: Rule, seen: Judged) -> Shown | None:
+def _shown(rule: Rule, seen: Judged) -> ShownBy | None:
     if rule.families and seen.drill.family not in rule.families:
         return None
     shown = rule.seen(seen)
     return shown if shown is not None and _enough(rule, shown, seen) else None
 
 
-def _enough(rule: Rule, shown: Shown, seen: Judged) -> bool:
+def _enough(rule: Rule, shown: ShownBy, seen: Judged) -> bool:
     k = len(shown.notes)
     if shown.weight < (CAUSES.frequent_share if rule.outer else CAUSES.least_weight):
         return False
@@ -42,7 +42,7 @@ def _enough(rule: Rule, shown: Shown, seen: Judged) -> bool:
     return k >= least and least_share(k, off) >= CAUSES.least_explained_share
 
 
-def _unexplained(rule: Rule, shown: Shown, chosen: Sequence[tuple[Rule, Shown]]) -> Shown | None:
+def _unexplained(rule: Rule, shown: ShownBy, chosen: Sequence[tuple[Rule, ShownBy]]) -> ShownBy | None:
     """What is left where a stronger or an outer cause explains notes of the same measure; None where it is nearly
     nothing.
     """
@@ -55,7 +55,7 @@ def _unexplained(rule: Rule, shown: Shown, chosen: Sequence[tuple[Rule, Shown]])
     return shown if len(rest) == len(shown.notes) else replace(shown, notes=rest)
 
 
-def _cause(rule: Rule, shown: Shown, school: School) -> Cause:
+def _cause(rule: Rule, shown: ShownBy, school: School) -> Cause:
     notes = sorted(shown.notes, key=_order)
     return Cause(
         code=rule.code,

@@ -15,7 +15,7 @@ from fortimetra.model.word import Place
 
 
 @dataclass(frozen=True)
-class Shown:
+class ShownBy:
     """notes: those a pattern explains, of so many it could have shown itself in; text: the measured evidence."""
 
     notes: tuple[NoteFound, ...]
@@ -114,7 +114,7 @@ class Judged:
         return found
 
 
-Pattern = Callable[[Judged], Shown | None]
+Pattern = Callable[[Judged], ShownBy | None]
 
 
 def key(note: NoteFound) -> tuple[str, int, int | None]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 
-from fortimetra.coach.evidence import Judged, Shown, apart, clearly_beyond, judged, key, outside
+from fortimetra.coach.evidence import Judged, ShownBy, apart, clearly_beyond, judged, key, outside
 from fortimetra.model.analysis import NoteFound
 
 FINGER_NAMES = {"1": "first", "2": "second", "3": "third", "4": "little"}
@@ -26,7 +26,7 @@ def goes_back(seen: Judged, note: NoteFound) -> bool | None:
     return struck.stroke.endswith("down") != (note.string < before.string)
 
 
-def change_against_stroke(seen: Judged) -> Shown | None:
+def change_against_stroke(seen: Judged) -> ShownBy | None:
     """Notes after a change that the stroke before does not lead to come later, or are struck twice, against the other
     changes.
     """
@@ -46,10 +46,10 @@ def change_against_stroke(seen: Judged) -> Shown | None:
         f"Where the pick has to get back over the string it left, mostly after {which}, notes come "
         f"{found[0]:.0f} ms (±{found[1]:.0f}) later than at the other changes."
     )
-    return Shown(tuple(late), len(back), text)
+    return ShownBy(tuple(late), len(back), text)
 
 
-def weak_finger(seen: Judged) -> Shown | None:
+def weak_finger(seen: Judged) -> ShownBy | None:
     """Slurs of one finger that are softer than those of all others."""
     if not seen.asks("level"):
         return None
@@ -68,7 +68,7 @@ def weak_finger(seen: Judged) -> Shown | None:
         f"Hammer-ons of the {FINGER_NAMES[finger]} finger are {softer:.1f} dB (±{u:.1f}) softer than "
         "those of the others."
     )
-    return Shown(tuple(soft), len(by_finger[finger]), text)
+    return ShownBy(tuple(soft), len(by_finger[finger]), text)
 
 
 def _by_finger(seen: Judged) -> dict[str, list[NoteFound]]:

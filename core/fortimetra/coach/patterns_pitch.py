@@ -9,7 +9,7 @@ from typing import Literal
 from fortimetra.coach.evidence import (
     Judged,
     Pattern,
-    Shown,
+    ShownBy,
     counted,
     judged,
     middle,
@@ -32,7 +32,7 @@ def _plain(seen: Judged) -> list[NoteFound]:
     return [n for n in seen.played if n.pitch is not None and n.pitch.error_cents is not None and n.bend is None]
 
 
-def string_detuned(seen: Judged) -> Shown | None:
+def string_detuned(seen: Judged) -> ShownBy | None:
     """One string's plain notes, on several frets, all off by about the same: it has left what it was read against."""
     if seen.drill.family in ("bottleneck", "set_up"):
         return None
@@ -57,11 +57,11 @@ def string_detuned(seen: Judged) -> Shown | None:
                 f"The plain notes of string {string} lie {_cents(usual)}, on every fret by about the same "
                 f"(±{spread:.0f})."
             )
-            return Shown(tuple(off), len(notes), text)
+            return ShownBy(tuple(off), len(notes), text)
     return None
 
 
-def frets_stretch(seen: Judged) -> Shown | None:
+def frets_stretch(seen: Judged) -> ShownBy | None:
     """The error of plain notes grows with the fret by the same sign: the saddle's doing."""
     if seen.drill.family == "bottleneck":
         return None
@@ -75,20 +75,20 @@ def frets_stretch(seen: Judged) -> Shown | None:
         or abs(per_fret) * PITCH_CAUSES.octave_frets <= seen.limits["plain_pitch_cents"]
     ):
         return None
-    return Shown(
+    return ShownBy(
         tuple(n for n in off if (_pitch_error(n) or 0.0) * per_fret > 0),
         len(notes),
         f"Plain notes go {_cents(per_fret * PITCH_CAUSES.octave_frets)} by the 12th fret, growing fret by fret.",
     )
 
 
-def bends_choke(seen: Judged) -> Shown | None:
+def bends_choke(seen: Judged) -> ShownBy | None:
     """Bent notes that are cut off on the way."""
     bends = [n for n in seen.played if n.bend is not None and n.bend.kind != "curl"]
     choked = [n for n in bends if n.bend is not None and n.bend.choked]
     if not choked:
         return None
-    return Shown(tuple(choked), len(bends), f"{counted(len(choked), len(bends), 'bends')} break off while they rise.")
+    return ShownBy(tuple(choked), len(bends), f"{counted(len(choked), len(bends), 'bends')} break off while they rise.")
 
 
 def _pitch_error(note: NoteFound) -> float | None:
@@ -113,7 +113,7 @@ def bends_off(sign: int, kinds: Sequence[str] = ("bend",), what: str = "bends") 
     one.
     """
 
-    def find(seen: Judged) -> Shown | None:
+    def find(seen: Judged) -> ShownBy | None:
         bends = _bends(seen, kinds)
         tolerance = seen.limits["bend_error_cents"]
         off = [
@@ -124,12 +124,12 @@ def bends_off(sign: int, kinds: Sequence[str] = ("bend",), what: str = "bends") 
         if not off:
             return None
         usual = middle(off, _bend_error) or 0.0
-        return Shown(tuple(off), len(bends), f"{counted(len(off), len(bends), what)} lie {_cents(usual)} (median).")
+        return ShownBy(tuple(off), len(bends), f"{counted(len(off), len(bends), what)} lie {_cents(usual)} (median).")
 
     return find
 
 
-def bends_change_along(seen: Judged) -> Shown | None:
+def bends_change_along(seen: Judged) -> ShownBy | None:
     """The error of bends grows up the neck, or from string to string."""
     bends = _bends(seen, ("bend",))
     off = [n for n in outside(bends, "bend") if _off_target(n)]
@@ -138,11 +138,11 @@ def bends_change_along(seen: Judged) -> Shown | None:
     for unit, name in (("fret", "per fret up the neck"), ("string", "per string")):
         per = sure_slope([(float(getattr(n, unit) or 0), _bend_error(n) or 0.0) for n in bends])
         if per is not None and abs(per) >= 1.0:
-            return Shown(tuple(off), len(bends), f"The bends change by {signed(per)} cents {name}.")
+            return ShownBy(tuple(off), len(bends), f"The bends change by {signed(per)} cents {name}.")
     return None
 
 
-def holds_sink(seen: Judged) -> Shown | None:
+def holds_sink(seen: Judged) -> ShownBy | None:
     """Held bends that lose their pitch while they last."""
     bends = [n for n in _bends(seen, ("bend", "prebend")) if n.vibrato is None]
     sinking = [
@@ -153,12 +153,12 @@ def holds_sink(seen: Judged) -> Shown | None:
     drift = middle(sinking, lambda n: n.bend.hold_drift_cents_per_s if n.bend else None)
     if drift is None:
         return None
-    return Shown(
+    return ShownBy(
         tuple(sinking), len(bends), f"{counted(len(sinking), len(bends), 'holds')} sink by {-drift:.0f} cents a second."
     )
 
 
-def holds_waver(seen: Judged) -> Shown | None:
+def holds_waver(seen: Judged) -> ShownBy | None:
     """Held bends that are not steady though they do not sink."""
     bends = [n for n in _bends(seen, ("bend", "prebend")) if n.vibrato is None]
     limit = seen.limits["hold_sd_cents"]
@@ -172,12 +172,12 @@ def holds_waver(seen: Judged) -> Shown | None:
     sd = middle(wavering, lambda n: n.bend.hold_sd_cents if n.bend else None)
     if sd is None:
         return None
-    return Shown(
+    return ShownBy(
         tuple(wavering), len(bends), f"{counted(len(wavering), len(bends), 'holds')} waver by {sd:.0f} cents (sd)."
     )
 
 
-def landings_off(seen: Judged) -> Shown | None:
+def landings_off(seen: Judged) -> ShownBy | None:
     """Released bends that do not come back to the fretted pitch."""
     bends = _bends(seen, ("prebend", "release"))
     limit = seen.limits["bend_error_cents"]
@@ -185,19 +185,21 @@ def landings_off(seen: Judged) -> Shown | None:
     usual = middle(off, lambda n: n.bend.landing_error_cents if n.bend else None)
     if usual is None:
         return None
-    return Shown(tuple(off), len(bends), f"{counted(len(off), len(bends), 'releases')} land {_cents(usual)} (median).")
+    return ShownBy(
+        tuple(off), len(bends), f"{counted(len(off), len(bends), 'releases')} land {_cents(usual)} (median)."
+    )
 
 
 def unisons(state: Literal["under", "past"]) -> Pattern:
     """Unison bends that stay on one side."""
 
-    def find(seen: Judged) -> Shown | None:
+    def find(seen: Judged) -> ShownBy | None:
         bends = _bends(seen, ("unison",))
         off = [n for n in outside(bends, "bend") if n.bend is not None and n.bend.state == state]
         beat = middle(off, lambda n: n.bend.beat_hz if n.bend else None)
         if beat is None:
             return None
-        return Shown(
+        return ShownBy(
             tuple(off), len(bends), f"{counted(len(off), len(bends), 'unisons')} still beat, {beat:.1f} times a second."
         )
 
@@ -207,7 +209,7 @@ def unisons(state: Literal["under", "past"]) -> Pattern:
 def returns_off(line: Literal["bottom", "top", "centre"], sign: int) -> Pattern:
     """Vibratos whose return line is missed on one side."""
 
-    def find(seen: Judged) -> Shown | None:
+    def find(seen: Judged) -> ShownBy | None:
         swings = [
             n
             for n in judged(seen.played, "vibrato")
@@ -223,7 +225,7 @@ def returns_off(line: Literal["bottom", "top", "centre"], sign: int) -> Pattern:
         usual = middle(off, lambda n: n.vibrato.return_error_cents if n.vibrato else None)
         if usual is None:
             return None
-        return Shown(
+        return ShownBy(
             tuple(off), len(swings), f"{counted(len(off), len(swings), 'vibratos')} come back {_cents(usual)} (median)."
         )
 
@@ -233,7 +235,7 @@ def returns_off(line: Literal["bottom", "top", "centre"], sign: int) -> Pattern:
 def swings_uneven(value: Literal["extent_cv", "rate_cv"], what: str) -> Pattern:
     """Vibratos uneven in width, or in time."""
 
-    def find(seen: Judged) -> Shown | None:
+    def find(seen: Judged) -> ShownBy | None:
         swings = judged(seen.played, "vibrato")
         limit = seen.limits[f"vibrato_{value}"]
         off = [
@@ -249,12 +251,12 @@ def swings_uneven(value: Literal["extent_cv", "rate_cv"], what: str) -> Pattern:
             f"{counted(len(off), len(swings), 'vibratos')} change their {what} by {100 * usual:.0f} % from "
             "cycle to cycle."
         )
-        return Shown(tuple(off), len(swings), text)
+        return ShownBy(tuple(off), len(swings), text)
 
     return find
 
 
-def swings_fade(seen: Judged) -> Shown | None:
+def swings_fade(seen: Judged) -> ShownBy | None:
     """Vibratos on bends that die away faster than the string does when it is left alone."""
     swings = [n for n in judged(seen.played, "vibrato") if n.bend is not None]
     off = [
@@ -263,7 +265,7 @@ def swings_fade(seen: Judged) -> Shown | None:
     usual = middle(off, lambda n: n.vibrato.fade_db_per_s if n.vibrato else None)
     if usual is None:
         return None
-    return Shown(
+    return ShownBy(
         tuple(off),
         len(swings),
         f"{counted(len(off), len(swings), 'vibratos')} fade {-usual:.0f} dB a second faster than a still note.",
@@ -273,7 +275,7 @@ def swings_fade(seen: Judged) -> Shown | None:
 def slide_off(sign: int) -> Pattern:
     """Notes under a slide, all off by the same side."""
 
-    def find(seen: Judged) -> Shown | None:
+    def find(seen: Judged) -> ShownBy | None:
         if seen.drill.family != "bottleneck":
             return None
         notes = judged(_plain(seen), "pitch")
@@ -281,6 +283,8 @@ def slide_off(sign: int) -> Pattern:
         usual = middle(off, _pitch_error)
         if usual is None:
             return None
-        return Shown(tuple(off), len(notes), f"{counted(len(off), len(notes), 'notes')} lie {_cents(usual)} (median).")
+        return ShownBy(
+            tuple(off), len(notes), f"{counted(len(off), len(notes), 'notes')} lie {_cents(usual)} (median)."
+        )
 
     return find

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from statistics import median
 from typing import Literal
 
-from fortimetra.coach.evidence import Judged, Pattern, Shown, counted, judged, key, outside, signed
+from fortimetra.coach.evidence import Judged, Pattern, ShownBy, counted, judged, key, outside, signed
 from fortimetra.model.analysis import NoiseEvent, NoteFound
 
 Side = Literal["below", "above", "between", "behind"]
@@ -32,7 +32,7 @@ def _rung(seen: Judged, sides: Sequence[Side], kinds: Sequence[str]) -> list[tup
 def ringing(*sides: Side, kinds: Sequence[str] = ("open_ring", "bleed"), least_s: float = 0.0) -> Pattern:
     """Strings that ring on one side of what is played."""
 
-    def find(seen: Judged) -> Shown | None:
+    def find(seen: Judged) -> ShownBy | None:
         if not seen.asks("noise"):
             return None
         # Where lengths are judged a note that rings on under the next is told there.
@@ -51,7 +51,7 @@ def ringing(*sides: Side, kinds: Sequence[str] = ("open_ring", "bleed"), least_s
             f"{counted(len(notes), len(judged(seen.played, 'noise')), 'notes')}, at {signed(median(levels))} "
             "dB (median)."
         )
-        return Shown(tuple(notes.values()), len(judged(seen.played, "noise")), text)
+        return ShownBy(tuple(notes.values()), len(judged(seen.played, "noise")), text)
 
     return find
 
@@ -59,7 +59,7 @@ def ringing(*sides: Side, kinds: Sequence[str] = ("open_ring", "bleed"), least_s
 def stops(reason: Literal["still_fretted", "fretting_hand_first", "rings_after_stop"]) -> Pattern:
     """Sound after a stop, by which hand was late."""
 
-    def find(seen: Judged) -> Shown | None:
+    def find(seen: Judged) -> ShownBy | None:
         notes = [n for n in seen.played if n.noise is not None and n.noise.stop_verdict in ("inside", "outside")]
         late = [n for n in notes if n.noise is not None and n.noise.stop_verdict == "outside"]
         told = [n for n in late if reason in n.reasons]
@@ -69,12 +69,12 @@ def stops(reason: Literal["still_fretted", "fretting_hand_first", "rings_after_s
         if not told:
             return None
         how = f", {median(decays):.0f} ms until silent (median)" if decays else ""
-        return Shown(tuple(told), len(notes), f"{counted(len(told), len(notes), 'stops')} sound on{how}.")
+        return ShownBy(tuple(told), len(notes), f"{counted(len(told), len(notes), 'stops')} sound on{how}.")
 
     return find
 
 
-def chord_unequal(seen: Judged) -> Shown | None:
+def chord_unequal(seen: Judged) -> ShownBy | None:
     """Notes struck together that are not equally loud, or not there."""
     notes = [n for n in seen.notes if n.chord is not None and n.chord.verdict in ("inside", "outside")]
     off = outside(notes, "chord")
@@ -83,26 +83,26 @@ def chord_unequal(seen: Judged) -> Shown | None:
     gone = sum(n.chord is not None and n.chord.present is False for n in off)
     parts = [f"{gone} are not heard"] if gone else []
     parts += [f"{len(off) - gone} stand out or drown"] if len(off) > gone else []
-    return Shown(tuple(off), len(notes), f"Of {len(notes)} notes struck together {' and '.join(parts)}.")
+    return ShownBy(tuple(off), len(notes), f"Of {len(notes)} notes struck together {' and '.join(parts)}.")
 
 
-def scrapes(seen: Judged) -> Shown | None:
+def scrapes(seen: Judged) -> ShownBy | None:
     """Fingers heard on the windings."""
     found = [e for e in seen.analysis.noise_events if e.kind == "scrape" and e.verdict == "outside"]
     notes = {key(n): n for e in found for n in seen.played if n.id == e.near and n.repeat == e.repeat}
     if not seen.asks("noise") or not found:
         return None
-    return Shown(tuple(notes.values()), len(seen.played), f"{len(found)} scrapes are heard.")
+    return ShownBy(tuple(notes.values()), len(seen.played), f"{len(found)} scrapes are heard.")
 
 
 def unclear_by(*codes: str, measure: str, text: str) -> Pattern:
     """Notes that cannot be told because of the recording chain, as their own reasons say."""
 
-    def find(seen: Judged) -> Shown | None:
+    def find(seen: Judged) -> ShownBy | None:
         notes = [n for n in seen.played if n.clean == "unclear" and set(codes) & set(n.reasons)]
         if not notes:
             return None
         found = [n for n in seen.played if getattr(n, measure) is not None]
-        return Shown(tuple(notes), len(found), f"{counted(len(notes), len(found), 'notes')} {text}")
+        return ShownBy(tuple(notes), len(found), f"{counted(len(notes), len(found), 'notes')} {text}")
 
     return find

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fortimetra.coach.evidence import (
     Judged,
     Pattern,
-    Shown,
+    ShownBy,
     apart,
     clearly_beyond,
     counted,
@@ -37,7 +37,7 @@ def _articulation(seen: Judged, note: NoteFound) -> str:
 def all_shifted(sign: int) -> Pattern:
     """Every note early or late by about the same."""
 
-    def find(seen: Judged) -> Shown | None:
+    def find(seen: Judged) -> ShownBy | None:
         timing = seen.analysis.summary.timing
         if not seen.asks("timing") or timing is None or timing.bias_ms is None or timing.jitter_ms is None:
             return None
@@ -51,12 +51,12 @@ def all_shifted(sign: int) -> Pattern:
             f"The whole take lies {abs(timing.bias_ms):.0f} ms {side} (±{timing.u_bias_ms or 0:.0f}) and "
             f"is even in itself: {timing.jitter_ms:.0f} ms of jitter."
         )
-        return Shown(tuple(off), len(notes), text)
+        return ShownBy(tuple(off), len(notes), text)
 
     return find
 
 
-def late_after_string_change(seen: Judged) -> Shown | None:
+def late_after_string_change(seen: Judged) -> ShownBy | None:
     """Notes that follow a change of string come later than others."""
     timing = seen.analysis.summary.timing
     if not seen.asks("timing") or timing is None:
@@ -69,13 +69,13 @@ def late_after_string_change(seen: Judged) -> Shown | None:
         f"After a change of string notes come {timing.string_change_ms:.0f} ms (±{timing.u_string_change_ms:.0f}) "
         "later than on one string."
     )
-    return Shown(tuple(late), len(after), text)
+    return ShownBy(tuple(late), len(after), text)
 
 
 def tempo_creeps(sign: int) -> Pattern:
     """The take drags (sign +1) or rushes (−1) steadily away from the click."""
 
-    def find(seen: Judged) -> Shown | None:
+    def find(seen: Judged) -> ShownBy | None:
         timing = seen.analysis.summary.timing
         if not seen.asks("timing") or timing is None or timing.drift_ms_per_beat is None:
             return None
@@ -85,14 +85,14 @@ def tempo_creeps(sign: int) -> Pattern:
         if creep * sign < TIME_CAUSES.creeps_share:
             return None
         word = "slower" if sign > 0 else "faster"
-        return Shown(
+        return ShownBy(
             tuple(off), len(notes), f"The tempo gets away from the click: {100 * abs(creep):.1f} % {word} than asked."
         )
 
     return find
 
 
-def bend_breaks_rhythm(seen: Judged) -> Shown | None:
+def bend_breaks_rhythm(seen: Judged) -> ShownBy | None:
     """Bends, and the notes after them, lie further from the click than the rest of the line."""
     if not seen.asks("timing"):
         return None
@@ -108,13 +108,13 @@ def bend_breaks_rhythm(seen: Judged) -> Shown | None:
         f"Bends and the notes after them lie {found[0]:.0f} ms (±{found[1]:.0f}) further from the click "
         "than the others."
     )
-    return Shown(tuple(off), len(bent), text)
+    return ShownBy(tuple(off), len(bent), text)
 
 
 def inside_groups(sign: int) -> Pattern:
     """Later notes of the groups come early (sign −1: rushed) or late."""
 
-    def find(seen: Judged) -> Shown | None:
+    def find(seen: Judged) -> ShownBy | None:
         timing = seen.analysis.summary.timing
         if not seen.asks("timing") or timing is None or len(timing.groups) < 3:
             return None
@@ -130,12 +130,12 @@ def inside_groups(sign: int) -> Pattern:
             f"Inside the groups notes lie {word} against the first: note {most.place} by "
             f"{abs(most.error_ms - first.error_ms):.0f} ms."
         )
-        return Shown(tuple(off), len(notes), text)
+        return ShownBy(tuple(off), len(notes), text)
 
     return find
 
 
-def double_hits(seen: Judged) -> Shown | None:
+def double_hits(seen: Judged) -> ShownBy | None:
     """Second attacks just after a note."""
     doubles = [e for e in seen.analysis.extras if e.kind == "double_hit" and e.said is None]
     if not doubles:
@@ -148,7 +148,7 @@ def double_hits(seen: Judged) -> Shown | None:
     picked = [n for n in seen.played if _articulation(seen, n) in ("pick", "strum", "repluck")]
     across = sum(bool(seen.changes_string(n)) for n in hit)
     where = f", {across} of them at a change of string" if across else ""
-    return Shown(
+    return ShownBy(
         tuple({key(n): n for n in hit}.values()),
         len(picked),
         f"{len(doubles)} notes are struck twice{where}.",
@@ -158,7 +158,7 @@ def double_hits(seen: Judged) -> Shown | None:
 def slurs_soft(articulation: str) -> Pattern:
     """Hammer-ons, or pull-offs, softer than the student's own picked notes allow."""
 
-    def find(seen: Judged) -> Shown | None:
+    def find(seen: Judged) -> ShownBy | None:
         if not seen.asks("level"):
             return None
         notes = [n for n in judged(seen.played, "level") if _articulation(seen, n) == articulation]
@@ -174,12 +174,12 @@ def slurs_soft(articulation: str) -> Pattern:
             text += f", {-usual:.1f} dB under {'the picked notes' if against else 'their like'} (median)"
         if dying:
             text += f"; {dying} die early"
-        return Shown(tuple(soft), len(notes), text + ".")
+        return ShownBy(tuple(soft), len(notes), text + ".")
 
     return find
 
 
-def slurring_drops(seen: Judged) -> Shown | None:
+def slurring_drops(seen: Judged) -> ShownBy | None:
     """The line loses volume as a whole when it is slurred."""
     level = seen.analysis.summary.level
     if not seen.asks("level") or level is None or level.slur_verdict != "outside" or level.slur_deficit_db is None:
@@ -196,10 +196,10 @@ def slurring_drops(seen: Judged) -> Shown | None:
         f"Slurred notes are {level.slur_deficit_db:.1f} dB (±{level.u_slur_deficit_db or 0:.1f}) softer "
         "than the same student's picked ones."
     )
-    return Shown(tuple(soft), len(slurred), text)
+    return ShownBy(tuple(soft), len(slurred), text)
 
 
-def taps_loud(seen: Judged) -> Shown | None:
+def taps_loud(seen: Judged) -> ShownBy | None:
     """Tapped notes louder than fretted ones."""
     level = seen.analysis.summary.level
     taps = [n for n in judged(seen.played, "level") if _articulation(seen, n) == "tap"]
@@ -207,22 +207,22 @@ def taps_loud(seen: Judged) -> Shown | None:
     excess = None if level is None else level.tap_excess_db
     if not seen.asks("level") or excess is None or excess <= 0 or not loud:
         return None
-    return Shown(tuple(loud), len(taps), f"Tapped notes are {excess:.1f} dB louder than the fretted ones.")
+    return ShownBy(tuple(loud), len(taps), f"Tapped notes are {excess:.1f} dB louder than the fretted ones.")
 
 
-def taps_long(seen: Judged) -> Shown | None:
+def taps_long(seen: Judged) -> ShownBy | None:
     """Tapped notes that take time from the next."""
     taps = [n for n in judged(seen.played, "length") if _articulation(seen, n) == "tap"]
     long = [n for n in outside(taps, "length") if n.length is not None and (n.length.length_ratio or 1.0) > 1.0]
     usual = middle(long, lambda n: n.length.length_ratio if n.length else None)
     if not seen.asks("length") or usual is None:
         return None
-    return Shown(
+    return ShownBy(
         tuple(long), len(taps), f"{counted(len(long), len(taps), 'taps')} last {usual:.1f} times as long as asked."
     )
 
 
-def accents_missing(seen: Judged) -> Shown | None:
+def accents_missing(seen: Judged) -> ShownBy | None:
     """Accents that are asked for and not there."""
     accents = [n for n in judged(seen.played, "level") if n.level is not None and n.level.way == "accented"]
     off = outside(accents, "level")
@@ -230,10 +230,10 @@ def accents_missing(seen: Judged) -> Shown | None:
     if not seen.asks("level") or usual is None:
         return None
     text = f"{counted(len(off), len(accents), 'accents')} stand only {signed(usual, 1)} dB over their neighbours."
-    return Shown(tuple(off), len(accents), text)
+    return ShownBy(tuple(off), len(accents), text)
 
 
-def accents_creep(seen: Judged) -> Shown | None:
+def accents_creep(seen: Judged) -> ShownBy | None:
     """Notes after a change of string are louder than others, though no accent is asked for there."""
     level = seen.analysis.summary.level
     if not seen.asks("level") or level is None:
@@ -246,24 +246,24 @@ def accents_creep(seen: Judged) -> Shown | None:
         f"After a change of string notes are {level.string_change_db:.1f} dB (±{level.u_string_change_db:.1f}) "
         "louder than on one string."
     )
-    return Shown(tuple(loud), len(after), text)
+    return ShownBy(tuple(loud), len(after), text)
 
 
-def sweep_bleeds(seen: Judged) -> Shown | None:
+def sweep_bleeds(seen: Judged) -> ShownBy | None:
     """Notes that ring on under the next where each should stop."""
     notes = judged(seen.played, "length")
     on = [n for n in outside(notes, "length") if "rings_on" in n.reasons]
     usual = middle(on, lambda n: n.length.overlap_ms if n.length else None)
     if not seen.asks("length") or usual is None:
         return None
-    return Shown(
+    return ShownBy(
         tuple(on),
         len(notes),
         f"{counted(len(on), len(notes), 'notes')} ring on {usual:.0f} ms under the next (median).",
     )
 
 
-def notes_short(seen: Judged) -> Shown | None:
+def notes_short(seen: Judged) -> ShownBy | None:
     """Notes let go of too early."""
     notes = judged(seen.played, "length")
     short = [n for n in outside(notes, "length") if n.length is not None and (n.length.length_ratio or 1.0) < 1.0]
@@ -271,10 +271,10 @@ def notes_short(seen: Judged) -> Shown | None:
     if not seen.asks("length") or usual is None:
         return None
     text = f"{counted(len(short), len(notes), 'notes')} sound for {100 * usual:.0f} % of their length (median)."
-    return Shown(tuple(short), len(notes), text)
+    return ShownBy(tuple(short), len(notes), text)
 
 
-def volume_uneven(seen: Judged) -> Shown | None:
+def volume_uneven(seen: Judged) -> ShownBy | None:
     """Picked notes of one string that are not equally loud, to both sides."""
     notes = [n for n in judged(seen.played, "level") if n.level is not None and n.level.way == "picked"]
     off = outside(notes, "level")
@@ -286,4 +286,4 @@ def volume_uneven(seen: Judged) -> Shown | None:
         f"{counted(len(off), len(notes), 'picked notes')} are too loud or too soft; they spread by "
         f"{level.spread_db:.1f} dB."
     )
-    return Shown(tuple(off), len(notes), text)
+    return ShownBy(tuple(off), len(notes), text)

@@ -19,7 +19,7 @@ Sharing = Literal["equal", "weaker"]
 
 
 @dataclass(frozen=True)
-class Wanted:
+class WantedDrill:
     """An assigned drill. minutes a day on so many days a week; weakness 0 to 1: what is not clean yet.
 
     pair: the id of the other drill of a pair, which is played on the same days; sharing: how the pair's minutes are
@@ -65,7 +65,7 @@ class Day:
 
 
 def week(
-    wanted: Sequence[Wanted],
+    wanted: Sequence[WantedDrill],
     *,
     monday: date,
     minutes: Sequence[float],
@@ -96,7 +96,7 @@ def week(
 class _Group:
     """One drill, or a pair."""
 
-    items: tuple[Wanted, ...]
+    items: tuple[WantedDrill, ...]
 
     @property
     def minutes(self) -> float:
@@ -129,7 +129,7 @@ class _Group:
         return [Block(w.id, total * v / sum(weights)) for w, v in zip(there, weights, strict=True)]
 
 
-def _groups(wanted: Sequence[Wanted]) -> list[_Group]:
+def _groups(wanted: Sequence[WantedDrill]) -> list[_Group]:
     by_id = {w.id: w for w in wanted}
     groups: list[_Group] = []
     seen: set[int] = set()

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 if TYPE_CHECKING:
-    from fortimetra.pipeline import Measured
+    from fortimetra.pipeline import MeasuredTake
 
 
 @dataclass(frozen=True)
@@ -27,7 +27,7 @@ class Curve:
         return slice(int(first), int(last))
 
 
-def curve_of(found: Measured) -> Curve:
+def curve_of(found: MeasuredTake) -> Curve:
     """The contour of a measurement."""
     contour = found.contour
     return Curve(

@@ -23,7 +23,7 @@ from pydantic import ValidationError
 from fortimetra.errors import DrillError, SignalError
 from fortimetra.formats.musicxml_marks import NoteMarks, bend_of, marks_of, report_left_out, slurs
 from fortimetra.formats.musicxml_out import FIELD, Aside, AsideEvent, exact
-from fortimetra.formats.musicxml_tree import Score, one_part, parsed, unpacked
+from fortimetra.formats.musicxml_tree import ScoreTree, one_part, parsed, unpacked
 from fortimetra.formats.score_in import Head, Imported, Report, ScoreEvent, ScoreNote, to_drill
 from fortimetra.model.drill import MAX_EVENTS, bar_and_beat
 from fortimetra.model.guitar import STANDARD_TUNING, checked_tuning, pitch_midi
@@ -271,7 +271,7 @@ def _rests(heard: list[_Heard], events: list[ScoreEvent]) -> list[ScoreEvent]:
     return rests
 
 
-def _head(score: Score, report: Report) -> tuple[Head, int]:
+def _head(score: ScoreTree, report: Report) -> tuple[Head, int]:
     root, part = score.root, score.part
     title = root.findtext("work/work-title") or root.findtext("movement-title") or "Imported score"
     tuning, capo = _tuning(part, report)

@@ -85,14 +85,14 @@ def parsed(content: bytes) -> Element:
 
 
 @dataclass(frozen=True)
-class Score:
+class ScoreTree:
     """A score with one part on one staff; part: its element in root."""
 
     root: Element
     part: Element
 
 
-def one_part(root: Element, report: Report) -> Score:
+def one_part(root: Element, report: Report) -> ScoreTree:
     """Leave the part and the staff that is the guitar's: with strings and frets, else the first that has notes.
 
     Raises DrillError(code="score_invalid" | "score_too_long").
@@ -121,7 +121,7 @@ def one_part(root: Element, report: Report) -> Score:
         root.find("part-list").remove(group)  # type: ignore[union-attr]
     _count(chosen)
     _one_staff(chosen, report)
-    return Score(root, chosen)
+    return ScoreTree(root, chosen)
 
 
 def _count(part: Element) -> None:

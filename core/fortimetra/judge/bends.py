@@ -18,7 +18,7 @@ from fortimetra.measure.bend import BendMeasured, BendReference, bend_reference,
 from fortimetra.measure.chord import ChordNote
 from fortimetra.measure.release import measure_release
 from fortimetra.measure.settings import BEND
-from fortimetra.measure.statistics import Reading
+from fortimetra.measure.statistics import PitchReading
 from fortimetra.measure.unison import UnisonMeasured, measure_unison
 from fortimetra.measure.vibrato import VibratoMeasured, measure_vibrato, path_of
 from fortimetra.model.analysis import BendFound, VibratoFound
@@ -40,10 +40,10 @@ class Played:
     alignment: Alignment
     tolerances: dict[str, float]
     straight_db_per_s: dict[int, float]
-    known_hz: dict[tuple[int, int], Reading]
+    known_hz: dict[tuple[int, int], PitchReading]
     tuned_by: Literal["set-up", "temperament"]
     chord_notes: dict[tuple[int, int], ChordNote]
-    starts: dict[int, Reading]
+    starts: dict[int, PitchReading]
 
     @property
     def contour(self) -> Contour:
@@ -56,7 +56,7 @@ class Played:
         return self.alignment.drill.measures
 
 
-def starts_of(match: Match, contour: Contour) -> dict[int, Reading]:
+def starts_of(match: Match, contour: Contour) -> dict[int, PitchReading]:
     """The pitch each bend rests at before it rises, by event, where it does."""
     found = {}
     for index, (event, heard) in enumerate(zip(match.events, match.heard, strict=True)):
@@ -69,7 +69,7 @@ def starts_of(match: Match, contour: Contour) -> dict[int, Reading]:
     return found
 
 
-def _start_of_others(played: Played, asked: AskedNote) -> Reading | None:
+def _start_of_others(played: Played, asked: AskedNote) -> PitchReading | None:
     """Where the take's other bends of the same fret begin, where no plain note tells how the guitar is tuned."""
     if any(played.alignment.readings):
         return None
@@ -186,7 +186,7 @@ def _drift(bend: Bend, found: BendMeasured, *, swings: bool) -> Verdict | None:
     return judged
 
 
-def _known(played: Played, asked: AskedNote, bend: Bend) -> Reading | None:
+def _known(played: Played, asked: AskedNote, bend: Bend) -> PitchReading | None:
     """The fretted target as the guitar's other takes have it, if they do."""
     fret = asked.note.fret
     if fret is None or bend.middle_cents % 100.0:
@@ -196,7 +196,7 @@ def _known(played: Played, asked: AskedNote, bend: Bend) -> Reading | None:
 
 def _landing(played: Played, index: int, asked: AskedNote, fretted_hz: float) -> BendReference | None:
     """The same string and fret, played plainly: in this repeat, else in another."""
-    found: list[tuple[int, str, Reading]] = []
+    found: list[tuple[int, str, PitchReading]] = []
     for event, reading in zip(played.alignment.match.events, played.alignment.readings, strict=True):
         note = event.notes[0]
         same = (note.note.string, note.note.fret) == (asked.note.string, asked.note.fret)

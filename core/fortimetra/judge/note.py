@@ -15,7 +15,7 @@ from fortimetra.judge.other_sounds import cut_short
 from fortimetra.judge.verdict import together, verdict
 from fortimetra.measure.alignment import Alignment
 from fortimetra.measure.chord import ChordNote
-from fortimetra.measure.statistics import Reading, read_pitch
+from fortimetra.measure.statistics import PitchReading, read_pitch
 from fortimetra.measure.vibrato import straight_slopes
 from fortimetra.model.analysis import BendFound, NoteFound, PitchFound, Status, VibratoFound
 from fortimetra.model.drill import AskedNote
@@ -29,7 +29,7 @@ def judge_notes(
     recording: Recording,
     alignment: Alignment,
     *,
-    known_hz: Mapping[tuple[int, int], Reading],
+    known_hz: Mapping[tuple[int, int], PitchReading],
     chords: Sequence[Sequence[ChordNote]],
 ) -> list[NoteFound]:
     """One entry per asked note of every repeat, in score order.
@@ -144,7 +144,7 @@ def _of_chord(played: Played, index: int, asked: AskedNote, heard: HeardNote) ->
     if asked.note.muted:
         return _entry(asked, status="played", heard=heard, clean="inside", reasons=())
     found = played.chord_notes.get((index, asked.note.string))
-    reading = None if found is None or found.hz is None else Reading(found.hz, found.u_cents or 0.0, 0)
+    reading = None if found is None or found.hz is None else PitchReading(found.hz, found.u_cents or 0.0, 0)
     judged = "pitch" in played.measures
     pitch = _pitch(reading, _fretted_hz(played.alignment, asked), played.tolerances["plain_pitch_cents"], judged=judged)
     reasons = ["chord_note_hidden"] if reading is None and judged else []
@@ -161,7 +161,7 @@ def _chord(played: Played, index: int, event: AskedEvent, heard: HeardNote) -> l
     bend, found = judge_unison(played, first, first.bend, heard, steady_hz=steady_hz)
     reasons = list(found.reasons)
     verdicts: list[Verdict] = [bend.verdict] if "bend" in played.measures else []
-    reading = None if found.steady_hz is None else Reading(found.steady_hz, found.u_steady or 0.0, 0)
+    reading = None if found.steady_hz is None else PitchReading(found.steady_hz, found.u_steady or 0.0, 0)
     pitch = _pitch(reading, steady_hz, played.tolerances["plain_pitch_cents"], judged="pitch" in played.measures)
     clean = _clean(verdicts, reasons)
     own = [v for v in (pitch.verdict,) if v is not None]
@@ -187,7 +187,7 @@ def plain_note(asked: AskedNote, heard: HeardNote, pitch: PitchFound, *, wrong: 
     )
 
 
-def _pitch(reading: Reading | None, target_hz: float, tolerance: float, *, judged: bool) -> PitchFound:
+def _pitch(reading: PitchReading | None, target_hz: float, tolerance: float, *, judged: bool) -> PitchFound:
     if reading is None:
         return PitchFound(median_hz=None, error_cents=None, u=None, verdict="unclear" if judged else None)
     error = hz_to_cents(reading.hz, reference_hz=target_hz)

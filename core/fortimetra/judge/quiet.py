@@ -15,7 +15,7 @@ from fortimetra.judge.settings import QUIET_JUDGED
 from fortimetra.judge.verdict import together, verdict
 from fortimetra.measure.chord import Balance, ChordNote, balances
 from fortimetra.measure.quiet import Quiet
-from fortimetra.measure.ring import Reading
+from fortimetra.measure.ring import RingReading
 from fortimetra.measure.settings import RING
 from fortimetra.measure.stop import Stop
 from fortimetra.model.analysis import ChordFound, NoiseEvent, NoiseFound, NoteFound
@@ -93,7 +93,7 @@ def judge_quiet(
     )
 
 
-def _echoes(reading: Reading | None) -> bool | None:
+def _echoes(reading: RingReading | None) -> bool | None:
     if reading is None or reading.echo_share is None:
         return None
     return reading.echo_share >= RING.echo_share
@@ -221,14 +221,14 @@ def _windows_by_event(quiet: Quiet) -> dict[int, NDArray[np.int64]]:
     return {int(e): rows for e, rows in zip(found, np.split(order, first[1:]), strict=True) if e >= 0}
 
 
-def _floor(reading: Reading, rows: NDArray[np.int64], string: int) -> float | None:
+def _floor(reading: RingReading, rows: NDArray[np.int64], string: int) -> float | None:
     """Median level from which the open string would have been heard; None where it had not to be silent."""
     values = reading.floor_db[rows, string - 1]
     values = values[~np.isnan(values)]
     return float(np.median(values)) if len(values) else None
 
 
-def _silent_near(reading: Reading, rows: NDArray[np.int64], string: int, limit_db: float) -> bool:
+def _silent_near(reading: RingReading, rows: NDArray[np.int64], string: int, limit_db: float) -> bool:
     """Whether the open string was heard to be silent just before or after."""
     near = (reading.middle_s > reading.middle_s[rows[0]] - QUIET_JUDGED.silent_near_s) & (
         reading.middle_s < reading.middle_s[rows[-1]] + QUIET_JUDGED.silent_near_s

@@ -12,7 +12,7 @@ from fortimetra.judge.settings import SETUP_JUDGED
 from fortimetra.judge.verdict import verdict
 from fortimetra.measure.set_up import StringSetup
 from fortimetra.measure.settings import SETUP
-from fortimetra.measure.statistics import Reading
+from fortimetra.measure.statistics import PitchReading
 from fortimetra.model.analysis import (
     Analysis,
     NoteFound,
@@ -77,7 +77,7 @@ def _heard_order(matched: SetupMatch) -> tuple[str, ...]:
 
 
 def _string(found: StringSetup, drill: Drill) -> SetupString:
-    def hz(reading: Reading | None) -> float | None:
+    def hz(reading: PitchReading | None) -> float | None:
         return None if reading is None else round(reading.hz, 3)
 
     def cents(value: float | None) -> float | None:
@@ -131,7 +131,7 @@ def _usable(strings: Sequence[SetupString], common_cents: float, levels: Levels,
 
 
 def set_up_notes(
-    matched: SetupMatch, readings: Sequence[Reading | None], strings: Sequence[StringSetup], drill: Drill
+    matched: SetupMatch, readings: Sequence[PitchReading | None], strings: Sequence[StringSetup], drill: Drill
 ) -> list[NoteFound]:
     """One entry per asked note: open strings against their tuned pitch, 12th frets against their own open string."""
     tolerance = drill.limits()["plain_pitch_cents"]

@@ -11,7 +11,7 @@ from fortimetra.align.match import Match
 from fortimetra.hear.contour import Contour
 from fortimetra.measure.pitch import StringOffsets, plain_readings, string_offsets
 from fortimetra.measure.slide import unslid
-from fortimetra.measure.statistics import Reading
+from fortimetra.measure.statistics import PitchReading
 from fortimetra.measure.wander import pitch_wavers
 from fortimetra.model.analysis import Grid
 from fortimetra.model.context import Click, Setup
@@ -33,7 +33,7 @@ class Alignment:
     match: Match
     grid: Grid
     due: DueTimes
-    readings: tuple[Reading | None, ...]
+    readings: tuple[PitchReading | None, ...]
     offsets: StringOffsets
     pitch_wavers: bool
 
@@ -61,7 +61,7 @@ def aligned(
     )  # fmt: skip
 
 
-def _wavers(contour: Contour, match: Match, readings: Sequence[Reading | None], drill: Drill) -> bool:
+def _wavers(contour: Contour, match: Match, readings: Sequence[PitchReading | None], drill: Drill) -> bool:
     """Whether plain notes waver, where none is asked to move."""
     if any(e.vibrato for e in drill.events if e.bend is None):
         return False

@@ -28,7 +28,7 @@ from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.settings import CONTOUR
 from fortimetra.measure.settings import BEND, STATISTICS
-from fortimetra.measure.statistics import Reading, expanded_u_cents
+from fortimetra.measure.statistics import PitchReading, expanded_u_cents
 from fortimetra.model.drill import AskedNote
 from fortimetra.units import FloatArray, cents_to_ratio, hz_to_cents
 
@@ -75,11 +75,11 @@ class BendMeasured:
 def bend_reference(
     match: Match,
     index: int,
-    readings: Sequence[Reading | None],
+    readings: Sequence[PitchReading | None],
     *,
     fretted_hz: float,
-    known_hz: Reading | None = None,
-    own_start: Reading | None = None,
+    known_hz: PitchReading | None = None,
+    own_start: PitchReading | None = None,
     tuned_by: Literal["set-up", "temperament"] = "temperament",
 ) -> BendReference:
     """The reference of bend `index`, named: the fretted target in the same repeat, in other repeats, the plain note
@@ -127,19 +127,21 @@ def _is_target(note: AskedNote, named: str | None, place: tuple[int, float]) -> 
     return note.event.id == named or (note.note.string, note.note.fret) == place
 
 
-def _near(reading: Reading, hz: float) -> bool:
+def _near(reading: PitchReading, hz: float) -> bool:
     return bool(abs(hz_to_cents(reading.hz, reference_hz=hz)) < BEND.wrong_reference_cents)
 
 
-def middle_of(readings: Sequence[Reading], reference_hz: float) -> Reading:
+def middle_of(readings: Sequence[PitchReading], reference_hz: float) -> PitchReading:
     """Several readings of one pitch as one; its uncertainty covers their spread."""
     cents = np.array([hz_to_cents(r.hz, reference_hz=reference_hz) for r in readings])
     spread = STATISTICS.coverage * float(np.std(cents)) if len(cents) > 1 else BEND.one_note_u_cents
     hz = reference_hz * cents_to_ratio(float(np.median(cents)))
-    return Reading(hz, max(spread, max(r.u_cents for r in readings)), 0)
+    return PitchReading(hz, max(spread, max(r.u_cents for r in readings)), 0)
 
 
-def _own_fret(match: Match, asked: AskedNote, readings: Sequence[Reading | None], fretted_hz: float) -> Reading | None:
+def _own_fret(
+    match: Match, asked: AskedNote, readings: Sequence[PitchReading | None], fretted_hz: float
+) -> PitchReading | None:
     """The student's own plain notes of the bend's fret, as one reading."""
     place = (asked.note.string, asked.note.fret)
     found = [
@@ -152,7 +154,7 @@ def _own_fret(match: Match, asked: AskedNote, readings: Sequence[Reading | None]
     return middle_of(found, fretted_hz) if found else None
 
 
-def own_start(contour: Contour, note: HeardNote) -> Reading | None:
+def own_start(contour: Contour, note: HeardNote) -> PitchReading | None:
     """The pitch a bend rests at before it rises; None where it does not rest."""
     frames = contour.frames(note.onset_s + BEND.rest_s[0], note.onset_s + BEND.rest_s[1])
     f0 = contour.f0_hz[frames]
@@ -162,7 +164,7 @@ def own_start(contour: Contour, note: HeardNote) -> Reading | None:
     for last in range(len(f0), BEND.rest_frames - 1, -1):
         part = cents[:last]
         if not np.isnan(part).any() and np.ptp(part) < BEND.rest_cents:
-            return Reading(float(f0[0] * cents_to_ratio(float(np.median(part)))), BEND.start_u_cents, 0)
+            return PitchReading(float(f0[0] * cents_to_ratio(float(np.median(part)))), BEND.start_u_cents, 0)
     return None
 
 

@@ -19,17 +19,17 @@ from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote, plain_window
 from fortimetra.measure.saddle import fretted_error_cents
 from fortimetra.measure.settings import PITCH
-from fortimetra.measure.statistics import Reading, read_pitch
+from fortimetra.measure.statistics import PitchReading, read_pitch
 from fortimetra.model.context import Setup
 from fortimetra.model.drill import Drill
 from fortimetra.units import cents_to_ratio, hz_to_cents, hz_to_midi, midi_to_hz
 
 
-def plain_readings(contour: Contour, match: Match, *, seconds_per_beat: float = 1.0) -> list[Reading | None]:
+def plain_readings(contour: Contour, match: Match, *, seconds_per_beat: float = 1.0) -> list[PitchReading | None]:
     """Plain pitch of each matched event that has one unbent note, in the events' order; of one slid into, after
     that.
     """
-    readings: list[Reading | None] = []
+    readings: list[PitchReading | None] = []
     for i, (event, note) in enumerate(zip(match.events, match.heard, strict=True)):
         single = len(event.notes) == 1 and event.notes[0].bend is None and not event.notes[0].note.muted
         slide = event.notes[0].event.slide
@@ -43,7 +43,7 @@ def plain_readings(contour: Contour, match: Match, *, seconds_per_beat: float = 
     return readings
 
 
-def _plain_reading(contour: Contour, note: HeardNote, from_s: float = 0.0) -> Reading | None:
+def _plain_reading(contour: Contour, note: HeardNote, from_s: float = 0.0) -> PitchReading | None:
     """The plain pitch, or, where a note has no pitch at first (low strings), that of the same length a little later."""
     begins_s = note.onset_s + from_s if note.end_s - note.onset_s > from_s + PITCH.slid_s else note.onset_s
     first, last = plain_window(begins_s, note.end_s)
@@ -76,7 +76,7 @@ class StringOffsets:
 
 
 def string_offsets(
-    drill: Drill, match: Match, readings: Sequence[Reading | None], setup: Setup | None
+    drill: Drill, match: Match, readings: Sequence[PitchReading | None], setup: Setup | None
 ) -> StringOffsets:
     """Tuning offset per string: the set-up take's, else the median of this take's plain notes.
 
@@ -115,12 +115,12 @@ def _moved_since(match: Match, cents: Sequence[float | None]) -> float:
     return moved if abs(moved) > MATCH.flat_cents else 0.0
 
 
-def known_hz(setup: Setup | None, drill: Drill) -> dict[tuple[int, int], Reading]:
+def known_hz(setup: Setup | None, drill: Drill) -> dict[tuple[int, int], PitchReading]:
     """Fretted pitches by (string, fret) from other takes of the guitar."""
     if setup is None:
         return {}
     return {
-        (f.string, f.fret): Reading(
+        (f.string, f.fret): PitchReading(
             midi_to_hz(drill.open_midi(f.string) + f.fret, a4_hz=setup.a4_hz) * cents_to_ratio(f.error_cents), f.u, 0
         )
         for f in setup.fretted
@@ -134,7 +134,7 @@ def _of_strings(values: Sequence[float | None], count: int) -> list[float | None
 
 
 def _own_offsets(
-    drill: Drill, match: Match, readings: Sequence[Reading | None], guitar: StringOffsets
+    drill: Drill, match: Match, readings: Sequence[PitchReading | None], guitar: StringOffsets
 ) -> list[float | None]:
     """Median of each string's plain notes, what the guitar's 12th frets explain taken out."""
     offsets: list[float | None] = [None] * len(drill.tuning)

@@ -15,8 +15,8 @@ from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.recording import Recording
 from fortimetra.measure.alignment import Alignment
 from fortimetra.measure.chord import ChordNote, chord_notes
-from fortimetra.measure.ring import Reading, ringing
-from fortimetra.measure.scrape import Scrape, scrapes
+from fortimetra.measure.ring import RingReading, ringing
+from fortimetra.measure.scrape import HeardScrape, scrapes
 from fortimetra.measure.settings import QUIET
 from fortimetra.measure.stop import Stop, stops
 from fortimetra.measure.strings import Part, Span, parts_of, spans_of, suspects_of, travels_of
@@ -31,9 +31,9 @@ class Quiet:
 
     parts: tuple[Part, ...]
     spans: tuple[Span, ...]
-    reading: Reading | None
+    reading: RingReading | None
     stops: tuple[Stop, ...]
-    scrapes: tuple[Scrape, ...]
+    scrapes: tuple[HeardScrape, ...]
     chords: tuple[tuple[ChordNote, ...], ...]
     driven: bool | None
 

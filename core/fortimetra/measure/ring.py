@@ -48,7 +48,7 @@ class Ringing:
 
 
 @dataclass(frozen=True)
-class Reading:
+class RingReading:
     """What was read; arrays of shape (n_windows,) or (n_windows, n_suspects), in order of time.
 
     level_db: of each suspect where it rings, else -inf. other_share: of the windows, the share in which a pitch
@@ -75,7 +75,7 @@ def ringing(
     *,
     rate_hz: int,
     driven: bool = False,
-) -> Reading | None:
+) -> RingReading | None:
     """Every string that rings unasked in some spans; None where no span is long enough to be looked at.
 
     mono: float32, shape (n_samples,). driven: notes struck together make tones of their own, which are cut out with
@@ -92,7 +92,7 @@ def ringing(
     if not stretches:
         return None
     whole = _Told(*(np.concatenate([getattr(s, f.name) for s in stretches]) for f in fields(_Told)))
-    reading = Reading(
+    reading = RingReading(
         (),
         whole.middle_s,
         whole.length_s,
@@ -183,7 +183,7 @@ def _known(fit: Fit, left: NDArray[np.bool_], level_db: FloatArray) -> NDArray[n
 
 
 def _rings(
-    reading: Reading,
+    reading: RingReading,
     told: _Told,
     spans: Sequence[Span],
     parts: Sequence[Part],
@@ -199,12 +199,12 @@ def _rings(
     return tuple(sorted(found, key=lambda r: r.from_s))
 
 
-def _edges_s(reading: Reading) -> tuple[FloatArray, FloatArray]:
+def _edges_s(reading: RingReading) -> tuple[FloatArray, FloatArray]:
     """From when to when each window speaks: its middle half."""
     return reading.middle_s - 0.25 * reading.length_s, reading.middle_s + 0.25 * reading.length_s
 
 
-def _runs(reading: Reading, place: int) -> list[NDArray[np.int64]]:
+def _runs(reading: RingReading, place: int) -> list[NDArray[np.int64]]:
     """Windows in which one string rings, those near each other together."""
     rows = np.flatnonzero(np.isfinite(reading.level_db[:, place]))
     if not len(rows):
@@ -214,7 +214,7 @@ def _runs(reading: Reading, place: int) -> list[NDArray[np.int64]]:
 
 
 def _ring(
-    reading: Reading,
+    reading: RingReading,
     told: _Told,
     spans: Sequence[Span],
     parts: Sequence[Part],
@@ -244,7 +244,12 @@ def _ring(
 
 
 def _open_twin(
-    reading: Reading, suspect: Suspect, role: Role, from_s: float, parts: Sequence[Part], suspects: Sequence[Suspect]
+    reading: RingReading,
+    suspect: Suspect,
+    role: Role,
+    from_s: float,
+    parts: Sequence[Part],
+    suspects: Sequence[Suspect],
 ) -> Suspect | None:
     """The open string that rings in a fretted note's stead: the note has been silent since."""
     echoes = role == "echo" and (reading.echo_share or 0.0) >= RING.echo_share
@@ -261,7 +266,7 @@ def _in_step(note_hz: float, string_hz: float) -> bool:
     return abs(hz_to_cents(ratio, reference_hz=max(1.0, round(ratio)))) < RING.tuned_cents
 
 
-def _confined(reading: Reading, place: int, own: NDArray[np.int64], level_db: float) -> bool:
+def _confined(reading: RingReading, place: int, own: NDArray[np.int64], level_db: float) -> bool:
     """Whether a soft ring keeps to one note and the string is heard to be silent as soon as that is over: it is of
     that note's making.
     """
@@ -274,7 +279,7 @@ def _confined(reading: Reading, place: int, own: NDArray[np.int64], level_db: fl
     return bool(len(visible)) and not bool(np.isfinite(reading.level_db[visible, place]).any())
 
 
-def _goes_on(reading: Reading, suspect: Suspect, from_s: float, parts: Sequence[Part]) -> bool:
+def _goes_on(reading: RingReading, suspect: Suspect, from_s: float, parts: Sequence[Part]) -> bool:
     """Whether a pitch rings on from when it was meant to sound, not after a silence that was looked at."""
     ends = [
         p.until_s for p in parts if p.string == suspect.string and p.fret == suspect.fret and p.until_s <= from_s + 0.1

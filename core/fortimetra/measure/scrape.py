@@ -28,7 +28,7 @@ TEN_PERCENT = 1.2816
 
 
 @dataclass(frozen=True)
-class Scrape:
+class HeardScrape:
     """A burst without pitch; level_db of its band against the note that sounds or sounded last."""
 
     from_s: float
@@ -37,7 +37,7 @@ class Scrape:
     u_db: float
 
 
-def scrapes(mono: Samples, attacks_s: FloatArray, stops_s: Sequence[float], *, rate_hz: int) -> list[Scrape]:
+def scrapes(mono: Samples, attacks_s: FloatArray, stops_s: Sequence[float], *, rate_hz: int) -> list[HeardScrape]:
     """Every scrape between attacks and stops.
 
     mono: float32, shape (n_samples,). attacks_s: everything that begins, asked or not. stops_s: where strings are
@@ -81,7 +81,7 @@ def scrapes(mono: Samples, attacks_s: FloatArray, stops_s: Sequence[float], *, r
         excess = (between[around] - 10.0 ** (base_db[around] / 10.0)).clip(0.0).mean(axis=0).sum() * MEAN_OVER_QUARTER
         level = 10.0 * float(np.log10(max(excess, 1e-20) / max(loudness[top], 1e-20)))
         if level >= SCRAPE.lowest_db:
-            found.append(Scrape(float(time[a]), float(time[b - 1]), level, SCRAPE.u_db))
+            found.append(HeardScrape(float(time[a]), float(time[b - 1]), level, SCRAPE.u_db))
     return found
 
 

@@ -15,7 +15,7 @@ import numpy as np
 
 from fortimetra.align.match import Match
 from fortimetra.measure.settings import SETUP
-from fortimetra.measure.statistics import Reading
+from fortimetra.measure.statistics import PitchReading
 from fortimetra.model.drill import Drill
 from fortimetra.units import hz_to_cents, midi_to_hz
 
@@ -27,8 +27,8 @@ class StringSetup:
     """
 
     string: int
-    open: Reading | None
-    twelfth: Reading | None
+    open: PitchReading | None
+    twelfth: PitchReading | None
     offset_cents: float | None
     u_offset_cents: float | None
     twelfth_error_cents: float | None
@@ -36,10 +36,12 @@ class StringSetup:
     other_pitch: bool
 
 
-def measure_set_up(match: Match, readings: Sequence[Reading | None], drill: Drill) -> tuple[list[StringSetup], float]:
+def measure_set_up(
+    match: Match, readings: Sequence[PitchReading | None], drill: Drill
+) -> tuple[list[StringSetup], float]:
     """Every string, string 1 first, and the offset of the whole guitar in cents (0 where it has none)."""
-    opens: dict[int, Reading | None] = {}
-    twelfths: dict[int, Reading | None] = {}
+    opens: dict[int, PitchReading | None] = {}
+    twelfths: dict[int, PitchReading | None] = {}
     for event, reading in zip(match.events, readings, strict=True):
         note = event.notes[0].note
         (opens if note.fret == 0 else twelfths)[note.string] = reading

@@ -14,7 +14,7 @@ from fortimetra.units import FloatArray
 
 
 @dataclass(frozen=True)
-class Reading:
+class PitchReading:
     """A pitch read from a stretch of contour. hz at its median; u_cents expanded (about 95 %)."""
 
     hz: float
@@ -22,7 +22,7 @@ class Reading:
     frames: int
 
 
-def read_pitch(contour: Contour, from_s: float, to_s: float, *, min_frames: int = 4) -> Reading | None:
+def read_pitch(contour: Contour, from_s: float, to_s: float, *, min_frames: int = 4) -> PitchReading | None:
     """Median pitch of a stretch, or None where fewer than min_frames (or half of it) are voiced."""
     frames = contour.frames(from_s, to_s)
     f0 = contour.f0_hz[frames]
@@ -30,7 +30,7 @@ def read_pitch(contour: Contour, from_s: float, to_s: float, *, min_frames: int 
     if np.count_nonzero(voiced) < max(min_frames, len(f0) // 2):
         return None
     hz = float(np.median(f0[voiced]))
-    return Reading(hz, expanded_u_cents(contour, frames, hz), int(np.count_nonzero(voiced)))
+    return PitchReading(hz, expanded_u_cents(contour, frames, hz), int(np.count_nonzero(voiced)))
 
 
 def expanded_u_cents(contour: Contour, frames: slice, hz: float) -> float:

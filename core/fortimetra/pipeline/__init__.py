@@ -29,7 +29,7 @@ STAGES = ("decode", "levels", "onsets", "contour", "align", "measure", "judge")
 
 
 @dataclass(frozen=True)
-class Measured:
+class MeasuredTake:
     """An analysis with the curves it was read from (contour.csv, the sheet's strips); drill: as played on the
     guitar.
     """
@@ -70,7 +70,7 @@ def measure_take(
     guitar: Guitar | None = None,
     pins: Sequence[Pin] = (),
     progress: Progress | None = None,
-) -> Measured:
+) -> MeasuredTake:
     """As `analyse`, with the contour and the decoded take."""
     tell = progress or (lambda stage, fraction: None)
     drill = _as_played(drill, guitar, click)
@@ -84,7 +84,7 @@ def measure_take(
             recording, drill, click=click, heard_click=heard_click, setup=setup, pins=pins, tell=tell
         )
     tell("judge", 1.0)
-    return Measured(analysis, contour, recording.take, drill)
+    return MeasuredTake(analysis, contour, recording.take, drill)
 
 
 def _as_played(drill: Drill | None, guitar: Guitar | None, click: Click | None) -> Drill | None:
@@ -96,4 +96,4 @@ def _as_played(drill: Drill | None, guitar: Guitar | None, click: Click | None) 
     return drill
 
 
-__all__ = ["STAGES", "Measured", "Progress", "analyse", "measure_take"]
+__all__ = ["STAGES", "MeasuredTake", "Progress", "analyse", "measure_take"]

@@ -15,7 +15,7 @@ SAME_CENTS = 0.5
 
 
 @dataclass(frozen=True)
-class Place:
+class TargetPlace:
     """A string and fret that sounds a pitch; octaves: how many the place lies above (below: negative) the target."""
 
     string: int
@@ -36,8 +36,8 @@ class Target:
     cents_off: float
     hz: float
     same_string_fret: int | None
-    partners: tuple[Place, ...]
-    open_checks: tuple[Place, ...]
+    partners: tuple[TargetPlace, ...]
+    open_checks: tuple[TargetPlace, ...]
     beats: tuple[tuple[float, float], ...]
 
 
@@ -75,10 +75,10 @@ def target(
     for number, open_midi in enumerate(opens, 1):
         at = wanted - open_midi
         if number != string and _whole(at) and 0 <= round(at) <= highest:
-            partners.append(Place(number, round(at)))
+            partners.append(TargetPlace(number, round(at)))
         octaves = -at / 12.0
         if _whole(octaves * 12.0) and round(octaves * 12.0) % 12 == 0 and abs(octaves) <= 3.01:
-            checks.append(Place(number, 0, round(octaves)))
+            checks.append(TargetPlace(number, 0, round(octaves)))
     own = fret + bend_cents / 100.0
     return Target(
         string=string,

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from config.problems import ServiceError, not_found
 from django.db import transaction
-from fortimetra.coach import BY_NAME, Course, Part
+from fortimetra.coach import BY_NAME, Course, CoursePart
 from fortimetra.model import Speed, Step, rule_for
 
 from apps.drills.models import Drill
@@ -34,7 +34,7 @@ def course(name: str) -> Course:
     return found
 
 
-def days_of(part: Part, begins: dt.date) -> tuple[dt.date, dt.date]:
+def days_of(part: CoursePart, begins: dt.date) -> tuple[dt.date, dt.date]:
     """First and last day of a part."""
     first = begins + dt.timedelta(weeks=part.first_week - 1)
     return first, begins + dt.timedelta(weeks=part.last_week, days=-1)
@@ -82,7 +82,7 @@ def begin(
     return Begun(list(made.values()), kept)
 
 
-def _weeks(part: Part) -> str:
+def _weeks(part: CoursePart) -> str:
     return (
         f"week {part.first_week}"
         if part.first_week == part.last_week

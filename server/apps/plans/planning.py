@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from fortimetra import Drill as DrillContent
-from fortimetra.coach import PAIN, Caution, Day, Wanted, for_day, week
+from fortimetra.coach import PAIN, Caution, Day, WantedDrill, for_day, week
 from fortimetra.model import Guitar as GuitarContent
 
 from apps.people.models import Student
@@ -91,9 +91,9 @@ def _moved(running: Sequence[Assignment]) -> dict[int, dict[dt.date, dt.date]]:
     return moved
 
 
-def _wanted(assignment: Assignment, moved: Mapping[dt.date, dt.date], of_drill: Mapping[int, int]) -> Wanted:
+def _wanted(assignment: Assignment, moved: Mapping[dt.date, dt.date], of_drill: Mapping[int, int]) -> WantedDrill:
     share = assignment.newest_share
-    return Wanted(
+    return WantedDrill(
         id=assignment.pk,
         minutes=assignment.minutes,
         days=assignment.days,

@@ -9,13 +9,13 @@ from typing import Any
 
 import numpy as np
 import soundfile
-from fortimetra import CONTOUR_HOP_S, Measured, Take, resampled
+from fortimetra import CONTOUR_HOP_S, MeasuredTake, Take, resampled
 
 OUTLINE_STEP_S = 0.01
 LISTENING_RATE_HZ = 48_000
 
 
-def curves_file(found: Measured) -> bytes:
+def curves_file(found: MeasuredTake) -> bytes:
     """Compressed JSON of columns: pitch_cents (above MIDI 0 at A4 = 440; 6900 is 440 Hz; null unvoiced), level_dbfs,
     confidence, outline."""
     contour = found.contour

@@ -28,7 +28,7 @@ from django.db import close_old_connections, connection, transaction
 from django.db.models.fields.files import FieldFile
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
-from fortimetra import Limits, Measured, Setup, TakeError, guess_drill, load_take, measure_take
+from fortimetra import Limits, MeasuredTake, Setup, TakeError, guess_drill, load_take, measure_take
 from fortimetra.judge import setup_of
 from fortimetra.model import Click, FrettedPitch, Pin
 from fortimetra.model import Guitar as GuitarContent
@@ -101,7 +101,7 @@ def run(mine: services.Claim, *, progress: Callable[[str, float], None]) -> None
 class _Made:
     """What the core found, and what it was read against."""
 
-    found: Measured
+    found: MeasuredTake
     guitar: GuitarContent | None
     set_up: Take | None
 
@@ -251,7 +251,7 @@ def _row(take: Take, made: _Made, *, seconds: float) -> Analysis:
     return analysis
 
 
-def _bpm(take: Take, found: Measured) -> float | None:
+def _bpm(take: Take, found: MeasuredTake) -> float | None:
     """The tempo a take was played to: of its grid, else the drill's."""
     if found.analysis.reference.grid.bpm is not None:
         return found.analysis.reference.grid.bpm
