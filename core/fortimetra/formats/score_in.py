@@ -109,32 +109,8 @@ def to_drill(events: Sequence[ScoreEvent], head: Head, report: Report) -> Import
     chosen = _places(ordered, opens, head)
     _settle_slurs(ordered, chosen, head, report)
     _settle_strokes(ordered, chosen, head, report)
-    made = []
-    proposed = []
-    for number, (event, places) in enumerate(zip(ordered, chosen, strict=True), 1):
-        marks = {"articulation": "pick"} | event.marks
-        if not event.notes:
-            marks = {"articulation": "none"} | {k: v for k, v in marks.items() if k in {"id", "voice"}}
-        name = str(marks.pop("id", f"e{number}"))
-        if any(n.string is None for n in event.notes):
-            proposed.append(name)
-        made.append(
-            {
-                "id": name,
-                "beat": round(float(event.beat), 6),
-                "length": round(float(event.length), 6),
-                "notes": [
-                    {
-                        "string": s,
-                        "fret": None if n.muted and n.fret is None else f,
-                        "muted": n.muted,
-                        "finger": n.finger,
-                    }
-                    for n, (s, f) in zip(event.notes, places, strict=True)
-                ],
-            }
-            | marks
-        )
+    made = [_event(number, e, p) for number, (e, p) in enumerate(zip(ordered, chosen, strict=True), 1)]
+    proposed = [m["id"] for m, e in zip(made, ordered, strict=True) if any(n.string is None for n in e.notes)]
     try:
         drill = Drill.model_validate(
             {
@@ -152,6 +128,22 @@ def to_drill(events: Sequence[ScoreEvent], head: Head, report: Report) -> Import
     except ValidationError as error:
         raise DrillError("score_invalid", f"This file makes no drill: {first_problem(error)}.") from error
     return Imported(drill, tuple(proposed), report.sentences())
+
+
+def _event(number: int, event: ScoreEvent, places: Sequence[tuple[int, int]]) -> dict[str, Any]:
+    """The event of a drill, with a string and a fret for each of its notes."""
+    marks = {"articulation": "pick"} | event.marks
+    if not event.notes:
+        marks = {"articulation": "none"} | {k: v for k, v in marks.items() if k in {"id", "voice"}}
+    return {
+        "id": str(marks.pop("id", f"e{number}")),
+        "beat": round(float(event.beat), 6),
+        "length": round(float(event.length), 6),
+        "notes": [
+            {"string": s, "fret": None if n.muted and n.fret is None else f, "muted": n.muted, "finger": n.finger}
+            for n, (s, f) in zip(event.notes, places, strict=True)
+        ],
+    } | marks
 
 
 def _settle_slurs(events: Sequence[ScoreEvent], places: Sequence[list[Place]], head: Head, report: Report) -> None:

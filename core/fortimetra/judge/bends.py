@@ -104,27 +104,7 @@ def judge_bend(
         landing = _landing(played, index, asked, fretted_hz)
         found = measure_release(played.contour, heard, reference, target_cents=target, landing=landing)
     else:
-        again = asked.event.articulation == "repluck"
-        until_s = None
-        if asked.event.vibrato is not None:
-            swing = _vibrato_on_bend(played, asked, asked.event.vibrato, heard, reference, target)
-            rates = RatesAsked.of(asked.event.vibrato, asked, heard, played)
-            vibrato, why = judge_vibrato(swing, asked.event.vibrato, played.tolerances, rates)
-            until_s = None if swing.region is None else swing.region[0]
-        found = measure_bend(
-            played.contour,
-            heard,
-            reference,
-            target_cents=target,
-            already_bent=again,
-            until_s=until_s,
-            peak=bend.kind == "curl",
-        )
-        held = found.reached_cents is not None and "no_plateau" not in found.reasons
-        if not held and until_s is not None and vibrato is not None and vibrato.u_return is not None:
-            # It swings from the moment it arrives: its tops are what it reaches.
-            top = target + (vibrato.return_error_cents or 0.0)
-            found = replace(found, reached_cents=top, u_cents=vibrato.u_return, reasons=("read_from_vibrato",))
+        found, vibrato, why = _bent_up(played, asked, bend, heard, reference)
     reasons = [*found.reasons, *why]
     if bend.reference is not None and reference.source in {"temperament", "set-up", "own start"}:
         reasons.append("reference_by_temperament")
@@ -144,6 +124,36 @@ def judge_bend(
         verdicts.append(verdict(arrives_ms, u_arrives_ms, limit))
     entry = bend_entry(bend, found, error, tempered, together(verdicts))
     return entry.model_copy(update={"arrives_ms": arrives_ms, "u_arrives_ms": u_arrives_ms}), vibrato, reasons
+
+
+def _bent_up(
+    played: Played, asked: AskedNote, bend: Bend, heard: HeardNote, reference: BendReference
+) -> tuple[BendMeasured, VibratoFound | None, list[str]]:
+    """A bend that goes up, or stays up, with the vibrato on it if one is asked for, and why that is open."""
+    target = bend.middle_cents
+    vibrato: VibratoFound | None = None
+    why: list[str] = []
+    until_s = None
+    if asked.event.vibrato is not None:
+        swing = _vibrato_on_bend(played, asked, asked.event.vibrato, heard, reference, target)
+        rates = RatesAsked.of(asked.event.vibrato, asked, heard, played)
+        vibrato, why = judge_vibrato(swing, asked.event.vibrato, played.tolerances, rates)
+        until_s = None if swing.region is None else swing.region[0]
+    found = measure_bend(
+        played.contour,
+        heard,
+        reference,
+        target_cents=target,
+        already_bent=asked.event.articulation == "repluck",
+        until_s=until_s,
+        peak=bend.kind == "curl",
+    )
+    held = found.reached_cents is not None and "no_plateau" not in found.reasons
+    if not held and until_s is not None and vibrato is not None and vibrato.u_return is not None:
+        # It swings from the moment it arrives: its tops are what it reaches.
+        top = target + (vibrato.return_error_cents or 0.0)
+        found = replace(found, reached_cents=top, u_cents=vibrato.u_return, reasons=("read_from_vibrato",))
+    return found, vibrato, why
 
 
 def _arrives_ms(found: BendMeasured, heard: HeardNote) -> tuple[float | None, float | None]:

@@ -16,7 +16,7 @@ pitch less the target where the drill has one, so that error = reached − targe
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -69,7 +69,7 @@ class BendMeasured:
     merge_ms: float | None = None
     state: Literal["under", "there", "past"] | None = None
     steady_hz: float | None = None
-    reasons: tuple[str, ...] = field(default=())
+    reasons: tuple[str, ...] = ()
 
 
 def bend_reference(
@@ -188,16 +188,13 @@ def measure_bend(
     fretted_hz = reference.target_hz / cents_to_ratio(target_cents)
     raw = 1200.0 * np.log2(contour.f0_hz[frames] / fretted_hz)
     voiced = ~np.isnan(raw)
-    if np.count_nonzero(voiced) * CONTOUR.hop_s < BEND.plateau_min_s:
-        return BendMeasured(reference, reasons=("too_short",))
     # The first 30 ms are the attack; gaps of a few frames are bridged for the slope only.
     usable = voiced & (time >= note.onset_s + BEND.start_s[0])
-    if np.count_nonzero(usable) < 6:
+    if np.count_nonzero(voiced) * CONTOUR.hop_s < BEND.plateau_min_s or np.count_nonzero(usable) < 6:
         return BendMeasured(reference, reasons=("too_short",))
     cents = np.interp(time, time[usable], raw[usable])
-    start = float(np.median(raw[usable & (time < note.onset_s + BEND.start_s[1])])) if np.any(
-        usable & (time < note.onset_s + BEND.start_s[1])
-    ) else None  # fmt: skip
+    at_first = raw[usable & (time < note.onset_s + BEND.start_s[1])]
+    start = float(np.median(at_first)) if len(at_first) else None
     smooth = running_median(cents, BEND.peak_s)
     peak_at = int(np.argmax(np.where(usable, smooth, -np.inf)))
     top = float(smooth[peak_at])
@@ -208,12 +205,10 @@ def measure_bend(
         u = STATISTICS.coverage * float(np.std(cents[around])) + expanded_u_cents(
             contour, shifted(frames, around), contour_hz(fretted_hz, top)
         )
-        sinks = None if peak else _goes_on(time, cents, usable & after_rise, peak_at)
-        drift, u_drift, held_s = sinks or (None, None, 0.0)
-        hold = _Hold(
-            top, u, peak_at, drift_cents_per_s=drift, u_drift=u_drift, held_s=held_s,
-            reasons=() if peak else ("no_plateau",),
-        )  # fmt: skip
+        hold = _Hold(top, u, peak_at)
+        if not peak:
+            drift, u_drift, held_s = _goes_on(time, cents, usable & after_rise, peak_at) or (None, None, 0.0)
+            hold = replace(hold, drift_cents_per_s=drift, u_drift=u_drift, held_s=held_s, reasons=("no_plateau",))
     before = smooth[: hold.begins + 1][usable[: hold.begins + 1]]
     overshoot = max(0.0, float(before.max()) - hold.cents) if len(before) and not already_bent else None
     rise_ms = None if already_bent or start is None else _rise_ms(time, smooth, usable, start, hold.cents, hold.begins)

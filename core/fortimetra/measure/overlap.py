@@ -21,6 +21,8 @@ from fortimetra.model.drill import SLURRED
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray, midi_to_hz
 
+_N_FFT = 2048  # only pads
+
 
 @dataclass(frozen=True)
 class Overlap:
@@ -91,18 +93,12 @@ def overlap_of(
 
     sound: shape (n_samples,).
     """
-    rate = rate_hz
-    length = round(OVERLAP.window_s * rate)
-    n_fft = 2048
     starts = np.arange(new_s - 0.5 * OVERLAP.window_s - 2.0 * OVERLAP.hop_s, until_s - OVERLAP.window_s, OVERLAP.hop_s)
-    at = np.round(starts * rate).astype(np.int64)
-    at = at[(at >= 0) & (at + length < len(sound))]
+    at = np.round(starts * rate_hz).astype(np.int64)
+    at = at[(at >= 0) & (at + round(OVERLAP.window_s * rate_hz) < len(sound))]
     if len(at) < 4:
         return None
-    window = np.hanning(length + 2)[1:-1]
-    frames = np.lib.stride_tricks.sliding_window_view(sound, length)[at] * window
-    power = np.abs(fft.rfft(frames, n_fft, axis=1)) ** 2
-    bin_hz = rate / n_fft
+    bin_hz = rate_hz / _N_FFT
     apart_hz = OVERLAP.apart_bins / OVERLAP.window_s
     old = np.arange(1, int(OVERLAP.highest_hz / old_hz) + 1) * old_hz
     new = np.arange(1, int(OVERLAP.highest_hz / new_hz) + 1) * new_hz
@@ -110,10 +106,10 @@ def overlap_of(
     others = new[np.min(np.abs(new[:, None] - old[None, :]), axis=1) > apart_hz]
     if not len(own) or not len(others):
         return None
-    middle = at / rate + 0.5 * OVERLAP.window_s
+    power, middle = _power(sound, at, rate_hz), at / rate_hz + 0.5 * OVERLAP.window_s
     # Against the old note's own spectrum before: which of its partials are heard at all.
-    before_at = np.round((max(old_s + 0.01, new_s - OVERLAP.window_s - 0.004)) * rate).astype(np.int64)
-    before = np.abs(fft.rfft(sound[before_at : before_at + length] * window, n_fft)) ** 2
+    before_s = max(old_s + 0.01, new_s - OVERLAP.window_s - 0.004)
+    before = _power(sound, np.round([before_s * rate_hz]).astype(np.int64), rate_hz)[0]
     bins = np.round(own / bin_hz).astype(np.int64)
     strong = before[bins] > before[bins].max() * 1e-2
     bins = bins[strong]
@@ -143,6 +139,20 @@ def overlap_of(
     level_db = 10.0 * np.log10(
         np.maximum(old_power * old_whole, 1e-20) / np.maximum(new_power.max() * new_whole, 1e-20)
     )
+    return _settled(level_db, old_power, spill, leak, middle, new_s)
+
+
+def _power(sound: Samples, at: NDArray[np.int64], rate_hz: int) -> FloatArray:
+    """Power spectra of the windows that begin at some samples; shape (n_windows, n_bins)."""
+    length = round(OVERLAP.window_s * rate_hz)
+    frames = np.lib.stride_tricks.sliding_window_view(sound, length)[at] * np.hanning(length + 2)[1:-1]
+    return np.asarray(np.abs(fft.rfft(frames, _N_FFT, axis=1)) ** 2)
+
+
+def _settled(
+    level_db: FloatArray, old_power: FloatArray, spill: FloatArray, leak: FloatArray, middle: FloatArray, new_s: float
+) -> Overlap | None:
+    """The overlap where spill of the new note does not hide it; shorter than a stroke, with what the stroke may add."""
     ms = _end_ms(level_db, middle, new_s)
     sure = _end_ms(np.where(old_power > OVERLAP.spill_factor * spill, level_db, -200.0), middle, new_s)
     if ms - sure > OVERLAP.hidden_ms and ms >= OVERLAP.stroke_ms:

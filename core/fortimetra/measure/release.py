@@ -13,6 +13,7 @@ Conventions: cents are relative to the fretted pitch of the bent note.
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
@@ -52,20 +53,9 @@ def measure_release(
     begun = slice(first, max(first + RELEASE.least_start_frames, min(early.stop, begins)))
     start = float(np.median(cents[begun]))
     u = expanded_u_cents(contour, shifted(frames, begun), contour_hz(fretted_hz, start))
-    held = find_plateau(
-        cents, usable, np.arange(len(cents)) < begins, slope_over_s=BEND.slope_window_s, at_least_s=BEND.plateau_min_s
-    )
-    rest = (
-        None
-        if not let_down
-        else find_plateau(
-            cents,
-            usable,
-            np.arange(len(cents)) >= ends,
-            slope_over_s=BEND.slope_window_s,
-            at_least_s=BEND.plateau_min_s,
-        )
-    )
+    place = np.arange(len(cents))
+    held = _plateau(cents, usable, place < begins)
+    rest = _plateau(cents, usable, place >= ends) if let_down else None
     reasons = () if let_down and rest else ("no_release",) if not let_down else ("no_landing",)
     ground_hz, u_ground = (fretted_hz, reference.u_cents) if landing is None else (landing.target_hz, landing.u_cents)
     landed = u_landing = None
@@ -75,23 +65,31 @@ def measure_release(
         u_landing = float(
             np.hypot(expanded_u_cents(contour, shifted(frames, rest), contour_hz(fretted_hz, above)), u_ground)
         )
-    hold_sd = None
-    if held is not None and held.stop - held.start > 3:
-        own = cents[held]
-        hold_sd = float(np.std(own - np.polyval(np.polyfit(time[held], own, 1), time[held]), ddof=2))
     return BendMeasured(
         reference,
         start_cents=start,
         reached_cents=start if held is None else float(np.median(cents[held])),
         u_cents=float(np.hypot(u, reference.u_cents)),
         rise_ms=float(time[min(ends, len(time) - 1)] - time[min(begins, len(time) - 1)]) * 1000.0 if let_down else None,
-        hold_sd_cents=hold_sd,
+        hold_sd_cents=_unsteady(time, cents, held),
         plateau=_span(time, held),
         landing_error_cents=landed,
         u_landing=u_landing,
         landing=_span(time, rest),
         reasons=reasons,
     )
+
+
+def _plateau(cents: FloatArray, usable: NDArray[np.bool_], where: NDArray[np.bool_]) -> slice | None:
+    return find_plateau(cents, usable, where, slope_over_s=BEND.slope_window_s, at_least_s=BEND.plateau_min_s)
+
+
+def _unsteady(time: FloatArray, cents: FloatArray, held: slice | None) -> float | None:
+    """Standard deviation about the line through what is held, cents."""
+    if held is None or held.stop - held.start <= 3:
+        return None
+    own = cents[held]
+    return float(np.std(own - np.polyval(np.polyfit(time[held], own, 1), time[held]), ddof=2))
 
 
 def _way_down(smooth: FloatArray, first: int, top: float, bottom: float) -> tuple[int, int]:
