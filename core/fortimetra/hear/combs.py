@@ -9,8 +9,11 @@ Acoust. Soc. Am. 36(1), 1964), each sought in an interval that leaves room for B
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
+from typing import Any
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 from scipy import fft, signal
 
@@ -63,10 +66,11 @@ def spectra(sound: Samples, start_s: FloatArray, length_s: float) -> Spectra:
     padded = np.concatenate((sound, np.zeros(length, np.float32)))
     at = np.clip(np.round(start_s * COMBS.rate_hz).astype(np.int64), 0, len(padded) - length)
     frames = np.lib.stride_tricks.sliding_window_view(padded, length)[at] * window
-    power = np.abs(fft.rfft(frames, COMBS.n_fft, axis=1)[:, :_BINS]) ** 2
-    return Spectra(start_s, length_s, power.astype(np.float32))
+    found = fft.rfft(frames, COMBS.n_fft, axis=1)[:, :_BINS]
+    return Spectra(start_s, length_s, found.real**2 + found.imag**2)
 
 
+@cache
 def _window(length: int) -> FloatArray:
     return np.asarray(signal.windows.kaiser(length, COMBS.kaiser, sym=False))
 
@@ -167,15 +171,31 @@ def find(windows: Spectra, combs: Combs, mask: Mask, around: Power) -> Found:
     first, last = combs.intervals()
     shape = (len(windows.power), len(combs.hz), COMBS.most_partials)
     power, beside = np.zeros(shape, np.float32), np.ones(shape, np.float32)
-    clear = np.zeros(shape, bool)
-    hidden = np.concatenate((np.zeros((len(mask), 1), np.int32), np.cumsum(mask, axis=1, dtype=np.int32)), axis=1)
-    for c, k in zip(*np.nonzero(last >= first), strict=True):
-        a, b = int(first[c, k]), int(last[c, k])
-        peak = windows.power[:, a : b + 1].max(axis=1)
-        power[:, c, k] = peak
-        beside[:, c, k] = around[:, (a + b) // 2]
-        # The slope of something louder beside an interval hides what may be in it.
-        slope = np.maximum(windows.power[:, a - COMBS.slope_bins], windows.power[:, b + COMBS.slope_bins]) > peak
-        loud = peak > beside[:, c, k] * 10.0 ** (COMBS.present_db / 10.0)
-        clear[:, c, k] = (hidden[:, b + 1] == hidden[:, a]) & ~(slope & loud)
+    clear = np.zeros(shape, np.bool_)
+    present = np.float32(10.0 ** (COMBS.present_db / 10.0))
+    _find(windows.power, mask, around, first, last, present, COMBS.slope_bins, power, beside, clear)
     return Found(power, beside, clear)
+
+
+@njit(cache=True)
+def _find(
+    spectra: Any, mask: Any, around: Any, first: Any, last: Any, present: float, slope_bins: int,
+    power: Any, beside: Any, clear: Any,
+) -> None:  # fmt: skip
+    """The peak of each interval of bins that is not empty, what stands about it, and whether it is clear, in place."""
+    for w in range(len(spectra)):
+        for c in range(first.shape[0]):
+            for k in range(first.shape[1]):
+                a, b = first[c, k], last[c, k]
+                if b < a:
+                    continue
+                peak = spectra[w, a]
+                hidden = False
+                for bin in range(a, b + 1):
+                    peak = max(peak, spectra[w, bin])
+                    hidden = hidden or mask[w, bin]
+                power[w, c, k] = peak
+                beside[w, c, k] = around[w, (a + b) // 2]
+                # The slope of something louder beside an interval hides what may be in it.
+                slope = spectra[w, a - slope_bins] > peak or spectra[w, b + slope_bins] > peak
+                clear[w, c, k] = not (hidden or (slope and peak > beside[w, c, k] * present))

@@ -20,7 +20,6 @@ from typing import Any
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
-from scipy import fft
 
 from fortimetra.hear.octaves import fold_octaves, lift
 from fortimetra.hear.partials import transform
@@ -120,40 +119,45 @@ def _coarse_track(
     longest = int(np.ceil(rate / range_hz[0])) + 2
     shortest = max(3, int(rate / range_hz[1]))
     window = max(round(0.02 * rate), longest)
-    n_fft = 1 << int(np.ceil(np.log2(window + longest)))
-    padded = np.concatenate((np.zeros(n_fft, np.float32), x, np.zeros(2 * n_fft, np.float32)))
-    starts = np.round(time_s * rate).astype(np.int64) + n_fft - (window + longest) // 2
+    reach = window + longest
+    padded = np.concatenate((np.zeros(reach, np.float32), x, np.zeros(2 * reach, np.float32)))
+    starts = np.round(time_s * rate).astype(np.int64) + reach - reach // 2
     quiet = level_dbfs < max(CONTOUR.quiet_dbfs, float(level_dbfs.max()) - CONTOUR.quiet_below_peak_db)
     lag = np.full((len(time_s), CONTOUR.candidates), np.nan, np.float32)
     cost = np.full((len(time_s), CONTOUR.candidates), np.inf, np.float32)
-    offsets = np.arange(window + longest)
-    for first in range(0, len(time_s), _CHUNK_FRAMES):
-        part = slice(first, min(first + _CHUNK_FRAMES, len(time_s)))
-        frames = padded[starts[part, None] + offsets]
-        cmndf = _difference(frames, window, longest, n_fft)
-        _candidates(cmndf, shortest, longest, lag[part], cost[part], _SETTINGS)
-    cost[quiet] = np.inf
+    loud = np.flatnonzero(~quiet)
+    for first in range(0, len(loud), _CHUNK_FRAMES):
+        part = loud[first : first + _CHUNK_FRAMES]
+        cmndf = np.empty((len(part), longest), np.float32)
+        _difference(padded, starts[part], window, longest, cmndf)
+        lag[part], cost[part] = _candidates(cmndf, shortest, longest, _SETTINGS)
     path = _viterbi(lag, cost, _SETTINGS)
     return np.asarray(np.where(np.isnan(path), np.nan, rate / path))
 
 
-def _difference(frames: NDArray[np.float32], window: int, longest: int, n_fft: int) -> NDArray[np.float32]:
-    """Cumulative-mean-normalised difference function, lags 0 … longest-1; shape (n_frames, longest)."""
-    head = fft.rfft(frames[:, :window], n_fft)
-    whole = fft.rfft(frames, n_fft)
-    correlation = fft.irfft(np.conj(head) * whole, n_fft)[:, :longest]
-    power = np.concatenate((np.zeros((len(frames), 1)), np.cumsum(np.square(frames, dtype=np.float64), axis=1)), axis=1)
-    energy = power[:, window : window + longest] - power[:, :longest]
-    difference = np.maximum(energy[:, :1] + energy - 2.0 * correlation, 0.0)
-    total = np.cumsum(difference, axis=1)
-    lags = np.arange(longest)
-    normalised = np.ones_like(difference)
-    np.divide(difference * lags, total, out=normalised, where=(total > 1e-12) & (lags > 0))
-    return normalised.astype(np.float32)
+@njit(cache=True, fastmath=True)
+def _difference(x: Any, starts: Any, window: int, longest: int, out: Any) -> None:
+    """Cumulative-mean-normalised difference function of x from each start on, lags 0 … longest-1, in place. The squares
+    are summed as they are defined, so that nothing cancels. out: float32, shape (n_frames, longest).
+    """
+    for i in range(len(starts)):
+        here = x[starts[i] : starts[i] + window]
+        total = 0.0
+        out[i, 0] = 1.0
+        for lag in range(1, longest):
+            later = x[starts[i] + lag : starts[i] + lag + window]
+            apart: Any = np.float32(0.0)
+            for j in range(window):
+                d = here[j] - later[j]
+                apart += d * d
+            total += apart
+            out[i, lag] = apart * lag / total if total > 1e-12 else 1.0
 
 
 @njit(cache=True)
-def _candidates(cmndf: Any, shortest: int, longest: int, lag: Any, cost: Any, s: Any) -> None:
+def _candidates(cmndf: Any, shortest: int, longest: int, s: Any) -> Any:
+    lag = np.full((len(cmndf), s.candidates), np.nan, np.float32)
+    cost = np.full((len(cmndf), s.candidates), np.inf, np.float32)
     for i in range(cmndf.shape[0]):
         d = cmndf[i]
         for t in range(shortest, longest - 1):
@@ -169,6 +173,7 @@ def _candidates(cmndf: Any, shortest: int, longest: int, lag: Any, cost: Any, s:
                 if c < cost[i, worst]:
                     cost[i, worst] = c
                     lag[i, worst] = t + shift
+    return lag, cost
 
 
 @njit(cache=True)

@@ -39,9 +39,13 @@ class Fit:
         """
         total = self.values.sum(axis=2)
         row = total - self.values.max(axis=2) > EVIDENCE.own_evidence
-        k = np.arange(1, self.values.shape[2] + 1)
-        for own in (k % 2 != 0, k % 3 != 0, self.own | (self.level_db > EVIDENCE.sympathy_db)[:, :, None]):
-            total = np.where((self.values * own).sum(axis=2) > EVIDENCE.own_evidence, total, np.minimum(total, 0.0))
+        unasked = self.own | (self.level_db > EVIDENCE.sympathy_db)[:, :, None]
+        for rest in (
+            self.values[:, :, 0::2].sum(axis=2),
+            self.values[:, :, 0::3].sum(axis=2) + self.values[:, :, 1::3].sum(axis=2),
+            np.where(unasked, self.values, 0.0).sum(axis=2),
+        ):
+            total = np.where(rest > EVIDENCE.own_evidence, total, np.minimum(total, 0.0))
         return _smooth(np.where(row, total, np.minimum(total, 0.0)), self.seen)
 
     def threshold(self) -> FloatArray:

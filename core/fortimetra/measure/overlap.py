@@ -145,8 +145,10 @@ def overlap_of(
 def _power(sound: Samples, at: NDArray[np.int64], rate_hz: int) -> FloatArray:
     """Power spectra of the windows that begin at some samples; shape (n_windows, n_bins)."""
     length = round(OVERLAP.window_s * rate_hz)
-    frames = np.lib.stride_tricks.sliding_window_view(sound, length)[at] * np.hanning(length + 2)[1:-1]
-    return np.asarray(np.abs(fft.rfft(frames, _N_FFT, axis=1)) ** 2)
+    window = np.hanning(length + 2)[1:-1].astype(np.float32)
+    frames = np.lib.stride_tricks.sliding_window_view(sound, length)[at] * window
+    found = fft.rfft(frames, _N_FFT, axis=1)
+    return np.asarray(found.real**2 + found.imag**2, dtype=np.float64)
 
 
 def _settled(

@@ -98,15 +98,25 @@ def _between(sound: Samples) -> tuple[FloatArray, FloatArray]:
     ).astype(int)
     lower, whole = [], []
     for first in range(0, len(frames), 2048):
-        power = np.abs(fft.rfft(frames[first : first + 2048] * window, axis=1)) ** 2
+        found = fft.rfft(frames[first : first + 2048] * window, axis=1)
+        power = found.real**2 + found.imag**2
         lower.append(
             np.stack(
-                [np.quantile(power[:, a:b], SCRAPE.quantile, axis=1) * (b - a) for a, b in pairwise(edges)],
+                [_quantile(power[:, a:b], SCRAPE.quantile) * (b - a) for a, b in pairwise(edges)],
                 axis=1,
             )
         )
         whole.append(power.sum(axis=1))
     return np.concatenate(lower).astype(np.float64), np.concatenate(whole).astype(np.float64)
+
+
+def _quantile(values: NDArray[np.float32], share: float) -> FloatArray:
+    """numpy's linear quantile of each row; shape (n, k) to (n,). Sorting short rows whole is the quicker way."""
+    ordered = np.sort(values, axis=1)
+    place = share * (values.shape[1] - 1)
+    low = int(place)
+    high = min(low + 1, values.shape[1] - 1)
+    return np.asarray(ordered[:, low] + (ordered[:, high] - ordered[:, low]) * (place - low), dtype=np.float64)
 
 
 def _near(time: FloatArray, places: FloatArray, before_s: float, after_s: float) -> NDArray[np.bool_]:
