@@ -114,3 +114,17 @@ def test_a_hann_window_leaves_what_its_transform_says():
     for x in (0.1, 0.3, 0.7, 1.3):
         kept = np.mean(np.cos(np.pi * t) ** 2 * np.cos(2 * np.pi * x * t)) / np.mean(np.cos(np.pi * t) ** 2)
         assert window_response(x, 1.0) == pytest.approx(kept, abs=1e-4)
+
+
+@pytest.mark.parametrize("line", ["bottom", "centre"])
+def test_where_a_swing_begins_half_way_is_no_return(line):
+    """A student slides into the note from above: the first turn is not where the swing comes back to."""
+    cents, _lengths, _widths = cycles(5.0, 60.0, line=line)
+    into = np.interp(times(SECONDS), [0.0, STRAIGHT_S - 0.1, STRAIGHT_S], [32.0, 32.0, 0.0])
+    found = read(cents + into, line=line)
+    assert found.return_error_cents == pytest.approx(0.0, abs=2.0 if line == "centre" else RETURN_TOLERANCE_CENTS)
+
+
+def test_a_swing_that_comes_back_elsewhere_each_time_counts_every_time():
+    cents, _lengths, _widths = cycles(5.0, 60.0, back=18.0)
+    assert read(cents).return_error_cents == pytest.approx(18.0, abs=2.0)

@@ -13,7 +13,7 @@ import mir_eval
 import numpy as np
 import parselmouth
 import pytest
-from fortimetra import load_take
+from fortimetra import Drill, analyse, load_take
 from fortimetra.hear.contour import track
 from fortimetra.hear.notes import segment, without_stiffness
 from fortimetra.hear.onsets import find_onsets
@@ -152,6 +152,37 @@ def test_raw_pitch_accuracy_at_50_and_at_5_cents(tmp_path):
     assert wide.min() > 0.995
     # Samples of this font are themselves tuned to a few cents.
     assert np.median(narrow) > 0.9
+
+
+def sway(*, plain_first: bool) -> Drill:
+    plain = {"id": "plain", "beat": 0, "length": 1, "articulation": "pick", "notes": [{"string": 3, "fret": 5}]}
+    swings = {
+        "id": "sway", "beat": int(plain_first), "length": 3, "articulation": "pick",
+        "notes": [{"string": 3, "fret": 5}],
+        "vibrato": {"return": "bottom", "rate_hz": [4, 6], "extent_cents": [40, 90]},
+    }  # fmt: skip
+    return Drill.model_validate({
+        "format": "fortimetra-drill", "version": 1, "title": "Sway at the fifth fret", "family": "vibrato_fretted",
+        "tuning": ["E4", "B3", "G3", "D3", "A2", "E2"], "tempo": None, "repeats": 1, "profile": "steady",
+        "measures": ["pitch", "vibrato"], "events": [plain, swings] if plain_first else [swings],
+    })  # fmt: skip
+
+
+@pytest.mark.parametrize("guitar", ["nylon", "steel", "clean"])
+@pytest.mark.parametrize("plain_first", [True, False], ids=["plain first", "by itself"])
+@pytest.mark.parametrize(("back", "verdict"), [(0.0, "inside"), (32.0, "outside")])
+def test_a_vibrato_comes_back_to_the_students_own_pitch(guitar, plain_first, back, verdict, tmp_path):
+    """The guitar is 14 cents sharp at that fret: nobody's vibrato is, unless it comes back to somewhere else."""
+    off = 14.0
+    course = tuple((t, c + off + back * (t > 0.4)) for t, c in swing(5.0, 65.0))
+    tones = [Tone(60, 1.5, 2.8, course)]
+    if plain_first:
+        tones.insert(0, Tone(60, 0.5, 0.9, ((0.0, off),)))
+    found = analyse(load_take(render(tones, tmp_path, program=GUITARS[guitar])), drill=sway(plain_first=plain_first))
+    vibrato = found.notes[-1].vibrato
+    assert vibrato.return_error_cents == pytest.approx(sounding(back), abs=vibrato.u_return + STEP_CENTS)
+    assert vibrato.u_return <= (2.5 if plain_first else 5.5) + 1.0
+    assert vibrato.verdict == verdict
 
 
 def test_the_command_line_gives_complete_results_for_a_foreign_take(tmp_path):

@@ -14,7 +14,15 @@ from fortimetra.hear.recording import Recording
 from fortimetra.judge.settings import BENDS_JUDGED
 from fortimetra.judge.verdict import corridor_verdict, together, verdict
 from fortimetra.measure.alignment import Alignment
-from fortimetra.measure.bend import BendMeasured, BendReference, bend_reference, measure_bend, middle_of, own_start
+from fortimetra.measure.bend import (
+    BendMeasured,
+    BendReference,
+    bend_reference,
+    fret_reference,
+    measure_bend,
+    middle_of,
+    own_start,
+)
 from fortimetra.measure.chord import ChordNote
 from fortimetra.measure.release import measure_release
 from fortimetra.measure.settings import BEND
@@ -246,12 +254,22 @@ def _vibrato_on_bend(
 def fretted_vibrato(
     played: Played, asked: AskedNote, wanted: VibratoAsked, heard: HeardNote, *, fretted_hz: float
 ) -> tuple[VibratoFound, list[str]]:
-    """Vibrato on a fretted note; its line is the pitch of the fret."""
+    """Vibrato on a fretted note; its line is the student's own pitch of the fret."""
+    reference = fret_reference(
+        played.alignment.match,
+        asked,
+        played.alignment.readings,
+        fretted_hz=fretted_hz,
+        rest=own_start(played.contour, heard),
+        known_hz=played.known_hz.get((asked.note.string, asked.note.fret or 0)),
+        tuned_by=played.tuned_by,
+    )
     found = measure_vibrato(
         played.contour,
         heard,
         line=wanted.return_line,
-        reference_hz=fretted_hz,
+        reference_hz=reference.target_hz,
+        u_reference_cents=reference.u_cents,
         straight_db_per_s=played.straight_db_per_s.get(asked.note.string),
     )
     return judge_vibrato(found, wanted, played.tolerances, RatesAsked.of(wanted, asked, heard, played))

@@ -154,6 +154,31 @@ def _own_fret(
     return middle_of(found, fretted_hz) if found else None
 
 
+def fret_reference(
+    match: Match,
+    asked: AskedNote,
+    readings: Sequence[PitchReading | None],
+    *,
+    fretted_hz: float,
+    rest: PitchReading | None,
+    known_hz: PitchReading | None = None,
+    tuned_by: Literal["set-up", "temperament"] = "temperament",
+) -> BendReference:
+    """What a vibrato on a fretted note comes back to, named: the plain notes of its fret in this take, where the note
+    itself rested before the vibrato, its fret in other takes, the tuning.
+
+    fretted_hz: pitch of the fret by temperament and the string's offset, which is tuned_by's.
+    """
+    fret = _own_fret(match, asked, readings, fretted_hz)
+    if fret is not None:
+        return BendReference(fret.hz, fret.u_cents, f"fret {asked.note.fret} of this take")
+    if rest is not None and _near(rest, fretted_hz):
+        return BendReference(rest.hz, rest.u_cents, "own start")
+    if known_hz is not None and _near(known_hz, fretted_hz):
+        return BendReference(known_hz.hz, known_hz.u_cents, "other takes")
+    return BendReference(fretted_hz, BEND.tuned_u_cents if tuned_by == "temperament" else 0.0, tuned_by)
+
+
 def own_start(contour: Contour, note: HeardNote) -> PitchReading | None:
     """The pitch a bend rests at before it rises; None where it does not rest."""
     frames = contour.frames(note.onset_s + BEND.rest_s[0], note.onset_s + BEND.rest_s[1])

@@ -452,6 +452,12 @@ class VibratoSettings:
         0.007, "Standard uncertainty of the rate's evenness that the noise does not show.", BENCH_PITCH
     )
     extent_cv_sd: float = setting(0.003, "The same of the width's evenness.", BENCH_PITCH)
+    line_sd_cents: float = setting(
+        0.7, "Standard uncertainty of where a swing's line lies: a string's own pitch sinks as it fades.", BENCH_TAKES
+    )
+    end_share: float = setting(
+        0.25, "The first or last turn farther from the line, of the width, is no return.", BENCH_TAKES
+    )
     unplaced_sd_s: float = setting(0.0015, "Standard deviation of a turn that could not be fitted.", BENCH_PITCH)
 
 

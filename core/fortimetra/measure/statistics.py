@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.settings import CONTOUR
@@ -50,13 +51,13 @@ def expanded_u_cents(contour: Contour, frames: slice, hz: float) -> float:
     return STATISTICS.coverage * float(
         np.sqrt(
             random**2
-            + (STATISTICS.disagree_factor * _partials_disagree(contour, frames)) ** 2
+            + (STATISTICS.disagree_factor * partials_disagree(contour, frames)) ** 2
             + STATISTICS.method_sd_cents**2
         )
     )
 
 
-def _partials_disagree(contour: Contour, frames: slice) -> float:
+def partials_disagree(contour: Contour, frames: slice | NDArray[np.int64]) -> float:
     """Standard error of the mean over partials, inharmonicity taken out, cents."""
     cents, sigma = contour.partial_cents[frames], contour.partial_sigma_cents[frames]
     present = np.count_nonzero(~np.isnan(cents), axis=0) >= max(3, len(cents) // 2)

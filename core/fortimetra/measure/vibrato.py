@@ -30,6 +30,7 @@ from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.settings import CONTOUR
 from fortimetra.measure.settings import STATISTICS, VIBRATO
+from fortimetra.measure.statistics import partials_disagree
 from fortimetra.units import FloatArray
 
 Line = Literal["bottom", "top", "centre"]
@@ -134,7 +135,10 @@ def find_turns(
     ]
     t, c = np.array([p[0] for p in placed]), np.array([p[1] for p in placed])
     window = np.broadcast_to(np.asarray(window_s, dtype=np.float64), cents.shape)[at]
-    left = np.array([window_response(1.0 / rough_s, float(w)) for w in window])
+    # Each turn by the period it stands in: a vibrato may quicken.
+    own_s = half[:-1] + half[1:]
+    own_s = np.concatenate((own_s[:1], own_s, own_s[-1:]))
+    left = np.array([window_response(1.0 / s, float(w)) for s, w in zip(own_s, window, strict=True)])
     middle = _middle(c)
     c = middle + (c - middle) / left
     crossing = np.array(
@@ -290,11 +294,23 @@ def measure_vibrato(
     window_s = CONTOUR.window_periods / np.interp(time, time[voiced], f0[voiced])
     turns = find_turns(time, cents, sigma, window_s=window_s)
     found = evaluate(turns, line=line, u_reference_cents=u_reference_cents, window_s=float(np.median(window_s)))
-    if found.region is None:
+    if found.region is None or found.u_return is None:
         return found
+    u_return = float(np.hypot(found.u_return, _u_of_room(contour, turns, line)))
     slope = _level_slope(contour, *found.region)
     fade = None if slope is None or straight_db_per_s is None else slope - straight_db_per_s
-    return replace(found, fade_db_per_s=fade)
+    return replace(found, fade_db_per_s=fade, u_return=u_return)
+
+
+def _u_of_room(contour: Contour, turns: Turns, line: Line) -> float:
+    """Expanded uncertainty of the return line, cents, from how far the partials disagree where it is read: a room holds
+    what was played before, each partial for another time, and the swing looks narrower than it was.
+    """
+    on_line = np.ones(len(turns.kind), bool) if line == "centre" else turns.kind == (1.0 if line == "top" else -1.0)
+    middle = np.round(turns.time_s[on_line] / CONTOUR.hop_s).astype(np.int64)
+    frames = np.unique(middle[:, None] + np.arange(-1, 2))
+    frames = frames[(frames >= 0) & (frames < len(contour.time_s))]
+    return STATISTICS.coverage * STATISTICS.disagree_factor * partials_disagree(contour, frames)
 
 
 def evaluate(turns: Turns, *, line: Line, u_reference_cents: float = 0.0, window_s: float = 0.0) -> VibratoMeasured:
@@ -314,7 +330,7 @@ def evaluate(turns: Turns, *, line: Line, u_reference_cents: float = 0.0, window
     lines = (
         0.5 * turns.cents[far] + 0.25 * (turns.cents[:-2] + turns.cents[2:])
         if line == "centre"
-        else turns.cents[on_line]
+        else _returns(turns.cents[on_line], extent)
     )
     left = window_response(1.0 / period, window_s)
     method = float(np.hypot(VIBRATO.h_uncertain * (1.0 / left - 1.0), VIBRATO.shape_uncertain)) * extent
@@ -338,10 +354,21 @@ def evaluate(turns: Turns, *, line: Line, u_reference_cents: float = 0.0, window
         u_extent_cv=STATISTICS.coverage * noise_extent / extent / np.sqrt(2.0 * count) + VIBRATO.extent_cv_sd,
         u_return=float(
             np.hypot(
-                STATISTICS.coverage * np.hypot(turns.sd_cents / np.sqrt(len(lines)), method / 2.0), u_reference_cents
+                STATISTICS.coverage
+                * np.hypot(np.hypot(turns.sd_cents / np.sqrt(len(lines)), method / 2.0), VIBRATO.line_sd_cents),
+                u_reference_cents,
             )
         ),
     )
+
+
+def _returns(on_line: FloatArray, extent: float) -> FloatArray:
+    """The turning points that are returns: where the swinging begins or stops half-way it has not come back."""
+    if len(on_line) < VIBRATO.min_cycles + 1:
+        return on_line
+    inner = on_line[1:-1]
+    ends = np.abs(on_line[[0, -1]] - np.median(inner)) <= VIBRATO.end_share * extent
+    return np.concatenate((on_line[:1][ends[:1]], inner, on_line[-1:][ends[1:]]))
 
 
 def path_of(
