@@ -317,6 +317,11 @@ def test_an_earlier_and_a_later_take_side_by_side(page):
     assert bends["clear"]
     assert "better" in rows["bend_error"]
     assert {e.get_attribute("data-lane") for e in page.all("[data-lane]")} >= {"tune/0", "tune/1"}
+    # The later take's tolerance is not drawn over the earlier one's line.
+    fills = page.driver.execute_script(
+        "return [0, 1].map((i) => getComputedStyle(document.querySelector(`[data-lane='tune/${i}'] rect`)).fill)"
+    )
+    assert fills[1] == "rgba(0, 0, 0, 0)" != fills[0]
     page.button("repeat 2").click()
     page.wait(lambda: page.button("repeat 2").get_attribute("aria-pressed") == "true")
     play = page.one("[aria-label='Play the later take, this repeat']")

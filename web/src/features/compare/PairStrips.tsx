@@ -1,4 +1,4 @@
-import { useMemo } from "react";
+import { type CSSProperties, useMemo } from "react";
 import type { Curves, TakeMeasured } from "~/api/client";
 import { type Axis, beatLines, LEAD_PX, makeAxis, xOf } from "~/lib/axis.math";
 import type { Player } from "~/lib/usePlayer";
@@ -29,6 +29,12 @@ export interface PairStripsProps {
   repeat: number;
   pairs: Comparison["pairs"];
 }
+
+/** The tolerance is drawn once, behind both: drawn with the later take it would hide the earlier one inside it. */
+const CORRIDOR = [
+  { "--corridor": "var(--rule)" } as CSSProperties,
+  { "--corridor": "transparent" } as CSSProperties,
+] as const;
 
 /** One repeat of both takes on the same beats, in one strip: the earlier pale behind the later, what differs shaded. */
 export function PairStrips({ sides, repeat, pairs }: PairStripsProps) {
@@ -70,6 +76,7 @@ export function PairStrips({ sides, repeat, pairs }: PairStripsProps) {
                 <div
                   key={side.name}
                   className={i === 0 ? "opacity-40" : "absolute inset-0"}
+                  style={CORRIDOR[i as 0 | 1]}
                   data-lane={`${lane}/${i}`}
                 >
                   <Lane
