@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-import contextlib
-
 import numpy as np
 
-from fortimetra.drills.fretted_then_bend import fretted_then_bend
-from fortimetra.errors import TakeError
+from fortimetra.drills.generator import generate
+from fortimetra.drills.library import GENERATORS
 from fortimetra.pipeline import measure_take
+from fortimetra.player.faults import Faults
+from fortimetra.player.rendering import render
 from fortimetra.sound.decode import Take
 
 
 def warm_up() -> None:
-    """Measure a tone of half a second."""
-    time = np.arange(24_000) / 48_000
-    tone = sum(np.sin(2.0 * np.pi * 440.0 * k * time) / k for k in range(1, 6)) * np.exp(-3.0 * time) * 0.1
-    take = Take(np.asarray(tone, dtype=np.float32)[None, :], 48_000, "")
-    with contextlib.suppress(TakeError):
-        measure_take(take, drill=fretted_then_bend(title="warm-up", string=1, fret=5, repeats=1))
+    """Play a bar of picking and measure it: time, volume and strings that ring are asked for, so all of it runs."""
+    drill = generate(GENERATORS["alternate_picking"], {}).model_copy(update={"repeats": 1})
+    sound, truth = render(drill, Faults())
+    measure_take(Take(np.atleast_2d(sound), truth.sample_rate_hz, ""), drill=drill)
