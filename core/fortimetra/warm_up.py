@@ -15,5 +15,5 @@ from fortimetra.sound.decode import Take
 def warm_up() -> None:
     """Play a bar of picking and measure it: time, volume and strings that ring are asked for, so all of it runs."""
     drill = generate(GENERATORS["alternate_picking"], {}).model_copy(update={"repeats": 1})
-    sound, truth = render(drill, Faults())
+    sound, truth = render(drill, Faults(notes={}))
     measure_take(Take(np.atleast_2d(sound), truth.sample_rate_hz, ""), drill=drill)
