@@ -18,9 +18,11 @@ import numpy as np
 from fortimetra.hear.contour import track
 from fortimetra.hear.notes import HeardNote, segment, without_stiffness
 from fortimetra.hear.onsets import find_onsets
-from fortimetra.measure.bend import BendReference, measure_bend
+from fortimetra.measure.bend import measure_bend
+from fortimetra.measure.reference import BendReference
 from fortimetra.measure.statistics import read_pitch
-from fortimetra.measure.vibrato import VibratoMeasured, evaluate, find_turns, measure_vibrato
+from fortimetra.measure.turns import find_turns
+from fortimetra.measure.vibrato import VibratoMeasured, evaluate, measure_vibrato
 
 from benchmarks._notes import RATE_HZ, Samples, fluid_notes, pack_notes
 from benchmarks._sounds import CONDITIONS, TRUTH_STEP_S, Phrase, TrueNote, corpus, under

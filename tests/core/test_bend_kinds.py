@@ -5,7 +5,8 @@ import pytest
 from fortimetra.drills.library import built_in_drills
 from fortimetra.hear.contour import track
 from fortimetra.hear.notes import HeardNote
-from fortimetra.measure.bend import BendReference, measure_bend
+from fortimetra.measure.bend import measure_bend
+from fortimetra.measure.reference import BendReference
 from fortimetra.measure.release import measure_release
 from fortimetra.measure.unison import measure_unison
 from fortimetra.model.context import FrettedPitch, Setup

@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 from fortimetra.hear.contour import track
 from fortimetra.hear.notes import HeardNote
-from fortimetra.measure.vibrato import measure_vibrato, window_response
+from fortimetra.measure.turns import window_response
+from fortimetra.measure.vibrato import measure_vibrato
 
 from tests.core.sounds import RATE_HZ, noise, times, tone
 

@@ -17,10 +17,11 @@ from fortimetra import Drill, analyse, load_take
 from fortimetra.hear.contour import track
 from fortimetra.hear.notes import segment, without_stiffness
 from fortimetra.hear.onsets import find_onsets
-from fortimetra.measure.bend import BendReference
+from fortimetra.measure.reference import BendReference
 from fortimetra.measure.release import measure_release
+from fortimetra.measure.turns import find_turns
 from fortimetra.measure.unison import measure_unison
-from fortimetra.measure.vibrato import evaluate, find_turns, measure_vibrato
+from fortimetra.measure.vibrato import evaluate, measure_vibrato
 
 from tests.reference.fluid import GUITARS, Tone, bend_word, render, soundfont_cents
 

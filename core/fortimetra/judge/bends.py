@@ -14,16 +14,9 @@ from fortimetra.hear.recording import Recording
 from fortimetra.judge.settings import BENDS_JUDGED
 from fortimetra.judge.verdict import corridor_verdict, together, verdict
 from fortimetra.measure.alignment import Alignment
-from fortimetra.measure.bend import (
-    BendMeasured,
-    BendReference,
-    bend_reference,
-    fret_reference,
-    measure_bend,
-    middle_of,
-    own_start,
-)
+from fortimetra.measure.bend import BendMeasured, measure_bend
 from fortimetra.measure.chord import ChordNote
+from fortimetra.measure.reference import BendReference, bend_reference, fret_reference, middle_of, own_start
 from fortimetra.measure.release import measure_release
 from fortimetra.measure.settings import BEND
 from fortimetra.measure.statistics import PitchReading

@@ -18,7 +18,8 @@ from numpy.typing import NDArray
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.settings import CONTOUR
-from fortimetra.measure.bend import BendMeasured, BendReference, contour_hz, find_plateau, running_median, shifted
+from fortimetra.measure.bend import BendMeasured, contour_hz, find_plateau, running_median, shifted
+from fortimetra.measure.reference import BendReference
 from fortimetra.measure.settings import BEND, RELEASE
 from fortimetra.measure.statistics import expanded_u_cents
 from fortimetra.units import FloatArray, cents_to_ratio
