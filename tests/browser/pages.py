@@ -90,6 +90,13 @@ class Pages:
             field.send_keys(value)
         self.one("button[type=submit]").click()
 
+    def enter(self, email: str, password: str = "harbour-light-evening") -> None:
+        """The application's first page, signed in."""
+        self.open("/")
+        self.one("input[name=email]")
+        self.sign_in(email, password)
+        self.wait(lambda: self.all("nav"))
+
     def choose(self, label: str, value: str) -> None:
         """Pick from a select by keyboard alone."""
         trigger = self.wait(

@@ -139,10 +139,7 @@ def test_nothing_serious_is_found(page, recordings, tmp_path, place, theme):
 def test_every_page_of_a_student_has_its_heading_on_a_phone(app):
     with chromium(width=390, height=844) as driver:
         page = Pages(driver, app.url)
-        page.open("/")
-        page.one("input[name=email]")
-        page.sign_in("oda@quayside.example", "harbour-light-evening")
-        page.wait(lambda: page.all("nav"))
+        page.enter("oda@quayside.example")
         for path, heading in (
             ("/record", "Record a take"), ("/takes", "Takes"), ("/progress", "Progress"), ("/plan", "Plan"),
             ("/log", "Logbook"), ("/sheets", "Lesson sheets"), ("/drills", "Drills"), ("/account", "Oda Vintersee"),

@@ -31,9 +31,7 @@ def at_account(page):
 def test_the_day_and_the_recorder_are_there_without_a_connection(app):
     with chromium(width=390, height=844) as driver, line_to(urlsplit(app.url).port) as line:
         phone = Pages(driver, line.url)
-        phone.open("/")
-        phone.one("input[name=email]")
-        phone.sign_in("oda@quayside.example", "harbour-light-evening")
+        phone.enter("oda@quayside.example")
         phone.one("[data-testid=today] li")
         drills = [e.text for e in phone.all("[data-testid=today] strong")]
         assert kept(phone) == []  # nothing is kept that nobody asked for
@@ -59,9 +57,7 @@ def test_the_day_and_the_recorder_are_there_without_a_connection(app):
 def test_signing_out_deletes_what_was_kept(app):
     with chromium(width=390, height=844) as driver:
         phone = Pages(driver, app.url)
-        phone.open("/")
-        phone.one("input[name=email]")
-        phone.sign_in("oda@quayside.example", "harbour-light-evening")
+        phone.enter("oda@quayside.example")
         phone.one("[data-testid=today]")
         at_account(phone)
         field(phone, "Keep my practice day").click()

@@ -266,9 +266,7 @@ def contents(archive):
 def test_discomfort_rests_every_ladder_until_it_is_cleared(app, page):
     with chromium(width=390, height=844) as driver:
         phone = Pages(driver, app.url)
-        phone.open("/")
-        phone.one("input[name=email]")
-        phone.sign_in("oda@quayside.example", "harbour-light-evening")
+        phone.enter("oda@quayside.example")
         phone.one("[data-testid=today]")
         phone.button("I stopped: something hurts").click()
         field(phone, "Where, and how").send_keys("left wrist")
