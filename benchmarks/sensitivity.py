@@ -21,6 +21,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
+# As `fortimetra.settings` has it, which is not imported here.
 ENVIRONMENT = "FORTIMETRA_SETTINGS"
 SHARE = 0.25
 # What the core imports of others; it is not imported again by every fork.
@@ -54,7 +55,7 @@ def forked(work: Callable[[], Any], values: dict[str, Any] | None = None) -> Any
     with os.fdopen(get) as found:
         text = found.read()
     os.waitpid(pid, 0)
-    return json.loads(text)
+    return json.loads(text) if text else "died"
 
 
 def rows() -> list[list[Any]]:
@@ -121,7 +122,9 @@ def main() -> int:
     parser.add_argument("--only", default="", help="settings whose name begins with this")
     parser.add_argument("--takes", type=int, default=8)
     parser.add_argument("--jobs", type=int, default=2)
-    parser.add_argument("--tests", action="store_true", help="run the core's tests for what no take notices")
+    parser.add_argument(
+        "--tests", action="store_true", help="run the core's tests for each setting that no take notices"
+    )
     options = parser.parse_args()
     for name in OTHERS:
         importlib.import_module(name)

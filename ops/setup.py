@@ -117,7 +117,7 @@ def compiled() -> str:
     kept = VAR / "numba" / digest(sources)[:16]
     if not kept.exists() and kept.parent.exists():
         others = sorted(kept.parent.iterdir(), key=lambda f: f.stat().st_mtime)
-        for old in others[: -COMPILED_KEPT or None]:
+        for old in others[:-COMPILED_KEPT]:
             shutil.rmtree(old, ignore_errors=True) if old.is_dir() else old.unlink(missing_ok=True)
     return str(kept)
 

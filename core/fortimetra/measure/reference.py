@@ -1,7 +1,7 @@
 """What a bend or a vibrato is held against: the student's own fretted pitches before the guitar's tuning.
 
-In this order: the fretted target in the same repeat, in others, the plain note of the note's own fret, other takes of
-the guitar, where the note itself rests before it moves, the set-up, temperament. Each brings what is not known of it.
+Each function says its order; what is nearest to the note in the take comes first, and each reference brings what is
+not known of it.
 """
 
 from __future__ import annotations

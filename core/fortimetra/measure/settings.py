@@ -12,6 +12,7 @@ BENCH_LEVEL = "by hand, held by ./run bench level"
 BENCH_PITCH = "by hand, held by ./run bench pitch"
 BENCH_QUIET = "by hand, held by ./run bench quiet"
 BENCH_TAKES = "by hand, held by ./run bench takes"
+BENCH_VIBRATO = "by hand, held by ./run bench vibrato"
 BENCH_TIME = "by hand, held by ./run bench time"
 PRACTICE = "common practice, no source"
 TESTS = "by hand, held by the tests"
@@ -453,10 +454,10 @@ class VibratoSettings:
     )
     extent_cv_sd: float = setting(0.003, "The same of the width's evenness.", BENCH_PITCH)
     line_sd_cents: float = setting(
-        0.7, "Standard uncertainty of where a swing's line lies: a string's own pitch sinks as it fades.", BENCH_TAKES
+        0.7, "Standard uncertainty of where a swing's line lies: a string's own pitch sinks as it fades.", BENCH_VIBRATO
     )
     end_share: float = setting(
-        0.25, "The first or last turn farther from the line, of the width, is no return.", BENCH_TAKES
+        0.25, "The first or last turn farther from the line, of the width, is no return.", BENCH_VIBRATO
     )
     unplaced_sd_s: float = setting(0.0015, "Standard deviation of a turn that could not be fitted.", BENCH_PITCH)
 

@@ -19,6 +19,7 @@ from itertools import pairwise
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
@@ -106,11 +107,16 @@ def measure_vibrato(
     return replace(found, fade_db_per_s=fade, u_return=u_return)
 
 
+def _on_line(turns: Turns, line: Line) -> NDArray[np.bool_]:
+    """The turning points at which a cycle begins: tops of a bend's vibrato, else bottoms."""
+    return np.asarray(turns.kind == (1.0 if line == "top" else -1.0))
+
+
 def _u_of_room(contour: Contour, turns: Turns, line: Line) -> float:
     """Expanded uncertainty of the return line, cents, from how far the partials disagree where it is read: a room holds
     what was played before, each partial for another time, and the swing looks narrower than it was.
     """
-    on_line = np.ones(len(turns.kind), bool) if line == "centre" else turns.kind == (1.0 if line == "top" else -1.0)
+    on_line = np.ones(len(turns.kind), bool) if line == "centre" else _on_line(turns, line)
     middle = np.round(turns.time_s[on_line] / CONTOUR.hop_s).astype(np.int64)
     frames = np.unique(middle[:, None] + np.arange(-1, 2))
     frames = frames[(frames >= 0) & (frames < len(contour.time_s))]
@@ -119,7 +125,7 @@ def _u_of_room(contour: Contour, turns: Turns, line: Line) -> float:
 
 def evaluate(turns: Turns, *, line: Line, u_reference_cents: float = 0.0, window_s: float = 0.0) -> VibratoMeasured:
     """From turning points to values."""
-    on_line = turns.kind == (1.0 if line == "top" else -1.0)
+    on_line = _on_line(turns, line)
     cycles = max(0, int(np.count_nonzero(on_line)) - 1)
     edges = turns.crossing_s[turns.kind[:-1] < 0] if line == "centre" else turns.time_s[on_line]
     periods = np.diff(edges)

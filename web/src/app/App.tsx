@@ -6,10 +6,11 @@ import { meQuery } from "~/api/queries";
 import { SignIn } from "~/features/account/SignIn";
 import { Desk } from "~/features/desk/Desk";
 import { Empty, Failed, Loading } from "~/ui/states";
+import { loadRecorder, loadStudents, loadTake } from "./early";
 import { PageBoundary } from "./PageBoundary";
 import { Head, Shell } from "./Shell";
 
-const TakePage = lazy(() => import("~/features/sheet/TakePage").then((m) => ({ default: m.TakePage })));
+const TakePage = lazy(() => loadTake().then((m) => ({ default: m.TakePage })));
 const ComparePage = lazy(() =>
   import("~/features/compare/ComparePage").then((m) => ({ default: m.ComparePage })),
 );
@@ -20,10 +21,8 @@ const Editor = lazy(() => import("~/features/drills/Editor").then((m) => ({ defa
 const ImportPage = lazy(() =>
   import("~/features/drills/ImportPage").then((m) => ({ default: m.ImportPage })),
 );
-const RecorderPage = lazy(() =>
-  import("~/features/recorder/RecorderPage").then((m) => ({ default: m.RecorderPage })),
-);
-const Students = lazy(() => import("~/features/students/Students").then((m) => ({ default: m.Students })));
+const RecorderPage = lazy(() => loadRecorder().then((m) => ({ default: m.RecorderPage })));
+const Students = lazy(() => loadStudents().then((m) => ({ default: m.Students })));
 const TakesPage = lazy(() => import("~/features/students/TakesPage").then((m) => ({ default: m.TakesPage })));
 const StudentPage = lazy(() =>
   import("~/features/students/StudentPage").then((m) => ({ default: m.StudentPage })),

@@ -148,7 +148,7 @@ function ThemeButton() {
   return (
     <Button
       kind="quiet"
-      className="px-1"
+      className="px-1 forced-colors:hidden"
       aria-label={`Use the ${other} theme`}
       onClick={() => {
         keepTheme(other);

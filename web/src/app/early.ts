@@ -1,8 +1,12 @@
-/** What an address will need, by its first part: the larger pages that are not in the first script. */
+/** The larger pages that are not in the first script: App shows them, `fetchEarly` asks for them sooner. */
+export const loadTake = () => import("~/features/sheet/TakePage");
+export const loadRecorder = () => import("~/features/recorder/RecorderPage");
+export const loadStudents = () => import("~/features/students/Students");
+
 const PAGES: [RegExp, () => Promise<unknown>][] = [
-  [/^\/takes\/\d/, () => import("~/features/sheet/TakePage")],
-  [/^\/record/, () => import("~/features/recorder/RecorderPage")],
-  [/^\/students$/, () => import("~/features/students/Students")],
+  [/^\/takes\/./, loadTake],
+  [/^\/record(\/|$)/, loadRecorder],
+  [/^\/students$/, loadStudents],
 ];
 
 /** Asks for the page's script while the server still says who is signed in; the page itself says if it does not come. */
