@@ -20,6 +20,7 @@ from fortimetra.model.analysis import Analysis
 from fortimetra.model.context import Click
 from fortimetra.model.drill import Drill
 from fortimetra.model.guitar import Guitar
+from fortimetra.units import rounded
 
 SOUNDS = {".wav", ".flac", ".aif", ".aiff", ".ogg", ".opus", ".webm", ".mp3", ".m4a", ".caf"}
 COLUMNS = (
@@ -53,26 +54,25 @@ class Done:
         if self.analysis is None:
             return [str(self.job.take), drill, *[None] * (len(COLUMNS) - 3), self.problem]
         s = self.analysis.summary
-        bends = [
-            n.bend.error_cents for n in self.analysis.notes if n.bend is not None and n.bend.error_cents is not None
-        ]
         ringing = sorted({e.string for e in self.analysis.noise_events if e.verdict == "outside" and e.string})
         rate = s.clean_rate
         return [
             str(self.job.take), drill, s.asked, s.clean, s.not_clean, s.unclear, s.missed, s.extra,
             None if rate is None else round(100.0 * rate, 1),
-            round(median(bends), 1) if bends else None,
-            _rounded(s.timing.bias_ms if s.timing else None),
-            _rounded(s.timing.jitter_ms if s.timing else None),
-            _rounded(s.level.spread_db if s.level else None),
+            rounded(_middle_bend(self.analysis), 1),
+            rounded(s.timing.bias_ms if s.timing else None, 1),
+            rounded(s.timing.jitter_ms if s.timing else None, 1),
+            rounded(s.level.spread_db if s.level else None, 1),
             " ".join(map(str, ringing)),
             self.analysis.causes[0].says if self.analysis.causes else None,
             None,
         ]  # fmt: skip
 
 
-def _rounded(value: float | None) -> float | None:
-    return None if value is None else round(value, 1)
+def _middle_bend(analysis: Analysis) -> float | None:
+    """Median error of a take's bends, cents; None without bends."""
+    errors = [n.bend.error_cents for n in analysis.notes if n.bend is not None and n.bend.error_cents is not None]
+    return median(errors) if errors else None
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:

@@ -125,3 +125,12 @@ def beat_hz(cents: float, *, at_hz: float) -> float:
     2.55
     """
     return at_hz * (cents_to_ratio(cents) - 1.0)
+
+
+def rounded(value: float | None, digits: int) -> float | None:
+    """A value to so many decimal places; None stays None.
+
+    >>> rounded(2.345, 1), rounded(None, 1)
+    (2.3, None)
+    """
+    return None if value is None else round(float(value), digits)

@@ -3,7 +3,8 @@
 import pytest
 from fortimetra.drills.library import library
 from fortimetra.model.drill import Drill
-from fortimetra.technique.damping import damping_plan, strings_words
+from fortimetra.technique.damping import damping_plan
+from fortimetra.technique.damping_words import strings_words
 
 STANDARD = ["E4", "B3", "G3", "D3", "A2", "E2"]
 

@@ -12,6 +12,7 @@ import numpy as np
 
 from fortimetra.align.match import Match
 from fortimetra.align.settings import ALIKE
+from fortimetra.hear.notes import HeardNote
 from fortimetra.units import FloatArray
 
 
@@ -50,10 +51,16 @@ def _paired_anew(match: Match, first: int, due_s: FloatArray, seconds_per_beat: 
     offset_s = float(due_s[-1]) - match.events[last - 1].beat * seconds_per_beat
     if not _on_time_about(match, changed[0], changed[-1], seconds_per_beat, offset_s, slot_s):
         return match
+    return _with_run(match, first, before, after, sounds)
+
+
+def _with_run(match: Match, first: int, before: list[int], after: list[int], sounds: list[HeardNote]) -> Match:
+    """The match with the events from `first` on paired as `after` says: for each its place in sounds, or -1."""
+    last = first + len(after)
     told = dict(zip(before, match.told_semitones[first:last], strict=False))
-    used = set(after)
+    used, known = set(after), {id(n) for n in sounds}
     left = [n for k, n in enumerate(sounds) if k not in used]
-    others = [n for n in match.extras if id(n) not in places]
+    others = [n for n in match.extras if id(n) not in known]
     return replace(
         match,
         heard=(*match.heard[:first], *(sounds[k] if k >= 0 else None for k in after), *match.heard[last:]),

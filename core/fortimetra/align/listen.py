@@ -251,20 +251,28 @@ def _with_slurs(
         if own is None:
             new = pitchless_note(contour, found.time_s, step["to_s"], least_s=LISTEN.least_note_s)
             heard[i] = None if new is None else replace(new, kind="step", onset_u_ms=found.u_ms)
-        elif (
-            own.kind == "step"
-            or own.contrast_db < LISTEN.sharp_db
-            or abs(own.onset_s - found.time_s) > LISTEN.same_change_s
-        ):
+        elif _at_step(own, found.time_s):
             heard[i] = replace(own, onset_s=found.time_s, kind="step", onset_u_ms=found.u_ms)
     order = [n.onset_s for n in heard if n is not None]
     if order != sorted(order):
         return matched
+    return replace(matched, heard=tuple(heard), told_semitones=_told_with(matched, heard))
+
+
+def _told_with(matched: Match, heard: Sequence[HeardNote | None]) -> tuple[float | None, ...]:
+    """How far off the pitches are told, with the notes that were heard only now: at their pitch."""
     told = list(matched.told_semitones) or [None] * len(heard)
-    for i, note in enumerate(heard):
-        if note is not None and matched.heard[i] is None:
-            told[i] = 0.0
-    return replace(matched, heard=tuple(heard), told_semitones=tuple(told))
+    return tuple(
+        0.0 if new is not None and old is None else known
+        for new, old, known in zip(heard, matched.heard, told, strict=True)
+    )
+
+
+def _at_step(note: HeardNote, step_s: float) -> bool:
+    """Whether a note begins at its step of pitch rather than at the attack it was heard by."""
+    return (
+        note.kind == "step" or note.contrast_db < LISTEN.sharp_db or abs(note.onset_s - step_s) > LISTEN.same_change_s
+    )
 
 
 def _slur(matched: Match, heard: list[HeardNote | None], i: int, drill: Drill) -> dict[str, float] | None:
@@ -350,6 +358,14 @@ def _doubles(matched: Match, drill: Drill) -> set[int]:
     return {id(e.note) for e in name_extras(matched, drill) if e.kind == "double_hit"}
 
 
+def _no_note(note: HeardNote, contour: Contour, usual_dbfs: float) -> bool:
+    """Whether an attack is none: it stops at once, or is unsure and far softer than the notes."""
+    if note.end_s - note.onset_s < LISTEN.brief_s and _falls(note, contour):
+        return True
+    sure = note.strong and note.contrast_db >= LISTEN.sure_db
+    return not sure and note.level_dbfs < usual_dbfs - LISTEN.far_too_soft_db
+
+
 def _first_of_doubles(matched: Match, contour: Contour, drill: Drill, fixed: frozenset[int]) -> Match:
     """Of two strokes for one note the first is the note, the second its double; soft chances that are far too soft
     are none.
@@ -361,9 +377,7 @@ def _first_of_doubles(matched: Match, contour: Contour, drill: Drill, fixed: fro
         if note is None or i in fixed:
             continue
         slurred = event.notes[0].event.articulation in SLURRED
-        sure = note.strong and note.contrast_db >= LISTEN.sure_db
-        stops = note.end_s - note.onset_s < LISTEN.brief_s and _falls(note, contour)
-        if not slurred and (stops or (not sure and note.level_dbfs < usual - LISTEN.far_too_soft_db)):
+        if not slurred and _no_note(note, contour, usual):
             heard[i] = None
             continue
         limit = double_limit_s(event.notes[0].event.length * drill.seconds_per_beat)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from fortimetra.align.match import AskedEvent, Match
@@ -41,11 +41,14 @@ def _stroke_and_arrival(
     from_midi, to_midi = event.start_midi + shift, event.main_midi + shift
     if _near(note, to_midi) and not _near(note, from_midi):
         before = [n for n in free if n.strong and n.kind == "attack" and n.onset_s < note.onset_s]
-        stroke = next((n for n in reversed(before) if _near(n, from_midi)), None)
+        stroke = _first_near(reversed(before), from_midi)
         return None if stroke is None else (stroke, note)
-    after = [n for n in free if n.kind == "step" and n.onset_s > note.onset_s]
-    arrival = next((n for n in after if _near(n, to_midi)), None)
+    arrival = _first_near((n for n in free if n.kind == "step" and n.onset_s > note.onset_s), to_midi)
     return None if arrival is None else (note, arrival)
+
+
+def _first_near(notes: Iterable[HeardNote], midi: float) -> HeardNote | None:
+    return next((n for n in notes if _near(n, midi)), None)
 
 
 def _near(note: HeardNote, midi: float) -> bool:

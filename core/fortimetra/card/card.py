@@ -25,7 +25,8 @@ from fortimetra.model.drill import SLURRED, Drill, Event
 from fortimetra.model.guitar import Guitar
 from fortimetra.model.posture import Posture
 from fortimetra.player.shown import Shown
-from fortimetra.technique.damping import DampingPlan, damping_plan, push_of, strings_words
+from fortimetra.technique.damping import DampingPlan, damping_plan, push_of
+from fortimetra.technique.damping_words import strings_words
 from fortimetra.technique.strokes import StrokePlan, stroke_plan
 from fortimetra.workbench.sympathy import Risk, risks
 

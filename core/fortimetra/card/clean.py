@@ -26,11 +26,7 @@ def clean_means(drill: Drill) -> tuple[str, ...]:
     if "timing" in measures and drill.tempo is not None:
         found.append(f"Notes start within {_onset_ms(drill):.0f} ms of their beat.")
     if "level" in measures:
-        found.append(f"Notes are equally loud within {limits['level_db']:g} dB.")
-        if any(e.articulation in SLURRED - {"slide"} for e in drill.events):
-            found.append(f"Slurred notes are no more than {limits['slur_deficit_db']:g} dB softer than picked ones.")
-        if any(e.accent for e in drill.events):
-            found.append(f"Accents stand out by at least {limits['accent_lift_db']:g} dB.")
+        found += _of_levels(drill, limits)
     if "length" in measures:
         found.append(
             f"Notes are held as long as written within {100 * limits['length_fraction']:.0f} %, and none "
@@ -67,3 +63,12 @@ def _onset_ms(drill: Drill) -> float:
     """The strictest tolerance of an onset: that of the shortest note."""
     shortest = min(e.length for e in drill.events if e.notes)
     return onset_limit_ms(drill.profile, shortest * drill.seconds_per_beat, drill.tolerances.onset_ms)
+
+
+def _of_levels(drill: Drill, limits: dict[str, float]) -> list[str]:
+    found = [f"Notes are equally loud within {limits['level_db']:g} dB."]
+    if any(e.articulation in SLURRED - {"slide"} for e in drill.events):
+        found.append(f"Slurred notes are no more than {limits['slur_deficit_db']:g} dB softer than picked ones.")
+    if any(e.accent for e in drill.events):
+        found.append(f"Accents stand out by at least {limits['accent_lift_db']:g} dB.")
+    return found

@@ -13,7 +13,8 @@ from fortimetra.model.analysis import Analysis, Cause, NoiseEvent, NoteFound
 from fortimetra.model.drill import Drill
 from fortimetra.model.posture import Damper
 from fortimetra.model.summary import RingJob
-from fortimetra.technique.damping import DampingPlan, damping_plan, strings_words
+from fortimetra.technique.damping import DampingPlan, damping_plan
+from fortimetra.technique.damping_words import strings_words
 
 Rung = tuple[NoiseEvent, NoteFound, Damper]
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Sequence
 
 from fortimetra.coach.evidence import Judged, ShownBy, apart, clearly_beyond, judged, key, outside
 from fortimetra.model.analysis import NoteFound
@@ -39,14 +40,18 @@ def change_against_stroke(seen: Judged) -> ShownBy | None:
     if found is None or not clearly_beyond(*found):
         return None
     late = [n for n in outside(back, "timing") if _late_ms(n) > 0]
-    before = [seen.event(seen.follows[key(n)]) for n in late]
-    down = sum(e is not None and (e.stroke or "").endswith("down") for e in before)
-    which = "a down-stroke" if down > len(late) / 2 else "an up-stroke"
     text = (
-        f"Where the pick has to get back over the string it left, mostly after {which}, notes come "
+        f"Where the pick has to get back over the string it left, mostly after {_usual_stroke(seen, late)}, notes come "
         f"{found[0]:.0f} ms (±{found[1]:.0f}) later than at the other changes."
     )
     return ShownBy(tuple(late), len(back), text)
+
+
+def _usual_stroke(seen: Judged, notes: Sequence[NoteFound]) -> str:
+    """Which stroke most of some notes follow."""
+    before = [seen.event(seen.follows[key(n)]) for n in notes]
+    down = sum(e is not None and (e.stroke or "").endswith("down") for e in before)
+    return "a down-stroke" if down > len(notes) / 2 else "an up-stroke"
 
 
 def weak_finger(seen: Judged) -> ShownBy | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
+from statistics import median
 from typing import Literal
 
 from fortimetra.coach.evidence import (
@@ -39,26 +40,21 @@ def string_detuned(seen: Judged) -> ShownBy | None:
     by_string: dict[int, list[NoteFound]] = defaultdict(list)
     for note in _plain(seen):
         by_string[note.string or 0].append(note)
-    for string, notes in by_string.items():
-        errors = [n.pitch.error_cents for n in notes if n.pitch is not None and n.pitch.error_cents is not None]
-        usual = middle(notes, _pitch_error)
-        off = outside(notes, "pitch")
-        if (
-            usual is None
-            or len(errors) < PITCH_CAUSES.least_on_string
-            or len({n.fret for n in notes}) < 2
-            or len(off) < 2
-        ):
-            continue
-        spread = middle(notes, lambda n, usual=usual: abs((_pitch_error(n) or 0.0) - usual)) or 0.0  # type: ignore[misc]
-        same_side = all((e < 0) == (usual < 0) for e in errors)
-        if same_side and spread < PITCH_CAUSES.alike_cents:
-            text = (
-                f"The plain notes of string {string} lie {_cents(usual)}, on every fret by about the same "
-                f"(±{spread:.0f})."
-            )
-            return ShownBy(tuple(off), len(notes), text)
-    return None
+    return next((shown for s, notes in by_string.items() if (shown := _off_as_one(s, notes)) is not None), None)
+
+
+def _off_as_one(string: int, notes: Sequence[NoteFound]) -> ShownBy | None:
+    """The plain notes of one string, where all are off to one side by about the same."""
+    errors = [e for n in notes if (e := _pitch_error(n)) is not None]
+    off = outside(notes, "pitch")
+    if len(errors) < PITCH_CAUSES.least_on_string or len({n.fret for n in notes}) < 2 or len(off) < 2:
+        return None
+    usual = median(errors)
+    spread = middle(notes, lambda n: abs((_pitch_error(n) or 0.0) - usual)) or 0.0
+    if spread >= PITCH_CAUSES.alike_cents or any((e < 0) != (usual < 0) for e in errors):
+        return None
+    text = f"The plain notes of string {string} lie {_cents(usual)}, on every fret by about the same (±{spread:.0f})."
+    return ShownBy(tuple(off), len(notes), text)
 
 
 def frets_stretch(seen: Judged) -> ShownBy | None:

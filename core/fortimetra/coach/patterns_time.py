@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from fortimetra.coach.evidence import (
     Judged,
     Pattern,
@@ -135,16 +137,22 @@ def inside_groups(sign: int) -> Pattern:
     return find
 
 
+def _last_before(seen: Judged, time_s: float) -> NoteFound | None:
+    """The last note that had begun."""
+    before = [n for n in seen.played if n.onset_s is not None and n.onset_s <= time_s]
+    return max(before, key=lambda n: n.onset_s or 0.0, default=None)
+
+
+def _of_one_kind(kinds: Sequence[str | None]) -> bool:
+    return any(kinds.count(kind) > TIME_CAUSES.one_kind * len(kinds) for kind in set(kinds))
+
+
 def double_hits(seen: Judged) -> ShownBy | None:
     """Second attacks just after a note."""
     doubles = [e for e in seen.analysis.extras if e.kind == "double_hit" and e.said is None]
     if not doubles:
         return None
-    hit = []
-    for extra in doubles:
-        before = [n for n in seen.played if n.onset_s is not None and n.onset_s <= extra.onset_s]
-        if before:
-            hit.append(max(before, key=lambda n: n.onset_s or 0.0))
+    hit = [n for extra in doubles if (n := _last_before(seen, extra.onset_s)) is not None]
     picked = [n for n in seen.played if _articulation(seen, n) in ("pick", "strum", "repluck")]
     across = sum(bool(seen.changes_string(n)) for n in hit)
     where = f", {across} of them at a change of string" if across else ""
@@ -186,11 +194,7 @@ def slurring_drops(seen: Judged) -> ShownBy | None:
         return None
     slurred = [n for n in judged(seen.played, "level") if _articulation(seen, n) in SLURRED]
     soft = [n for n in outside(slurred, "level") if (_level(n) or 0.0) < 0]
-    kinds = [_articulation(seen, n) for n in soft]
-    if (
-        any(kinds.count(kind) > TIME_CAUSES.one_kind * len(kinds) for kind in set(kinds))
-        and len({_articulation(seen, n) for n in slurred}) > 1
-    ):
+    if len({_articulation(seen, n) for n in slurred}) > 1 and _of_one_kind([_articulation(seen, n) for n in soft]):
         return None  # a matter of hammer-ons, or of pull-offs, which have rules of their own
     text = (
         f"Slurred notes are {level.slur_deficit_db:.1f} dB (±{level.u_slur_deficit_db or 0:.1f}) softer "

@@ -148,15 +148,9 @@ def _changes(values: Values) -> Drill:
             f"Chords: write degrees from {', '.join(ROMAN)} with spaces, as I IV V I; got {word(values, 'chords')!r}."
         )
     score = Score()
+    slid = word(values, "into") == "yes"
     for chord in chords:
-        root = NAMES.index(key) + DEGREES[ROMAN[chord]]
-        # Third below, root above: a sixth that says the chord, and its inversion a few frets away.
-        places = [
-            (f, open_midi(low) + f + size - open_midi(high))
-            for size, tone in ((8, 4), (9, 7))
-            for f in range(1, 16)
-            if (open_midi(low) + f - root - tone) % 12 == 0 and 0 <= open_midi(low) + f + size - open_midi(high) <= 17
-        ]
+        places = _sixths(NAMES.index(key) + DEGREES[ROMAN[chord]], low, high)
         near = sorted(places, key=lambda p: (abs(p[0] - whole(values, "position")), p[0]))[:2]
         for fret, second in near:
             muted = [DrillNote(string=s, fret=None, muted=True) for s in range(low - 1, high, -1)]
@@ -166,14 +160,25 @@ def _changes(values: Values) -> Drill:
                 DrillNote(string=high, fret=second, finger="slide"),
             ]
             sounding, way = _sounded(notes, word(values, "struck"))
-            more = (
-                {"slide": Slide(from_fret=fret - 1, length=0.25)} if word(values, "into") == "yes" and fret > 1 else {}
-            )
+            more = {"slide": Slide(from_fret=fret - 1, length=0.25)} if slid and fret > 1 else {}
             score.together(sounding, 4.0, way, **more)
-    into = ", into the note from below" if word(values, "into") == "yes" else ""
+    into = ", into the note from below" if slid else ""
     return score.drill(
         f"Bottleneck over {' '.join(chords)} in {key}: strings {low} and {high}{into}", "bottleneck", TOUCH, values
     )
+
+
+def _sixths(root: int, low: int, high: int) -> list[tuple[int, int]]:
+    """Frets on a low and a high string that say a chord: its third below and its root above, a sixth, and that
+    inverted.
+    """
+    found = []
+    for size, tone in ((8, 4), (9, 7)):
+        for fret in range(1, 16):
+            second = open_midi(low) + fret + size - open_midi(high)
+            if (open_midi(low) + fret - root - tone) % 12 == 0 and 0 <= second <= 17:
+                found.append((fret, second))
+    return found
 
 
 def _melody(values: Values) -> Drill:

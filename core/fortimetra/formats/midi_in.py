@@ -28,7 +28,7 @@ from fortimetra.formats.score_in import (
     to_drill,
 )
 from fortimetra.model.base import MAX_FILE_BYTES
-from fortimetra.model.drill import MAX_EVENTS, Drill, bar_and_beat
+from fortimetra.model.drill import MAX_EVENTS, MAX_FRET, Drill, bar_and_beat
 from fortimetra.model.guitar import STANDARD_TUNING, pitch_midi
 
 DEFAULT_US_PER_BEAT = 500_000
@@ -83,18 +83,9 @@ def read_midi(content: bytes) -> Imported:
     if own is not None:
         return Imported(own, (), ())
     file = _parsed(content, report)
-    tracks = [t for t in file.tracks if t.notes]
-    if not tracks:
-        raise DrillError("score_invalid", "There are no notes in this MIDI file.")
-    strings = _by_string(tracks)
-    if strings is None and len(tracks) > 1:
-        kept = max(tracks, key=lambda t: len(t.notes))
-        report.add(f"Only one of {len(tracks)} tracks was taken, “{kept.name or 'the longest'}”")
-        tracks = [kept]
+    tracks, strings = _chosen(file, report)
     _not_too_long([n.start for t in tracks for n in t.notes], file.beats_per_bar)
-    events = _events(
-        [(n, None if strings is None else strings[i]) for i, t in enumerate(tracks) for n in t.notes], file, report
-    )
+    events = _events([(n, string) for t, string in zip(tracks, strings, strict=True) for n in t.notes], file, report)
     tempo = {"bpm": round(_bpm(file, report), 2), "beats_per_bar": file.beats_per_bar}
     title = next((t for t in (file.title, *(t.name for t in tracks)) if t), "Imported MIDI file")
     return to_drill(events, Head(title, STANDARD_TUNING, 0, file.beats_per_bar, {"tempo": tempo}), report)
@@ -119,6 +110,21 @@ def _bpm(file: _File, report: Report) -> float:
         report.add(f"A tempo of {bpm:.0f} bpm is not possible; 60 bpm is set")
         return 60.0
     return bpm
+
+
+def _chosen(file: _File, report: Report) -> tuple[list[_Track], list[int | None]]:
+    """The tracks to be read, and the string of each; of several that are no strings the longest."""
+    tracks = [t for t in file.tracks if t.notes]
+    if not tracks:
+        raise DrillError("score_invalid", "There are no notes in this MIDI file.")
+    strings = _by_string(tracks)
+    if strings is not None:
+        return tracks, list(strings)
+    if len(tracks) > 1:
+        kept = max(tracks, key=lambda t: len(t.notes))
+        report.add(f"Only one of {len(tracks)} tracks was taken, “{kept.name or 'the longest'}”")
+        tracks = [kept]
+    return tracks, [None]
 
 
 def _own(content: bytes, report: Report) -> Drill | None:
@@ -292,6 +298,14 @@ def _events(notes: list[tuple[_Note, int | None]], file: _File, report: Report) 
     return events
 
 
+def _place(note: _Note, string: int | None) -> tuple[int | None, int | None]:
+    """String and fret of a note whose file names the string; (None, None) where the string does not reach it."""
+    if string is None or string > len(STANDARD_TUNING):
+        return string, None
+    fret = note.number - round(pitch_midi(STANDARD_TUNING[string - 1]))
+    return (string, fret) if 0 <= fret <= MAX_FRET else (None, None)
+
+
 def _add_note(
     event: ScoreEvent,
     note: _Note,
@@ -301,11 +315,7 @@ def _add_note(
     place: str,
 ) -> None:
     """bent: by string the fret played last, and whether it was bent; brought up to date."""
-    fret = None
-    if string is not None and string <= len(STANDARD_TUNING):
-        fret = note.number - round(pitch_midi(STANDARD_TUNING[string - 1]))
-        if not 0 <= fret <= 36:
-            string = fret = None
+    string, fret = _place(note, string)
     if any((n.midi == note.number) or (string is not None and n.string == string) for n in event.notes):
         report.add("Of two notes on one string or of one pitch the second was left out", place)
         return

@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 import re
 import warnings
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
@@ -25,7 +25,7 @@ from fortimetra.formats.musicxml_marks import NoteMarks, bend_of, marks_of, repo
 from fortimetra.formats.musicxml_out import FIELD, Aside, AsideEvent, exact
 from fortimetra.formats.musicxml_tree import ScoreTree, one_part, parsed, unpacked
 from fortimetra.formats.score_in import Head, Imported, Report, ScoreEvent, ScoreNote, to_drill
-from fortimetra.model.drill import MAX_EVENTS, bar_and_beat
+from fortimetra.model.drill import MAX_EVENTS, Tempo, bar_and_beat
 from fortimetra.model.guitar import STANDARD_TUNING, checked_tuning, pitch_midi
 
 MARK = "fortimetra-note-"
@@ -181,26 +181,20 @@ def _report_elements(
 def _events(heard: list[_Heard], marks: list[NoteMarks], per_bar: int, report: Report) -> list[ScoreEvent]:
     """Notes that stand together, ties joined; rests where nothing sounds."""
     events: list[ScoreEvent] = []
-    places: dict[tuple[Fraction, int], int] = {}
+    places: dict[tuple[Fraction, int], ScoreEvent] = {}
     sounding: dict[tuple[int, Any], ScoreEvent] = {}  # by voice and string or pitch: what a tie goes on from
     on_string: dict[int, tuple[ScoreNote, ScoreEvent]] = {}
-    for item in sorted((h for h in heard if h.index is not None), key=lambda h: (h.beat, h.voice)):
-        assert item.index is not None
-        mark = marks[item.index]
-        if item.length <= 0 or mark.grace:
-            continue
+    for item, mark in _marked(heard, marks):
         key = (item.voice, mark.string or item.midi)
         if item.tie in {"stop", "continue"} and _tied(sounding.get(key), item):
             continue
         place = bar_and_beat(float(item.beat), per_bar)
-        index = places.get((item.beat, item.voice))
-        if index is None or events[index].length != item.length:
-            events.append(ScoreEvent(item.beat, item.length, [], {"voice": min(8, item.voice)}))
-            places[item.beat, item.voice] = index = len(events) - 1
-        event = events[index]
-        # A string without a fret says nothing, unless it is muted.
-        string = mark.string if mark.fret is not None or mark.muted else None
-        single = ScoreNote(item.midi, string, mark.fret, mark.muted, mark.finger)
+        event = places.get((item.beat, item.voice))
+        if event is None or event.length != item.length:
+            event = ScoreEvent(item.beat, item.length, [], {"voice": min(8, item.voice)})
+            events.append(event)
+            places[item.beat, item.voice] = event
+        single = _single(item, mark)
         if any(n.string is not None and n.string == single.string for n in event.notes):
             report.add("Of two notes on one string the second was left out", place)
             continue
@@ -209,6 +203,20 @@ def _events(heard: list[_Heard], marks: list[NoteMarks], per_bar: int, report: R
         if single.string is not None:
             on_string[single.string] = (single, event)
     return events + _rests(heard, events)
+
+
+def _marked(heard: list[_Heard], marks: list[NoteMarks]) -> Iterator[tuple[_Heard, NoteMarks]]:
+    """Every note that takes time, in order, with its marks."""
+    notes = [(h, marks[h.index]) for h in heard if h.index is not None]
+    for item, mark in sorted(notes, key=lambda n: (n[0].beat, n[0].voice)):
+        if item.length > 0 and not mark.grace:
+            yield item, mark
+
+
+def _single(item: _Heard, mark: NoteMarks) -> ScoreNote:
+    # A string without a fret says nothing, unless it is muted.
+    string = mark.string if mark.fret is not None or mark.muted else None
+    return ScoreNote(item.midi, string, mark.fret, mark.muted, mark.finger)
 
 
 def _tied(before: ScoreEvent | None, item: _Heard) -> bool:
@@ -230,15 +238,7 @@ def _mark(
     before = on_string.get(single.string) if single.string is not None else None
     bent_before = before is not None and before[1].marks.get("bend") is not None and before[0].fret == single.fret
     bend, again = bend_of(mark.bends, bent_before=bent_before, report=report, place=place)
-    if bend is not None and event.marks.get("bend") is not None:
-        report.add("Of several bends at once the first is kept", place)
-        bend = None
-    if bend is not None:
-        # The bent note stands first.
-        event.notes.insert(0, single)
-        event.marks["bend"] = bend
-    else:
-        event.notes.append(single)
+    _put_in(event, single, bend, report, place)
     _name_unison(event)
     slur = "repluck" if again else mark.slur or ("palm_mute" if mark.palm else None)
     kept = {"articulation": slur, "stroke": mark.stroke, "from_side": mark.from_side}
@@ -246,6 +246,18 @@ def _mark(
     if mark.vibrato:
         event.marks["vibrato"] = {"return": "bottom" if event.marks.get("bend") is None else "top"}
     event.marks.update({name: True for name in ("accent", "let_ring") if getattr(mark, name)})
+
+
+def _put_in(event: ScoreEvent, single: ScoreNote, bend: dict[str, Any] | None, report: Report, place: str) -> None:
+    """Add a note to an event; the bent note stands first."""
+    if bend is not None and event.marks.get("bend") is not None:
+        report.add("Of several bends at once the first is kept", place)
+        bend = None
+    if bend is None:
+        event.notes.append(single)
+        return
+    event.notes.insert(0, single)
+    event.marks["bend"] = bend
 
 
 def _name_unison(event: ScoreEvent) -> None:
@@ -382,23 +394,36 @@ def _aside(root: Element, report: Report) -> Aside | None:
 
 def _take_back(aside: Aside, events: list[ScoreEvent], head: Head, report: Report) -> None:
     """What this program wrote beside the score, where the score still says the same."""
-    tempo = head.more["tempo"]
-    if tempo is not None and aside.tempo is not None:
-        tempo["count_in_beats"] = aside.tempo.count_in_beats
-        if abs(aside.tempo.swing - tempo.get("swing", 0.5)) < SAME_SWING:
-            tempo["swing"] = aside.tempo.swing
+    if head.more["tempo"] is not None and aside.tempo is not None:
+        _take_back_tempo(head.more["tempo"], aside.tempo)
     head.more.update({n: getattr(aside, n) for n in Aside.model_fields if n not in {"events", "tempo"}})
     _split_rests(events, [s for s in aside.events if not s.at])
-    by_place = {(round(float(e.beat), 5), tuple(sorted(n.string or 0 for n in e.notes))): e for e in events}
-    same = [_take_back_event(s, by_place.get((round(s.beat, 5), tuple(sorted(s.at))))) for s in aside.events]
+    by_place = {_place(e.beat, [n.string or 0 for n in e.notes]): e for e in events}
+    same = [_take_back_event(s, by_place.get(_place(s.beat, s.at))) for s in aside.events]
+    if not (_ids_kept(events) and all(same)):
+        report.add("The notes were changed after they were exported; what no longer fits them was left out")
+
+
+def _place(beat: Fraction | float, strings: Sequence[int]) -> tuple[float, tuple[int, ...]]:
+    return round(float(beat), 5), tuple(sorted(strings))
+
+
+def _take_back_tempo(tempo: dict[str, Any], aside: Tempo) -> None:
+    tempo["count_in_beats"] = aside.count_in_beats
+    if abs(aside.swing - tempo.get("swing", 0.5)) < SAME_SWING:
+        tempo["swing"] = aside.swing
+
+
+def _ids_kept(events: list[ScoreEvent]) -> bool:
+    """Whether every event has an id of its own; else all lose theirs, and bends what they refer to."""
     ids = {e.marks.get("id") for e in events}
-    strangers = None in ids or len(ids) != len(events)
-    for event in events if strangers else ():
+    if None not in ids and len(ids) == len(events):
+        return True
+    for event in events:
         event.marks.pop("id", None)
         if event.marks.get("bend"):
             event.marks["bend"] |= {"reference": None}
-    if strangers or not all(same):
-        report.add("The notes were changed after they were exported; what no longer fits them was left out")
+    return False
 
 
 def _take_back_event(saved: AsideEvent, event: ScoreEvent | None) -> bool:

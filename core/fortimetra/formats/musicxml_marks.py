@@ -57,7 +57,6 @@ def marks_of(element: Element, *, slurred: bool) -> NoteMarks:
     """slurred: a plain slur that began earlier covers this note."""
     technical = list(element.iterfind("notations/technical"))
     signs = {e.tag for group in element.iterfind("notations/articulations") for e in group}
-    fingerings = ((e.text or "").strip() for group in technical for e in group.findall("fingering"))
     return NoteMarks(
         string=_whole(technical, "string", 1, 8),
         fret=_whole(technical, "fret", 0, 36),
@@ -68,11 +67,20 @@ def marks_of(element: Element, *, slurred: bool) -> NoteMarks:
         accent=bool(signs & {"accent", "strong-accent"}),
         let_ring=any(t.get("type") == "let-ring" for t in element.iterfind("notations/tied")),
         grace=element.find("grace") is not None,
-        finger=next((FINGERS[text] for text in fingerings if text in FINGERS), None),
-        stroke=next((way for t in technical for tag, way in STROKES.items() if t.find(tag) is not None), None),
+        finger=_finger_of(technical),
+        stroke=_stroke_of(technical),
         palm=(element.findtext("play/mute") or "").strip() == "palm",
         from_side=next((way for tag, way in SIDES.items() if tag in signs), None),
     )
+
+
+def _finger_of(technical: list[Element]) -> str | None:
+    texts = ((e.text or "").strip() for group in technical for e in group.findall("fingering"))
+    return next((FINGERS[text] for text in texts if text in FINGERS), None)
+
+
+def _stroke_of(technical: list[Element]) -> str | None:
+    return next((way for t in technical for tag, way in STROKES.items() if t.find(tag) is not None), None)
 
 
 def _slur_of(element: Element, technical: list[Element]) -> str | None:

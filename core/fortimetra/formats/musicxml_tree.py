@@ -103,14 +103,7 @@ def one_part(root: Element, report: Report) -> ScoreTree:
         )
     if root.tag != "score-partwise":
         raise DrillError("score_invalid", f"This is not a MusicXML score: it begins with <{root.tag[:40]}>.")
-    parts = [p for p in root.findall("part") if p.find("measure/note/pitch") is not None]
-    if not parts:
-        raise DrillError("score_invalid", "There are no pitched notes in this file.")
-    chosen = next((p for p in parts if p.find("measure/note/notations/technical/fret") is not None), parts[0])
-    if len(parts) > 1:
-        names = {e.get("id"): e.findtext("part-name") for e in root.findall("part-list/score-part")}
-        title = names.get(chosen.get("id")) or "the first"
-        report.add(f"Only one of {len(parts)} parts was taken, “{title[:60]}”")
+    chosen = _chosen(root, report)
     for part in root.findall("part"):
         if part is not chosen:
             root.remove(part)
@@ -122,6 +115,19 @@ def one_part(root: Element, report: Report) -> ScoreTree:
     _count(chosen)
     _one_staff(chosen, report)
     return ScoreTree(root, chosen)
+
+
+def _chosen(root: Element, report: Report) -> Element:
+    """The first part with frets, else the first with notes."""
+    parts = [p for p in root.findall("part") if p.find("measure/note/pitch") is not None]
+    if not parts:
+        raise DrillError("score_invalid", "There are no pitched notes in this file.")
+    chosen = next((p for p in parts if p.find("measure/note/notations/technical/fret") is not None), parts[0])
+    if len(parts) > 1:
+        names = {e.get("id"): e.findtext("part-name") for e in root.findall("part-list/score-part")}
+        title = names.get(chosen.get("id")) or "the first"
+        report.add(f"Only one of {len(parts)} parts was taken, “{title[:60]}”")
+    return chosen
 
 
 def _count(part: Element) -> None:
@@ -162,27 +168,33 @@ def _one_staff(part: Element, report: Report) -> None:
     staves = sorted({e.text or "1" for e in part.iterfind("measure/note/staff")})
     if len(staves) < 2:
         return
-    tab = next(
-        (
-            clef.get("number", "1")
-            for clef in part.iterfind("measure/attributes/clef")
-            if clef.findtext("sign") == "TAB"
-        ),
-        staves[0],
-    )
+    clefs = part.iterfind("measure/attributes/clef")
+    tab = next((clef.get("number", "1") for clef in clefs if clef.findtext("sign") == "TAB"), staves[0])
     report.add(f"Only staff {tab} of {len(staves)} was taken")
+    for attributes in part.findall("measure/attributes"):
+        for child in list(attributes):
+            if child.tag == "staves" or child.get("number", tab) != tab:
+                attributes.remove(child)
+            child.attrib.pop("number", None)
     for measure in part.findall("measure"):
-        for attributes in measure.findall("attributes"):
-            for child in list(attributes):
-                if child.tag == "staves" or child.get("number", tab) != tab:
-                    attributes.remove(child)
-                child.attrib.pop("number", None)
-        for index, element in enumerate(list(measure)):
-            if element.tag == "note" and (element.findtext("staff") or "1") != tab:
-                duration = element.findtext("duration")
-                moves = duration is not None and element.find("chord") is None
-                measure[index] = Element("forward" if moves else "sound")
-                if moves:
-                    SubElement(measure[index], "duration").text = duration
-            elif (staff := element.find("staff")) is not None:
-                element.remove(staff)
+        measure[:] = [_on_staff(element, tab) for element in measure]
+
+
+def _on_staff(element: Element, number: str) -> Element:
+    """What a bar holds in place of an element, where only one staff is left."""
+    if element.tag == "note" and (element.findtext("staff") or "1") != number:
+        return _in_its_place(element)
+    staff = element.find("staff")
+    if staff is not None:
+        element.remove(staff)
+    return element
+
+
+def _in_its_place(note: Element) -> Element:
+    """What takes as long as a note that is left out."""
+    duration = note.findtext("duration")
+    if duration is None or note.find("chord") is not None:
+        return Element("sound")
+    forward = Element("forward")
+    SubElement(forward, "duration").text = duration
+    return forward

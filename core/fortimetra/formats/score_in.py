@@ -212,20 +212,19 @@ def _places(events: Sequence[ScoreEvent], opens: Sequence[float], head: Head) ->
         if e.notes
     ]
     found, impossible = propose(wanted, opens, frets=IMPORT_FRETS)
-    sounding = [e for e in events if e.notes]
     if impossible:
-        event = sounding[impossible[0]]
-        place = bar_and_beat(float(event.beat), head.beats_per_bar)
-        names = " and ".join(midi_to_name(n.midi) for n in event.notes if n.midi is not None)
+        event = [e for e in events if e.notes][impossible[0]]
         more = f" ({len(impossible) - 1} more like it)" if len(impossible) > 1 else ""
-        if len(event.notes) > 1:
-            raise DrillError(
-                "off_the_fretboard", f"{place.capitalize()}: {names} cannot be played together on this tuning{more}."
-            )
-        low, high = midi_to_name(min(opens)), midi_to_name(max(opens) + IMPORT_FRETS)
-        raise DrillError(
-            "off_the_fretboard",
-            f"{place.capitalize()}: {names} is not on the fretboard; this tuning reaches from {low} to {high}{more}.",
-        )
+        raise DrillError("off_the_fretboard", _off(event, opens, head.beats_per_bar) + more + ".")
     left = iter(found)
     return [next(left) if event.notes else [] for event in events]
+
+
+def _off(event: ScoreEvent, opens: Sequence[float], beats_per_bar: int) -> str:
+    """Why an event has no place on the fretboard."""
+    place = bar_and_beat(float(event.beat), beats_per_bar).capitalize()
+    names = " and ".join(midi_to_name(n.midi) for n in event.notes if n.midi is not None)
+    if len(event.notes) > 1:
+        return f"{place}: {names} cannot be played together on this tuning"
+    low, high = midi_to_name(min(opens)), midi_to_name(max(opens) + IMPORT_FRETS)
+    return f"{place}: {names} is not on the fretboard; this tuning reaches from {low} to {high}"

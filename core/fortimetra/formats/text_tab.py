@@ -7,12 +7,15 @@ before it is struck, 7r let down, (7) struck again, 7~ vibrato, x muted, 5s7 str
 
 from __future__ import annotations
 
-from fortimetra.model.drill import Drill, DrillNote, Event
+from itertools import zip_longest
+
+from fortimetra.model.drill import Bend, Drill, DrillNote, Event
 from fortimetra.model.guitar import pitch_midi
 from fortimetra.units import midi_to_name
 
 MOST_COLUMNS = 76
 SLURS = {"hammer", "pull", "slide"}
+BEFORE = {"hammer": "h", "pull": "p", "tap": "t"}
 STROKES = {"down": "d", "up": "u", "sweep_down": "'", "sweep_up": "'"}
 FINGERS = {"1": "1", "2": "2", "3": "3", "4": "4", "thumb": "T", "tap": "t", "slide": "s"}
 
@@ -24,19 +27,25 @@ def text_tab(drill: Drill) -> str:
     width = max(len(n) for n in names)
     heads = [" " * (width + 1)] * 2 + [f"{name:<{width}}|" for name in names] + [" " * (width + 1)]
     lines = [drill.title, _head(drill), ""]
-    row: list[list[str]] = []
-    used = width
-    for block in [*_bars(drill, bar), None]:
-        if (block is not None and used + len(block[0]) <= MOST_COLUMNS) or (block is not None and not row):
-            row.append(block)
-            used += len(block[0])
-            continue
+    for row in _rows(_bars(drill, bar), MOST_COLUMNS - width):
         written = [head + "".join(b[i] for b in row) for i, head in enumerate(heads)]
         # Over and under the strings only where something stands there.
         lines += [w for i, w in enumerate(written) if 2 <= i < len(written) - 1 or w.strip()]
         lines.append("")
-        row, used = ([block], width + len(block[0])) if block is not None else ([], width)
     return "\n".join(line.rstrip() for line in lines).rstrip() + "\n"
+
+
+def _rows(bars: list[list[str]], columns: int) -> list[list[list[str]]]:
+    """The bars in rows of so many columns at most; a bar that is wider has a row of its own."""
+    rows: list[list[list[str]]] = []
+    left = 0
+    for bar in bars:
+        if not rows or len(bar[0]) > left:
+            rows.append([])
+            left = columns
+        rows[-1].append(bar)
+        left -= len(bar[0])
+    return rows
 
 
 def _head(drill: Drill) -> str:
@@ -56,25 +65,29 @@ def _bars(drill: Drill, bar: int) -> list[list[str]]:
         events = [e for e in drill.events if number * bar - 1e-6 <= e.beat < (number + 1) * bar - 1e-6]
         lines = ["-"] * strings
         strokes = accents = fingers = " "
-        for event, after in zip(events, [*events[1:], None], strict=False):
+        for event, after in zip_longest(events, events[1:]):
             signs = {n.string: _sign(event, n, before.get(n.string), index) for index, n in enumerate(event.notes)}
-            for note in event.notes:
-                if note.fret is not None:
-                    before[note.string] = note.fret
-            slurs_on = (
-                after is not None
-                and after.articulation in SLURS
-                and bool(signs.keys() & {n.string for n in after.notes})
-            )
-            gap = 0 if slurs_on else max(1, round(2 * event.length))
+            before |= {n.string: n.fret for n in event.notes if n.fret is not None}
+            gap = 0 if _slurs_on(event, after) else max(1, round(2 * event.length))
             hand = "".join(FINGERS.get(n.finger or "", "") for n in event.notes)
-            width = max([len(s) for s in signs.values()] + [len(hand), 1]) + gap
+            width = max(map(len, [*signs.values(), hand, " "])) + gap
             lines = [line + signs.get(i + 1, "").ljust(width, "-") for i, line in enumerate(lines)]
-            strokes += ("m" if event.articulation == "palm_mute" else STROKES.get(event.stroke or "", "")).ljust(width)
+            strokes += _over(event).ljust(width)
             accents += (">" if event.accent else "").ljust(width)
             fingers += hand.ljust(width)
         bars.append([strokes + " ", accents + " ", *(line + "|" for line in lines), fingers + " "])
     return bars
+
+
+def _over(event: Event) -> str:
+    return "m" if event.articulation == "palm_mute" else STROKES.get(event.stroke or "", "")
+
+
+def _slurs_on(event: Event, after: Event | None) -> bool:
+    """Whether a note of an event is slurred into the next one."""
+    if after is None or after.articulation not in SLURS:
+        return False
+    return bool({n.string for n in event.notes} & {n.string for n in after.notes})
 
 
 def _sign(event: Event, note: DrillNote, before: int | None, index: int) -> str:
@@ -83,18 +96,17 @@ def _sign(event: Event, note: DrillNote, before: int | None, index: int) -> str:
     text = str(note.fret)
     if event.slide is not None and event.slide.from_fret is not None:
         text = f"{event.slide.from_fret + note.fret - (event.notes[0].fret or 0)}s{text}"
-    if event.articulation == "hammer":
-        text = "h" + text
-    elif event.articulation == "pull":
-        text = "p" + text
-    elif event.articulation == "tap":
-        text = "t" + text
+    if event.articulation in BEFORE:
+        text = BEFORE[event.articulation] + text
     elif event.articulation == "slide":
         text = ("/" if before is None or note.fret > before else "\\") + text
     elif event.articulation == "repluck":
         text = f"({text})"
     if event.bend is not None and index == 0 and event.articulation != "repluck":
-        up = event.bend.middle_cents / 100.0
-        to = f"{note.fret + up:g}"
-        text = {"prebend": f"{text}pb{to}r", "release": f"{text}r"}.get(event.bend.kind, f"{text}b{to}")
+        text += _bent(event.bend, note.fret)
     return text + ("~" if event.vibrato is not None else "")
+
+
+def _bent(bend: Bend, fret: int) -> str:
+    to = f"{fret + bend.middle_cents / 100.0:g}"
+    return {"prebend": f"pb{to}r", "release": "r"}.get(bend.kind, f"b{to}")

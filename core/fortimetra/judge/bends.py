@@ -26,7 +26,7 @@ from fortimetra.model.analysis import BendFound, VibratoFound
 from fortimetra.model.drill import AskedNote, Bend
 from fortimetra.model.hand import VibratoAsked
 from fortimetra.model.verdict import Verdict
-from fortimetra.units import cents_to_ratio, hz_to_cents
+from fortimetra.units import cents_to_ratio, hz_to_cents, rounded
 
 STARTS_BENT = {"prebend", "release"}
 
@@ -294,10 +294,6 @@ def judge_vibrato(
     rates: by the click. One is held all through; of several each has its share of the note, and evenness is not asked.
     A share too slow to hold a whole cycle says nothing, as long as two others do.
     """
-
-    def rounded(value: float | None, digits: int) -> float | None:
-        return None if value is None else round(float(value), digits)
-
     share = tolerances["vibrato_rate_cv"]
     rates_hz = rates.hz if rates is not None else ()
     path = path_of(found, len(rates_hz), rates.note_s) if rates is not None and len(rates_hz) > 1 else ()
@@ -378,7 +374,7 @@ def bend_entry(
     """A bend as the analysis says it."""
 
     def cents(value: float | None, digits: int = 2) -> float | None:
-        return None if value is None else round(value, digits)
+        return rounded(value, digits)
 
     return BendFound(
         kind=bend.kind,

@@ -13,6 +13,7 @@ from fortimetra.judge.spread import robust_spread
 from fortimetra.model.analysis import Analysis, NoteFound
 from fortimetra.model.base import Model
 from fortimetra.model.verdict import Verdict
+from fortimetra.units import rounded
 
 MEDIAN_TO_MEAN_SD = 1.2533
 
@@ -154,19 +155,19 @@ def _difference(
     difference = None if x is None or y is None else y - x
     clear = difference is not None and u is not None and abs(difference) > max(u, least)
     better: bool | None = None
-    if clear and x is not None and y is not None and difference is not None:
+    if clear and x is not None and y is not None and u is not None:
         if zero is not None:
             nearer = abs(x - zero) - abs(y - zero)
-            better = nearer > 0 if u is not None and abs(nearer) > u / COMPARE.coverage else None
+            better = nearer > 0 if abs(nearer) > u / COMPARE.coverage else None
         elif more_is_better is not None:
-            better = (difference > 0) == more_is_better
+            better = (y > x) == more_is_better
     return Difference(
         code=code,
         unit=unit,
-        before=None if x is None else round(x, digits),
-        after=None if y is None else round(y, digits),
-        difference=None if difference is None else round(difference, digits),
-        u=None if u is None else round(u, digits),
+        before=rounded(x, digits),
+        after=rounded(y, digits),
+        difference=rounded(difference, digits),
+        u=rounded(u, digits),
         clear=clear,
         better=better,
     )

@@ -102,26 +102,9 @@ def _level_verdict(level_db: float, u_db: float, limit_db: float) -> Verdict:
 def _ring_event(
     ring: Ringing, match: Match, quiet: Quiet, limits: dict[str, float], *, echo: bool
 ) -> NoiseEvent | None:
-    reasons: tuple[str, ...] = ()
-    kind = "open_ring"
-    judged = _level_verdict(ring.level_db, ring.u_db, limits["ring_db"])
     if ring.role == "echo":
         return None  # what a string has left goes on in a room, not on the string
-    own = [p.until_s for p in quiet.parts if p.string == ring.string and p.until_s <= ring.from_s + 0.1]
-    over_ms = 1000.0 * (ring.to_s - max(own)) if own else 1000.0 * (ring.to_s - ring.from_s)
-    if ring.rest > 0.5:
-        kind = "after_stop"
-        judged = verdict(over_ms, NOISE_EVENTS.u_time_ms, limits["stop_ms"])
-        if ring.role == "last":
-            reasons = ("still_fretted",)
-        elif any(p.string == ring.string for p in quiet.parts if abs(p.until_s - ring.from_s) < 0.3):
-            reasons = ("fretting_hand_first",)
-    elif ring.role == "last":
-        kind = "bleed"
-        longer = verdict(over_ms, NOISE_EVENTS.u_time_ms, limits["overlap_ms"])
-        judged = (
-            "outside" if {judged, longer} == {"outside"} else "inside" if "inside" in {judged, longer} else "unclear"
-        )
+    kind, judged, reasons = _what_rings(ring, quiet, limits)
     if kind != "open_ring" and judged == "inside":
         return None  # a note takes its time to go
     if echo and kind != "open_ring":
@@ -141,6 +124,29 @@ def _ring_event(
         verdict=judged,
         reasons=reasons,
     )
+
+
+def _what_rings(
+    ring: Ringing, quiet: Quiet, limits: dict[str, float]
+) -> tuple[Literal["open_ring", "bleed", "after_stop"], Verdict, tuple[str, ...]]:
+    """What kind of ringing it is, with its verdict and reasons: into a rest, into the next note, or of a string that
+    nothing sounded.
+    """
+    loud = _level_verdict(ring.level_db, ring.u_db, limits["ring_db"])
+    own = [p.until_s for p in quiet.parts if p.string == ring.string and p.until_s <= ring.from_s + 0.1]
+    over_ms = 1000.0 * (ring.to_s - max(own, default=ring.from_s))
+    if ring.rest > 0.5:
+        judged = verdict(over_ms, NOISE_EVENTS.u_time_ms, limits["stop_ms"])
+        if ring.role == "last":
+            return "after_stop", judged, ("still_fretted",)
+        left = any(p.string == ring.string for p in quiet.parts if abs(p.until_s - ring.from_s) < 0.3)
+        return "after_stop", judged, ("fretting_hand_first",) if left else ()
+    if ring.role != "last":
+        return "open_ring", loud, ()
+    both = {loud, verdict(over_ms, NOISE_EVENTS.u_time_ms, limits["overlap_ms"])}
+    if both == {"outside"}:
+        return "bleed", "outside", ()
+    return "bleed", "inside" if "inside" in both else "unclear", ()
 
 
 def hum_event(levels: Levels, match: Match) -> list[NoiseEvent]:

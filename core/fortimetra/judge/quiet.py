@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
+from statistics import median
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +24,7 @@ from fortimetra.model.drill import Drill
 from fortimetra.model.summary import NoiseSummary, StringNoise
 from fortimetra.model.verdict import Verdict
 from fortimetra.sound.levels import Levels
+from fortimetra.units import rounded
 
 NONE = np.zeros(0, np.int64)
 
@@ -144,10 +146,10 @@ def _of_event(
         worst_ring_db=None if under.worst is None else under.worst.level_db,
         string=None if under.worst is None else under.worst.string,
         u=None if under.worst is None else under.worst.u,
-        floor_db=None if under.floor_db is None else round(under.floor_db, 1),
+        floor_db=rounded(under.floor_db, 1),
         hidden_strings=under.hidden,
-        decay_ms=None if decay_ms is None else round(decay_ms, 0),
-        u_decay=None if u_ms is None else round(u_ms, 0),
+        decay_ms=rounded(decay_ms, 0),
+        u_decay=rounded(u_ms, 0),
         stop_verdict=stop_verdict,
         verdict=together([*verdicts, *under.verdicts]),
     )
@@ -177,28 +179,35 @@ def _under(
     reading = quiet.reading
     if not own or reading is None or not len(rows):
         return _Under(verdicts=("unclear",), reasons=("too_short_for_noise",))
-    from_s, to_s = own[0].from_s, max(min(p.until_s, reading.middle_s[rows[-1]] + 1.0) for p in own)
-    rings = [e for e in events if e.kind in {"open_ring", "bleed"} and e.from_s < to_s and e.to_s > from_s]
-    silent = set(range(1, strings + 1)) - {p.string for p in own}
-    floors = {s: f for s in sorted(silent) if (f := _floor(reading, rows, s)) is not None}
+    rings = _ringing(events, own[0].from_s, min(max(p.until_s for p in own), reading.middle_s[rows[-1]] + 1.0))
+    floors = _floors(reading, rows, set(range(1, strings + 1)) - {p.string for p in own})
     hidden = tuple(s for s, f in floors.items() if f > limit_db and not _silent_near(reading, rows, s, limit_db))
-    judged = [(e, _sure(e, hidden, limit_db)) for e in rings]
-    verdicts: list[Verdict] = [v for _, v in judged if v is not None]
-    mostly_hidden = bool(floors) and len(hidden) > QUIET_JUDGED.most_hidden_share * len(floors)
+    mostly_hidden = len(hidden) > QUIET_JUDGED.most_hidden_share * len(floors)
+    verdicts, reasons = _of_rings(
+        [(e, _sure(e, hidden, limit_db)) for e in rings], some_hidden=bool(hidden), mostly_hidden=mostly_hidden
+    )
+    worst = max(rings, key=lambda e: e.level_db, default=None)
+    floor_db = median(floors.values()) if floors else None
+    return _Under(worst, floor_db, hidden, verdicts, reasons)
+
+
+def _ringing(events: Sequence[NoiseEvent], from_s: float, to_s: float) -> list[NoiseEvent]:
+    return [e for e in events if e.kind in {"open_ring", "bleed"} and e.from_s < to_s and e.to_s > from_s]
+
+
+def _of_rings(
+    judged: Sequence[tuple[NoiseEvent, Verdict | None]], *, some_hidden: bool, mostly_hidden: bool
+) -> tuple[tuple[Verdict, ...], tuple[str, ...]]:
+    """The verdicts that an event's rings give it, and the reasons. hidden: strings that would not be heard to ring."""
+    verdicts = [v for _, v in judged if v is not None]
     reasons = [str(e.kind) for e, v in judged if v == "outside"]
-    if not reasons and (mostly_hidden or (hidden and "unclear" in verdicts)):
+    if not reasons and (mostly_hidden or (some_hidden and "unclear" in verdicts)):
         reasons = ["strings_hidden"]
     if mostly_hidden:
         verdicts.append("unclear")
-    elif not rings:
+    elif not judged:
         verdicts.append("inside")
-    return _Under(
-        max(rings, key=lambda e: e.level_db, default=None),
-        float(np.median(list(floors.values()))) if floors else None,
-        hidden,
-        tuple(verdicts),
-        tuple(reasons),
-    )
+    return tuple(verdicts), tuple(reasons)
 
 
 def _stop_verdict(stop: Stop | None, limit_ms: float, *, echo: bool) -> Verdict | None:
@@ -221,11 +230,15 @@ def _windows_by_event(quiet: Quiet) -> dict[int, NDArray[np.int64]]:
     return {int(e): rows for e, rows in zip(found, np.split(order, first[1:]), strict=True) if e >= 0}
 
 
-def _floor(reading: RingReading, rows: NDArray[np.int64], string: int) -> float | None:
-    """Median level from which the open string would have been heard; None where it had not to be silent."""
-    values = reading.floor_db[rows, string - 1]
-    values = values[~np.isnan(values)]
-    return float(np.median(values)) if len(values) else None
+def _floors(reading: RingReading, rows: NDArray[np.int64], strings: Collection[int]) -> dict[int, float]:
+    """By string the median level from which it would have been heard, open; without those that had not to be silent."""
+    found = {}
+    for string in sorted(strings):
+        values = reading.floor_db[rows, string - 1]
+        values = values[~np.isnan(values)]
+        if len(values):
+            found[string] = float(np.median(values))
+    return found
 
 
 def _silent_near(reading: RingReading, rows: NDArray[np.int64], string: int, limit_db: float) -> bool:
@@ -269,7 +282,7 @@ def _chord(note: ChordNote | None, balance: Balance | None, limit_db: float, *, 
         judged = "inside" if abs(balance.db) <= limit_db else verdict(balance.db, balance.u, limit_db)
     return ChordFound(
         present=note.present,
-        level_db=None if note.level_db is None else round(note.level_db, 1),
+        level_db=rounded(note.level_db, 1),
         balance_db=None if balance is None else round(balance.db, 1),
         u=None if balance is None else round(balance.u, 1),
         verdict=judged,
@@ -285,12 +298,10 @@ def _with(
         verdicts.append(noise.verdict)
         reasons += why if noise.verdict != "inside" else ()
     missing = chord is not None and chord.present is False
-    if missing:
-        verdicts.append("outside")
-        reasons.append("chord_note_missing")
-    elif chord is not None and "level" in drill.measures and chord.balance_db is not None:
-        verdicts.append(chord.verdict)
-        reasons += ["chord_unbalanced"] if chord.verdict == "outside" else []
+    if chord is not None:
+        in_chord, says = _in_chord(chord, level="level" in drill.measures)
+        verdicts += in_chord
+        reasons += says
     clean = together(verdicts) if verdicts else None
     if clean == "unclear" and not reasons:
         reasons.append("within_uncertainty")
@@ -303,6 +314,15 @@ def _with(
             "reasons": tuple(dict.fromkeys(reasons)),
         }
     )
+
+
+def _in_chord(chord: ChordFound, *, level: bool) -> tuple[list[Verdict], list[str]]:
+    """What a note's part in its chord adds: verdicts and reasons. level: the drill asks for levels."""
+    if chord.present is False:
+        return ["outside"], ["chord_note_missing"]
+    if not level or chord.balance_db is None:
+        return [], []
+    return [chord.verdict], ["chord_unbalanced"] if chord.verdict == "outside" else []
 
 
 def _summary(

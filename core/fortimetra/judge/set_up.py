@@ -27,7 +27,7 @@ from fortimetra.model.drill import Drill
 from fortimetra.sound.decode import Samples, Take
 from fortimetra.sound.levels import Levels
 from fortimetra.sound.rig import Sign, dc_fraction, find_automatic_gain, find_noise_gate, level_change_db
-from fortimetra.units import FloatArray, midi_to_name
+from fortimetra.units import FloatArray, midi_to_name, rounded
 
 
 def judge_rig(take: Take, mono: Samples, levels: Levels, note_dbfs: float | None, onsets_s: FloatArray) -> Rig:
@@ -81,7 +81,7 @@ def _string(found: StringSetup, drill: Drill) -> SetupString:
         return None if reading is None else round(reading.hz, 3)
 
     def cents(value: float | None) -> float | None:
-        return None if value is None else round(value, 2)
+        return rounded(value, 2)
 
     reasons = []
     other_fret = found.twelfth_error_cents is not None and abs(found.twelfth_error_cents) > SETUP.other_pitch_cents
@@ -149,8 +149,8 @@ def set_up_notes(
         judged = None if wrong else verdict(error, u, tolerance if is_open else SETUP_JUDGED.saddle_cents)
         pitch = PitchFound(
             median_hz=None if reading is None else round(reading.hz, 3),
-            error_cents=None if error is None else round(error, 2),
-            u=None if u is None else round(u, 2),
+            error_cents=rounded(error, 2),
+            u=rounded(u, 2),
             verdict=judged,
         )
         notes.append(plain_note(asked, heard, pitch, wrong=wrong))

@@ -11,8 +11,10 @@ from fortimetra.measure.settings import SLIDE
 from fortimetra.measure.slide import SlideMeasured
 from fortimetra.model.analysis import NoteFound, SlideFound
 from fortimetra.model.drill import Drill
+from fortimetra.model.hand import Slide
 from fortimetra.model.tolerance import onset_limit_ms
 from fortimetra.model.verdict import Verdict
+from fortimetra.units import rounded
 
 
 def judge_slides(
@@ -43,22 +45,26 @@ def _judged(note: NoteFound, i: int, match: Match, read: SlideMeasured | None, d
     if read.level_change_db is not None and slide.from_fret is None:
         # A stroke falls by as much in its first moments by itself.
         verdicts.append(at_least_verdict(read.level_change_db, SLIDE.level_u_db, SLIDES_JUDGED.lost_db))
-    late_ms = None
-    if slide.from_fret is not None and slide.length is not None:
-        # Struck on the beat; what is asked is how soon it is there.
-        late_ms = 1000.0 * (read.arrives_s - heard.onset_s - slide.length * drill.seconds_per_beat)
+    late_ms = _late_ms(slide, read.arrives_s - heard.onset_s, drill)
+    if late_ms is not None and late_ms > 0:
         slot_s = asked.event.length * drill.seconds_per_beat
         limit = onset_limit_ms(drill.profile, slot_s, drill.tolerances.onset_ms)
-        if late_ms > 0:
-            verdicts.append(verdict(late_ms, read.u_arrives_ms, limit))
+        verdicts.append(verdict(late_ms, read.u_arrives_ms, limit))
     judged: Verdict = together(verdicts)
     clean = together([v for v in (note.clean, judged) if v is not None]) if counts else note.clean
     found = SlideFound(
         travel_ms=round(read.travel_ms, 1),
         arrives_s=round(read.arrives_s, 4),
-        level_change_db=None if read.level_change_db is None else round(read.level_change_db, 1),
-        late_ms=None if late_ms is None else round(late_ms, 1),
+        level_change_db=rounded(read.level_change_db, 1),
+        late_ms=rounded(late_ms, 1),
         u=round(read.u_arrives_ms, 1),
         verdict=judged,
     )
     return note.model_copy(update={"slide": found, "clean": clean})
+
+
+def _late_ms(slide: Slide, after_s: float, drill: Drill) -> float | None:
+    """How late a slide arrives that is struck on the beat; None for one that has to be there on the beat."""
+    if slide.from_fret is None or slide.length is None:
+        return None
+    return 1000.0 * (after_s - slide.length * drill.seconds_per_beat)

@@ -17,6 +17,7 @@ from fortimetra.model.analysis import LengthFound, LevelFound, NoteFound, Timing
 from fortimetra.model.drill import Drill
 from fortimetra.model.tolerance import onset_limit_ms
 from fortimetra.model.verdict import Verdict
+from fortimetra.units import rounded
 
 
 @dataclass(frozen=True)
@@ -109,7 +110,7 @@ def _level(
         reasons += ["dies"] if judged == "outside" else []
     return LevelFound(
         level_db=round(found.level_db, 2),
-        deviation_db=None if found.deviation_db is None else round(found.deviation_db, 2),
+        deviation_db=rounded(found.deviation_db, 2),
         u=round(found.u_db if found.u_deviation_db is None else found.u_deviation_db, 2),
         dies=dies,
         way=found.way,
@@ -172,18 +173,26 @@ def _length(
     elif not event.let_ring or ratio < 1.0:
         verdicts.append(verdict((ratio - 1.0) * found.slot_ms, found.u_ms, limits["length_fraction"] * found.slot_ms))
     if overlap_wanted(match, i) and match.heard[i + 1] is not None:
-        over, why = _overlap(found, limits["overlap_ms"], measured.tail_ms or 0.0)
-        if over == "outside" and _next_is_off(measured, i, found, limits):
-            over, why = "unclear", "next_is_off"
+        over, why = _into_next(measured, i, found, limits)
         verdicts.append(over)
         reasons += [why] if asked and why else []
     return LengthFound(
         length_ratio=round(ratio, 3),
-        overlap_ms=None if found.overlap_ms is None else round(found.overlap_ms, 1),
+        overlap_ms=rounded(found.overlap_ms, 1),
         u=round(found.u_ms, 1),
-        u_overlap_ms=None if found.u_overlap_ms is None else round(found.u_overlap_ms, 1),
+        u_overlap_ms=rounded(found.u_overlap_ms, 1),
         verdict=excused(together(verdicts), other=measured.disturbed.whole[i], reasons=reasons, asked=asked),
     )
+
+
+def _into_next(
+    measured: TimeAndTouch, i: int, found: NoteLength, limits: dict[str, float]
+) -> tuple[Verdict, str | None]:
+    """Whether a note sounds on into the next one, where that is the note's own doing."""
+    over, why = _overlap(found, limits["overlap_ms"], measured.tail_ms or 0.0)
+    if over == "outside" and _next_is_off(measured, i, found, limits):
+        return "unclear", "next_is_off"
+    return over, why
 
 
 def _overlap(found: NoteLength, limit_ms: float, tail_ms: float) -> tuple[Verdict, str | None]:

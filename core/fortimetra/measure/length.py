@@ -14,6 +14,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -56,37 +57,45 @@ def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> 
         asked = event.notes[0].event
         slot_s = (drill.played_beat(event.beat + asked.length) - drill.played_beat(event.beat)) * drill.seconds_per_beat
         following = _following(match, i)
-        # Where the drill was left, how long this goes on is not its student's playing of it.
-        left_s = next(
-            (a for a, b in aside_s if following is not None and note.onset_s < a and b == following.onset_s), np.inf
-        )
-        end_s, end_u_ms = min(note.end_s, left_s), LENGTH.end_u_ms
-        to_next = following is not None and following.onset_s <= note.end_s + LENGTH.same_end_s
-        if following is not None and to_next:
-            end_s, end_u_ms = following.onset_s, following.onset_u_ms
-        own_end = end_s == note.end_s < left_s
-        fades = own_end and (asked.articulation == "palm_mute" or _fades(mono, note, event.main_midi, rate_hz))
+        end = _end(note, following, aside_s)
+        fades = end.own and (asked.articulation == "palm_mute" or _fades(mono, note, event.main_midi, rate_hz))
         until_s = np.inf if following is None else following.onset_s
-        sounds_on = own_end and not fades and _sounds_on(mono, note, until_s, rate_hz)
+        stopped = end.own and not fades and not asked.let_ring and not _sounds_on(mono, note, until_s, rate_hz)
         overlap = overlaps[i]
         known = overlap if isinstance(overlap, Overlap) else None
         found.append(
             NoteLength(
-                ratio=(end_s - note.onset_s) / slot_s,
-                u_ms=float(np.hypot(note.onset_u_ms, end_u_ms)),
+                ratio=(end.s - note.onset_s) / slot_s,
+                u_ms=float(np.hypot(note.onset_u_ms, end.u_ms)),
                 slot_ms=1000.0 * slot_s,
-                dies=bool(
-                    not (asked.let_ring or fades or sounds_on)
-                    and own_end
-                    and end_s - note.onset_s < LENGTH.dies_share * slot_s
-                ),
+                dies=bool(stopped and end.s - note.onset_s < LENGTH.dies_share * slot_s),
                 fades=bool(fades),
                 overlap_ms=None if known is None else known.ms,
                 u_overlap_ms=None if known is None else known.u_ms,
-                to_next=to_next,
+                to_next=end.to_next,
             )
         )
     return found
+
+
+class _End(NamedTuple):
+    """Where a note ends. own: it ends by itself, not where the next begins or the drill is left."""
+
+    s: float
+    u_ms: float
+    to_next: bool
+    own: bool
+
+
+def _end(note: HeardNote, following: HeardNote | None, aside_s: Sequence[tuple[float, float]]) -> _End:
+    """A note's end. aside_s: where the drill was left; how long a note goes on there is not its student's playing."""
+    if following is None:
+        return _End(note.end_s, LENGTH.end_u_ms, to_next=False, own=True)
+    left_s = next((a for a, b in aside_s if note.onset_s < a and b == following.onset_s), np.inf)
+    if following.onset_s <= note.end_s + LENGTH.same_end_s:
+        own = following.onset_s == note.end_s < left_s
+        return _End(following.onset_s, following.onset_u_ms, to_next=True, own=own)
+    return _End(min(note.end_s, left_s), LENGTH.end_u_ms, to_next=False, own=note.end_s < left_s)
 
 
 def _level_db(mono: Samples, at_s: float, rate_hz: int) -> float:

@@ -24,7 +24,7 @@ from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.summary import LevelSummary, StringLevel
 from fortimetra.model.verdict import Verdict
 from fortimetra.sound.decode import Samples
-from fortimetra.units import FloatArray, midi_to_hz
+from fortimetra.units import FloatArray, midi_to_hz, rounded
 
 Way = Literal["picked", "palm_muted", "slurred", "slid", "tapped", "together", "accented"]
 
@@ -194,13 +194,13 @@ def summarise_levels(match: Match, levels: Sequence[NoteLevel | None], drill: Dr
     rest = np.concatenate([np.array(v) - np.median(v) for v in by_string.values()]) if by_string else np.empty(0)
     return LevelSummary(
         spread_db=round(robust_sd(rest), 2) if len(rest) >= LEVEL.least_notes else None,
-        slur_deficit_db=None if deficit is None else round(deficit, 2),
+        slur_deficit_db=rounded(deficit, 2),
         accent_lift_db=_accent_lift(known),
-        u_slur_deficit_db=None if deficit_u is None else round(deficit_u, 2),
+        u_slur_deficit_db=rounded(deficit_u, 2),
         slur_verdict=_at_most(deficit, deficit_u, limit),
         tap_excess_db=_tap_excess(match, known),
-        string_change_db=None if change is None else round(change, 2),
-        u_string_change_db=None if change_u is None else round(change_u, 2),
+        string_change_db=rounded(change, 2),
+        u_string_change_db=rounded(change_u, 2),
         drift_db_per_min=_drift(match, known),
         strings=strings,
     )

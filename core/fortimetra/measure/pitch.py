@@ -85,25 +85,34 @@ def string_offsets(
     (match.offset_cents) is measured against itself: strings without a value of their own take the whole take's.
     A string of a set-up take that this take's own notes contradict is named in `changed`.
     """
-    count = len(drill.tuning)
     if setup is not None and setup.has_offsets:
-        shift = hz_to_cents(setup.a4_hz, reference_hz=drill.a4_hz)
-        cents = [None if value is None else value + shift for value in _of_strings(setup.string_offset_cents, count)]
-        twelfth = _of_strings(setup.twelfth_fret_error_cents or (), count)
-        own = _own_offsets(drill, match, readings, StringOffsets([0.0] * count, "setup", twelfth))
-        whole = _moved_since(match, cents)
-        cents = [None if value is None else value + whole for value in cents]
-        changed = tuple(
-            number
-            for number, (a, b) in enumerate(zip(own, cents, strict=True), 1)
-            if a is not None and b is not None and abs(a - b) > PITCH.changed_cents
-        )
-        return StringOffsets(cents, "setup", twelfth, changed or (tuple(range(1, count + 1)) if whole else ()))
-    nothing: list[float | None] = [None] * count
+        return _setup_offsets(drill, match, readings, setup)
+    nothing: list[float | None] = [None] * len(drill.tuning)
     own = _own_offsets(drill, match, readings, StringOffsets(nothing, "none", nothing))
     if match.offset_cents:
         own = [match.offset_cents if value is None else value for value in own]
     return StringOffsets(own, "take" if any(value is not None for value in own) else "none", nothing)
+
+
+def _setup_offsets(drill: Drill, match: Match, readings: Sequence[PitchReading | None], setup: Setup) -> StringOffsets:
+    """A set-up take's offsets, moved where the guitar as a whole has moved since."""
+    count = len(drill.tuning)
+    shift = hz_to_cents(setup.a4_hz, reference_hz=drill.a4_hz)
+    cents = _plus(_of_strings(setup.string_offset_cents, count), shift)
+    twelfth = _of_strings(setup.twelfth_fret_error_cents or (), count)
+    own = _own_offsets(drill, match, readings, StringOffsets([0.0] * count, "setup", twelfth))
+    whole = _moved_since(match, cents)
+    cents = _plus(cents, whole)
+    changed = tuple(
+        number
+        for number, (a, b) in enumerate(zip(own, cents, strict=True), 1)
+        if a is not None and b is not None and abs(a - b) > PITCH.changed_cents
+    )
+    return StringOffsets(cents, "setup", twelfth, changed or (tuple(range(1, count + 1)) if whole else ()))
+
+
+def _plus(values: Sequence[float | None], cents: float) -> list[float | None]:
+    return [None if value is None else value + cents for value in values]
 
 
 def _moved_since(match: Match, cents: Sequence[float | None]) -> float:

@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from fortimetra.align.match import Match
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.recording import Recording
@@ -52,18 +53,22 @@ def measure_quiet(recording: Recording, alignment: Alignment) -> Quiet:
     spans = spans_of(match, parts, end_s, travels, match.aside_s(drill.seconds_per_beat))
     chords, driven = chord_notes(mono, _chords([_arrived(p, travels) for p in parts]), rate_hz=rate_hz)
     reading = ringing(mono, contour, spans, parts, suspects_of(parts, drill, offsets), rate_hz=rate_hz, driven=driven)
-    # What has no pitch and was not asked for may be a scrape itself.
-    bare = [n for n in match.extras if np.isnan(n.plain_midi) or not _rises(n, contour)]
-    attacks = [n for n in match.notes if n not in bare]
     grid = alignment.grid
     found = stops(mono, match, parts, rate_hz=rate_hz, grid_u_ms=grid.u_ms if grid.bpm else None)
-    ends = [p.until_s for p in parts if p.until_s < end_s] + [n.end_s for n in attacks]
-    ends = [t for t in ends if all(abs(t - n.onset_s) > QUIET.same_burst_s for n in bare)]
-    onsets_s = np.array(sorted(n.onset_s for n in attacks))
     return Quiet(
-        tuple(parts), tuple(spans), reading, tuple(found), tuple(scrapes(mono, onsets_s, ends, rate_hz=rate_hz)),
+        tuple(parts), tuple(spans), reading, tuple(found), tuple(_scrapes(recording, match, parts)),
         tuple(tuple(c) for c in chords), driven if chords else None,
     )  # fmt: skip
+
+
+def _scrapes(recording: Recording, match: Match, parts: Sequence[Part]) -> list[HeardScrape]:
+    """Scrapes clear of attacks and ends; what has no pitch and was not asked for may be a scrape itself."""
+    mono, rate_hz = recording.mono, recording.rate_hz
+    bare = [n for n in match.extras if np.isnan(n.plain_midi) or not _rises(n, recording.contour)]
+    attacks = [n for n in match.notes if n not in bare]
+    ends = [p.until_s for p in parts if p.until_s < len(mono) / rate_hz] + [n.end_s for n in attacks]
+    ends = [t for t in ends if all(abs(t - n.onset_s) > QUIET.same_burst_s for n in bare)]
+    return scrapes(mono, np.array(sorted(n.onset_s for n in attacks)), ends, rate_hz=rate_hz)
 
 
 def _rises(note: HeardNote, contour: Contour) -> bool:

@@ -53,20 +53,19 @@ def bend_reference(
     target = asked.bend.middle_cents
     by_tuning = fretted_hz * cents_to_ratio(target)
     place = (asked.note.string, (asked.note.fret or 0) + target / 100.0)
-    usable = [
-        (event.notes[0], reading)
-        for event, reading in zip(match.events, readings, strict=True)
-        if reading is not None and _is_target(event.notes[0], asked.bend.reference, place) and _near(reading, by_tuning)
-    ]
-    named = [u for u in usable if u[0].event.id == asked.bend.reference] or usable
-    own = [u for u in named if u[0].repeat == asked.repeat]
-    if own:
-        # Of several the nearest in the score.
-        note, reading = min(own, key=lambda u: abs(u[0].beat - asked.beat))
-        return BendReference(reading.hz, reading.u_cents, note.event.id)
-    if named:
-        middle = middle_of([r for _, r in named], by_tuning)
-        return BendReference(middle.hz, middle.u_cents, f"{named[0][0].event.id} of other repeats")
+    played = _target_played(
+        asked,
+        [
+            (event.notes[0], reading)
+            for event, reading in zip(match.events, readings, strict=True)
+            if reading is not None
+            and _is_target(event.notes[0], asked.bend.reference, place)
+            and _near(reading, by_tuning)
+        ],
+        by_tuning,
+    )
+    if played is not None:
+        return played
     fret = _own_fret(match, asked, readings, fretted_hz)
     if fret is not None:
         return BendReference(fret.hz * cents_to_ratio(target), fret.u_cents, f"fret {asked.note.fret} of this take")
@@ -78,6 +77,23 @@ def bend_reference(
         if own_start.u_cents < off < BEND.wrong_reference_cents:
             return BendReference(own_start.hz * cents_to_ratio(target), own_start.u_cents, "own start")
     return BendReference(by_tuning, BEND.tuned_u_cents if tuned_by == "temperament" else 0.0, tuned_by)
+
+
+def _target_played(
+    asked: AskedNote, usable: Sequence[tuple[AskedNote, PitchReading]], by_tuning: float
+) -> BendReference | None:
+    """The fretted target as played: in the bend's own repeat, else in the others; of those the drill names, if any."""
+    assert asked.bend is not None
+    named = [u for u in usable if u[0].event.id == asked.bend.reference] or usable
+    own = [u for u in named if u[0].repeat == asked.repeat]
+    if own:
+        # Of several the nearest in the score.
+        note, reading = min(own, key=lambda u: abs(u[0].beat - asked.beat))
+        return BendReference(reading.hz, reading.u_cents, note.event.id)
+    if named:
+        middle = middle_of([r for _, r in named], by_tuning)
+        return BendReference(middle.hz, middle.u_cents, f"{named[0][0].event.id} of other repeats")
+    return None
 
 
 def _is_target(note: AskedNote, named: str | None, place: tuple[int, float]) -> bool:

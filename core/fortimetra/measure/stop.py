@@ -6,7 +6,7 @@ of the floor of the take, whichever is higher. A note stopped early has no decay
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -44,39 +44,42 @@ def stops(mono: Samples, match: Match, parts: Sequence[Part], *, rate_hz: int, g
     """
     level = _level_db(mono, rate_hz)
     floor = _floor_db(level)
-    onsets = np.array([n.onset_s for n in match.notes] or [0.0])
-    end_s = len(mono) / rate_hz
     found: list[Stop] = []
-    for due_s in sorted({p.until_s for p in parts if np.isfinite(p.until_s)}):
+    for due_s, rest_ends in _rests(match, parts, len(mono) / rate_hz):
         own = [p for p in parts if p.until_s == due_s]
         begins = max(p.from_s for p in own)
-        if any(p.from_s < due_s + STOP.least_rest_s and p.until_s > due_s for p in parts if p not in own):
-            continue  # something goes on, or begins
-        later = onsets[onsets > begins + 1e-6]
-        rest_ends = min(float(later[0]) if len(later) else end_s, end_s)
-        if rest_ends - due_s < STOP.least_rest_s:
-            continue
         top = float(np.max(level[_frames(begins, begins + 0.12)], initial=-200.0))
         limit = max(top - STOP.under_db, floor + STOP.over_floor_db)
-        decay, gone = None, False
+        decay_ms, gone = None, False
         if top - limit >= STOP.least_range_db:
-            after = level[_frames(due_s, rest_ends - 0.01)]
-            quiet = ndimage.minimum_filter1d(
-                (after < limit).astype(np.int8), _odd(STOP.stays_s), origin=-(_odd(STOP.stays_s) // 2), mode="nearest"
-            )
-            gone = bool(quiet.any())
-            decay = 1000.0 * STOP.hop_s * float(np.argmax(quiet) if gone else len(after))
-        found.append(
-            Stop(
-                max(p.event for p in own),
-                due_s,
-                decay,
-                float(np.hypot(STOP.u_ms, grid_u_ms or 30.0)),
-                gone,
-                limit - top,
-            )
-        )
+            decay_ms, gone = _decay(level[_frames(due_s, rest_ends - 0.01)], limit)
+        event, u_ms = max(p.event for p in own), float(np.hypot(STOP.u_ms, grid_u_ms or 30.0))
+        found.append(Stop(event, due_s, decay_ms, u_ms, gone, limit - top))
     return found
+
+
+def _rests(match: Match, parts: Sequence[Part], end_s: float) -> Iterator[tuple[float, float]]:
+    """From when on nothing should sound, and until when, where that is long enough."""
+    onsets = np.array([n.onset_s for n in match.notes] or [0.0])
+    for due_s in sorted({p.until_s for p in parts if np.isfinite(p.until_s)}):
+        if any(p.from_s < due_s + STOP.least_rest_s and p.until_s > due_s for p in parts):
+            continue  # something goes on, or begins
+        begins = max(p.from_s for p in parts if p.until_s == due_s)
+        later = onsets[onsets > begins + 1e-6]
+        rest_ends = min(float(later[0]) if len(later) else end_s, end_s)
+        if rest_ends - due_s >= STOP.least_rest_s:
+            yield due_s, rest_ends
+
+
+def _decay(level_db: FloatArray, limit_db: float) -> tuple[float, bool]:
+    """After how many ms a level stays under a limit, and whether it does before its end. level_db: shape (n_frames,),
+    from the stop on.
+    """
+    stays = _odd(STOP.stays_s)
+    under = (level_db < limit_db).astype(np.int8)
+    quiet = ndimage.minimum_filter1d(under, stays, origin=-(stays // 2), mode="nearest")
+    gone = bool(quiet.any())
+    return 1000.0 * STOP.hop_s * float(np.argmax(quiet) if gone else len(level_db)), gone
 
 
 def _floor_db(level_db: FloatArray) -> float:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections import deque
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -135,31 +136,42 @@ def spans_of(
     """The take from its first note to its end, cut at every attack and stop; slides on their way are left out, and
     what lies aside of the drill.
     """
-    travels = travels or {}
     if not parts:
         return []
     attacks = {n.onset_s for n in match.notes} | {a for a, _ in aside_s}
-    stops = {p.until_s for p in parts if p.until_s < end_s} - attacks
-    edges = sorted(attacks | stops)
+    edges = sorted(attacks | {p.until_s for p in parts if p.until_s < end_s})
     spans = []
     recent: list[Part] = []
-    begun, event = 0, -1
+    left, event = deque(parts), -1
     for start, stop in zip(edges, [*edges[1:], end_s], strict=True):
-        while begun < len(parts) and parts[begun].from_s <= start + 1e-6:
-            recent.append(parts[begun])
-            event = max(event, parts[begun].event)
-            begun += 1
-        recent = [p for p in recent if p.until_s > start - STRINGS.last_pitch_s]
-        active = tuple(p for p in recent if p.until_s > start + 1e-6)
-        if event < 0 or any(a - 1e-6 <= start < b - 1e-6 for a, b in aside_s):
+        while left and left[0].from_s <= start + 1e-6:
+            recent.append(left.popleft())
+            event = max(event, recent[-1].event)
+        recent = _goes_on(recent, start - STRINGS.last_pitch_s)
+        if event < 0 or _aside(start, aside_s):
             continue
-        a = start + max(
-            STRINGS.after_attack_s if start in attacks else STRINGS.after_stop_s, travels.get(start, (0.0, 0.0))[1]
-        )
-        b = stop - max(STRINGS.before_attack_s if stop in attacks else 0.0, travels.get(stop, (0.0, 0.0))[0])
-        if b - a >= STRINGS.least_span_s:
-            spans.append(Span(a, b, active, event, tuple(recent)))
+        from_s, to_s = _clear_of(start, stop, attacks, travels or {})
+        if to_s - from_s >= STRINGS.least_span_s:
+            spans.append(Span(from_s, to_s, tuple(_goes_on(recent, start + 1e-6)), event, tuple(recent)))
     return spans
+
+
+def _goes_on(parts: Sequence[Part], after_s: float) -> list[Part]:
+    return [p for p in parts if p.until_s > after_s]
+
+
+def _aside(time_s: float, aside_s: Sequence[tuple[float, float]]) -> bool:
+    return any(a - 1e-6 <= time_s < b - 1e-6 for a, b in aside_s)
+
+
+def _clear_of(
+    start_s: float, stop_s: float, attacks: Container[float], travels: Mapping[float, tuple[float, float]]
+) -> tuple[float, float]:
+    """A stretch without the attacks, stops and slides at its ends."""
+    after_s = STRINGS.after_attack_s if start_s in attacks else STRINGS.after_stop_s
+    before_s = STRINGS.before_attack_s if stop_s in attacks else 0.0
+    still = (0.0, 0.0)
+    return start_s + max(after_s, travels.get(start_s, still)[1]), stop_s - max(before_s, travels.get(stop_s, still)[0])
 
 
 @dataclass(frozen=True)

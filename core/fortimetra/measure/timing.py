@@ -25,7 +25,7 @@ from fortimetra.model.analysis import Grid
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.summary import GroupPlace, Pace, TimingSummary
 from fortimetra.model.tolerance import onset_tolerance_ms
-from fortimetra.units import FloatArray
+from fortimetra.units import FloatArray, rounded
 
 
 @dataclass(frozen=True)
@@ -93,12 +93,12 @@ def summarise_timing(
     return TimingSummary(
         bias_ms=None if relative else round(float(np.median(errors)), 2),
         jitter_ms=round(robust_sd(errors), 2),
-        drift_ms_per_beat=None if drift is None else round(drift, 3),
-        string_change_ms=None if change is None else round(change, 2),
+        drift_ms_per_beat=rounded(drift, 3),
+        string_change_ms=rounded(change, 2),
         u_bias_ms=None if relative else round(float(np.hypot(median_u(errors), grid.u_ms or 0.0)), 2),
-        u_string_change_ms=None if change_u is None else round(change_u, 2),
+        u_string_change_ms=rounded(change_u, 2),
         tempo_bpm=_tempo(match, drill),
-        swing=None if swing is None else round(swing, 3),
+        swing=rounded(swing, 3),
         together_ms=together_ms,
         groups=_groups(match, timings, drill, levels_db),
         paces=_paces(match, timings, drill, levels_db),

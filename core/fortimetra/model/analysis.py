@@ -182,6 +182,11 @@ class LevelFound(Model):
     ] = None
     verdict: Verdict
 
+    @property
+    def side(self) -> float | None:
+        """Loud is positive, soft negative; a note that dies, or an accent that does not stand out, is soft."""
+        return -1.0 if self.dies or self.way == "accented" else self.deviation_db
+
 
 class LengthFound(Model):
     """One note's length; u of its end in ms."""
@@ -191,6 +196,11 @@ class LengthFound(Model):
     u: float | None
     u_overlap_ms: float | None = None
     verdict: Verdict
+
+    @property
+    def side(self) -> float:
+        """Long is positive, short negative; one of unknown length sounds on."""
+        return 1.0 if self.length_ratio is None else self.length_ratio - 1.0
 
 
 class NoiseFound(Model):
@@ -223,6 +233,14 @@ class ChordFound(Model):
     balance_db: float | None
     u: float | None
     verdict: Verdict
+
+
+Judged = PitchFound | BendFound | VibratoFound | TimingFound | LevelFound | LengthFound | NoiseFound
+
+
+def _outside(*parts: Judged | None) -> bool:
+    """Whether one of a note's measures is outside tolerance."""
+    return any(part is not None and part.verdict == "outside" for part in parts)
 
 
 class Measured(Model):
@@ -273,16 +291,14 @@ class NoteFound(Model):
         measures: those the drill asks for. Flat, early, soft and short are negative; None where it is off nothing
         that has a side.
         """
-        parts = (self.bend, self.vibrato, self.pitch)
-        if not any(part is not None and part.verdict == "outside" for part in parts):
-            if "timing" in measures and self.timing is not None and self.timing.verdict == "outside":
+        if not _outside(self.bend, self.vibrato, self.pitch):
+            if "timing" in measures and self.timing is not None and _outside(self.timing):
                 return self.timing.error_ms
-            if "level" in measures and self.level is not None and self.level.verdict == "outside":
-                return -1.0 if self.level.dies or self.level.way == "accented" else self.level.deviation_db
-            if "length" in measures and self.length is not None and self.length.verdict == "outside":
-                rings = "rings_on" in self.reasons
-                return 1.0 if rings or self.length.length_ratio is None else self.length.length_ratio - 1.0
-            if "noise" in measures and self.noise is not None and self.noise.verdict == "outside":
+            if "level" in measures and self.level is not None and _outside(self.level):
+                return self.level.side
+            if "length" in measures and self.length is not None and _outside(self.length):
+                return 1.0 if "rings_on" in self.reasons else self.length.side
+            if "noise" in measures and _outside(self.noise):
                 return None
         return self.deviation_cents
 

@@ -143,23 +143,29 @@ class Event(Model):
         if (self.articulation == "none") != (not self.notes):
             raise ValueError(f"event {self.id}: a rest has articulation none and no notes, anything else has notes")
         if self.slide is not None:
-            if not self.notes:
-                raise ValueError(f"event {self.id}: a rest does not slide")
-            if self.articulation == "slide" and self.slide.from_fret is not None:
-                raise ValueError(
-                    f"event {self.id}: a slide from the note before it has no from_fret; strike it (articulation "
-                    "pick) there"
-                )
-            if self.articulation != "slide" and self.slide.from_fret is None:
-                raise ValueError(f"event {self.id}: a struck note that slides needs from_fret, where it comes from")
+            self._check_slide(self.slide)
         if self.stroke is not None and (not self.notes or self.articulation in UNSTRUCK):
             raise ValueError(f"event {self.id}: no stroke of the picking hand sounds it")
         if self.bend is not None:
-            if not self.notes or self.notes[0].fret is None or self.notes[0].muted:
-                raise ValueError(f"event {self.id} bends a note that does not sound")
-            if self.bend.kind == "unison" and len(self.notes) != 2:
-                raise ValueError(f"event {self.id}: a unison bend has two notes, the bent one first")
+            self._check_bend(self.bend)
         return self
+
+    def _check_slide(self, slide: Slide) -> None:
+        if not self.notes:
+            raise ValueError(f"event {self.id}: a rest does not slide")
+        if self.articulation == "slide" and slide.from_fret is not None:
+            raise ValueError(
+                f"event {self.id}: a slide from the note before it has no from_fret; strike it (articulation "
+                "pick) there"
+            )
+        if self.articulation != "slide" and slide.from_fret is None:
+            raise ValueError(f"event {self.id}: a struck note that slides needs from_fret, where it comes from")
+
+    def _check_bend(self, bend: Bend) -> None:
+        if not self.notes or self.notes[0].fret is None or self.notes[0].muted:
+            raise ValueError(f"event {self.id} bends a note that does not sound")
+        if bend.kind == "unison" and len(self.notes) != 2:
+            raise ValueError(f"event {self.id}: a unison bend has two notes, the bent one first")
 
 
 class School(Model):
@@ -243,6 +249,16 @@ class Drill(Document):
 
     @model_validator(mode="after")
     def _consistent(self) -> Self:
+        self._check_references(self._check_order())
+        ends = [0.0, *(m.to_beat for m in self.members)]
+        if any(m.from_beat < end - ON_GRID for m, end in zip(self.members, ends, strict=False)):
+            raise ValueError("the members of a set follow each other")
+        if sum(len(e.notes) for e in self.events) * self.repeats > MAX_ASKED_NOTES:
+            raise ValueError(f"more than {MAX_ASKED_NOTES} notes over all repeats; use fewer repeats")
+        return self
+
+    def _check_order(self) -> dict[str, Event]:
+        """The events by their ids, which are their own; they follow each other, on strings that are there."""
         by_id: dict[str, Event] = {}
         beat = 0.0
         for event in self.events:
@@ -257,18 +273,15 @@ class Drill(Document):
             for note in event.notes:
                 if note.string > len(self.tuning):
                     raise ValueError(f"event {event.id} plays string {note.string} of {len(self.tuning)}")
+        return by_id
+
+    def _check_references(self, by_id: dict[str, Event]) -> None:
         for event in self.events:
             reference = event.bend.reference if event.bend else None
             if reference is not None and (
                 reference == event.id or reference not in by_id or not by_id[reference].notes
             ):
                 raise ValueError(f"event {event.id}: its reference {reference} is no note of this drill")
-        ends = [0.0, *(m.to_beat for m in self.members)]
-        if any(m.from_beat < end - ON_GRID for m, end in zip(self.members, ends, strict=False)):
-            raise ValueError("the members of a set follow each other")
-        if sum(len(e.notes) for e in self.events) * self.repeats > MAX_ASKED_NOTES:
-            raise ValueError(f"more than {MAX_ASKED_NOTES} notes over all repeats; use fewer repeats")
-        return self
 
     def limits(self) -> dict[str, float]:
         """The tolerances that count: the drill's own, else its school's, else its profile's."""

@@ -65,6 +65,10 @@ def _value(wanted: Input, text: str, code: str) -> Value:
         return text
     if isinstance(wanted.default, str):
         return text[:80]
+    return _number(wanted, text, code)
+
+
+def _number(wanted: Input, text: str, code: str) -> float:
     try:
         number = float(text.replace(",", ".").replace("−", "-"))
     except ValueError:

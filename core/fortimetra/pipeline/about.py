@@ -22,6 +22,7 @@ from fortimetra.model.summary import Summary
 from fortimetra.pipeline.versions import SETTINGS_DIGEST, __version__
 from fortimetra.sound.decode import Take
 from fortimetra.sound.levels import Levels
+from fortimetra.units import rounded
 
 HUM_DROWNS_DB = 30.0
 
@@ -89,7 +90,7 @@ def _take_info(take: Take, levels: Levels, warnings: tuple[str, ...]) -> TakeInf
         sample_rate_hz=take.sample_rate_hz if take.as_recorded is None else take.as_recorded.rate_hz,
         channels=take.samples.shape[0],
         peak_dbfs=round(levels.peak_dbfs, 1),
-        loudness_lufs=None if levels.loudness_lufs is None else round(levels.loudness_lufs, 1),
+        loudness_lufs=rounded(levels.loudness_lufs, 1),
         noise_floor_dbfs=round(levels.noise_floor_dbfs, 1),
         clipped_fraction=round(levels.clipped_fraction, 6),
         hum=None

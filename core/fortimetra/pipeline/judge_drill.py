@@ -39,6 +39,7 @@ from fortimetra.model.summary import LengthSummary, LevelSummary, TimingSummary
 from fortimetra.model.word import Pin
 from fortimetra.pipeline.about import analysis_of, drowned
 from fortimetra.pipeline.prepare import Progress
+from fortimetra.units import rounded
 
 CLICK_IS_WITHIN_S = 0.02
 
@@ -113,7 +114,7 @@ def _reference(alignment: Alignment) -> Reference:
     offsets = alignment.offsets
     return Reference(
         a4_hz=alignment.drill.a4_hz,
-        string_offset_cents=tuple(None if o is None else round(o, 2) for o in offsets.cents),
+        string_offset_cents=tuple(rounded(o, 2) for o in offsets.cents),
         grid=alignment.grid,
         offset_source=offsets.source,
     )

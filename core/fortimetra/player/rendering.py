@@ -72,20 +72,9 @@ def render(drill: Drill, faults: Faults, *, rate_hz: int = RATE_HZ) -> tuple[Sam
     Returns float32 samples, shape (n_samples,), and the truth. Deterministic for the same arguments.
     Raises DrillError for a fault that names no note of the drill, or a take that would be endless.
     """
-    known = {e.id for e in drill.events}
-    for name in [
-        *(key.split("@")[0] for key in faults.notes),
-        *(r.event for r in faults.rings),
-        *(s.event for s in faults.scrapes),
-    ]:
-        if name not in known:
-            raise DrillError("faults_invalid", f"notes.{name}: the drill has no event {name}")
     spb = drill.seconds_per_beat / faults.tempo_factor
     total_s = faults.lead_in_s + drill.repeats * drill.length_beats * spb + faults.tail_s
-    if total_s > MAX_SECONDS:
-        raise DrillError(
-            "faults_invalid", f"the take would last {total_s:.0f} s; at most {MAX_SECONDS:.0f} s are rendered"
-        )
+    _check(drill, faults, total_s)
     rng = np.random.default_rng(faults.seed)
     played, truth = _perform(drill, faults, spb, rng)
     count = round(total_s * rate_hz)
@@ -121,6 +110,21 @@ def render(drill: Drill, faults: Faults, *, rate_hz: int = RATE_HZ) -> tuple[Sam
     return sound.astype(np.float32), Truth(
         sample_rate_hz=rate_hz, bpm=bpm, first_beat_s=faults.lead_in_s, notes=tuple(truth)
     )
+
+
+def _check(drill: Drill, faults: Faults, total_s: float) -> None:
+    known = {e.id for e in drill.events}
+    for name in [
+        *(key.split("@")[0] for key in faults.notes),
+        *(r.event for r in faults.rings),
+        *(s.event for s in faults.scrapes),
+    ]:
+        if name not in known:
+            raise DrillError("faults_invalid", f"notes.{name}: the drill has no event {name}")
+    if total_s > MAX_SECONDS:
+        raise DrillError(
+            "faults_invalid", f"the take would last {total_s:.0f} s; at most {MAX_SECONDS:.0f} s are rendered"
+        )
 
 
 def _through_rig(sound: FloatArray, rate: int, faults: Faults) -> FloatArray:
@@ -181,21 +185,28 @@ def _joined(played: list[_Played], strings: int, spb: float) -> list[_Played]:
     joined: list[_Played] = []
     for string in range(1, strings + 1):
         own = [p for p in played if p.asked.note.string == string]
+        before: _Played | None = None
         for note, after in zip(own, [*own[1:], None], strict=False):
-            if after is not None and after.slurred and after.onset_s - note.end_s < LONGEST_JOIN_S:
-                note = replace(note, end_s=after.onset_s)
-                slide = after.asked.event.slide
-                if slide is not None and slide.length is not None:
-                    # It travels before the beat and has arrived on it.
-                    away = hz_to_cents(after.hz, reference_hz=note.hz)
-                    note = replace(note, leaves_cents=away, leaves_s=slide.length * spb)
-            elif note.asked.event.let_ring:
-                note = replace(note, end_s=after.onset_s if after is not None else note.end_s + LET_RING_S)
-            before = joined[-1] if joined and joined[-1].asked.note.string == string else None
+            note = _into_next(note, after, spb)
             if note.asked.event.articulation == "slide" and before is not None and not before.leaves_s:
                 note = replace(note, slid_from_cents=hz_to_cents(before.hz, reference_hz=note.hz))
             joined.append(note)
+            before = note
     return joined
+
+
+def _into_next(note: _Played, after: _Played | None, spb: float) -> _Played:
+    """A note with how it goes on into the next one on its string."""
+    if after is not None and after.slurred and after.onset_s - note.end_s < LONGEST_JOIN_S:
+        note = replace(note, end_s=after.onset_s)
+        slide = after.asked.event.slide
+        if slide is not None and slide.length is not None:
+            # It travels before the beat and has arrived on it.
+            away = hz_to_cents(after.hz, reference_hz=note.hz)
+            note = replace(note, leaves_cents=away, leaves_s=slide.length * spb)
+    elif note.asked.event.let_ring:
+        note = replace(note, end_s=after.onset_s if after is not None else note.end_s + LET_RING_S)
+    return note
 
 
 def _true(asked: AskedNote, note: _Played | None, drill: Drill) -> TrueNote:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fortimetra.model.drill import AskedNote
+from fortimetra.model.hand import VibratoAsked
 from fortimetra.player.faults import NoteFault
 from fortimetra.units import FloatArray
 
@@ -49,13 +50,9 @@ def vibrato_of(
     wanted = asked.event.vibrato
     if wanted is None or asked.index > 0:
         return None
-    cycles = wanted.cycles_per_beat
-    rates = np.array(cycles if isinstance(cycles, tuple) else (cycles,) if cycles else ()) / seconds_per_beat
-    usual = float(np.mean(rates)) if len(rates) else sum(wanted.rate_hz) / 2.0 if wanted.rate_hz else RATE_HZ
+    rates, usual = _rates(wanted, seconds_per_beat)
     rate = fault.vibrato_rate_hz or usual
-    extent = fault.vibrato_extent_cents
-    if extent is None:
-        extent = sum(wanted.extent_cents) / 2.0 if wanted.extent_cents else EXTENT_CENTS
+    extent = _extent(wanted) if fault.vibrato_extent_cents is None else fault.vibrato_extent_cents
     starts = min(STARTS_S, LONGEST_WAIT_SHARE * seconds)
     if asked.bend is not None and asked.event.articulation != "repluck":
         starts += fault.rise_ms / 1000.0 * 1.7
@@ -72,3 +69,16 @@ def vibrato_of(
     extents = np.maximum(0.0, 1.0 + fault.vibrato_extent_cv * uneven[1]) * extent
     low = {"bottom": 0.0, "centre": 0.5, "top": 1.0}[wanted.return_line]
     return Vibrato(starts + np.concatenate([[0.0], np.cumsum(lengths)]), extents, low, fault.vibrato_return_cents)
+
+
+def _rates(wanted: VibratoAsked, seconds_per_beat: float) -> tuple[FloatArray, float]:
+    """The rates asked for by the click, Hz, shape (n_rates,); and the rate it has on the whole."""
+    cycles = wanted.cycles_per_beat
+    rates = np.array(cycles if isinstance(cycles, tuple) else (cycles,) if cycles else ()) / seconds_per_beat
+    if len(rates):
+        return rates, float(np.mean(rates))
+    return rates, sum(wanted.rate_hz) / 2.0 if wanted.rate_hz else RATE_HZ
+
+
+def _extent(wanted: VibratoAsked) -> float:
+    return sum(wanted.extent_cents) / 2.0 if wanted.extent_cents else EXTENT_CENTS

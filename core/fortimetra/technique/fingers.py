@@ -73,16 +73,17 @@ def _cost(event: Event, hands: FloatArray) -> FloatArray:
         # Two neighbouring fingers stand on it, so that the first is free to lie flat.
         cost = cost + OTHER_FINGER * np.maximum(0.0, fret - hands - 1.0) + PER_FRET_STRETCHED * (fret == hands)
     for index, note in enumerate(event.notes):
-        if not note.fret or note.finger in {"slide", "tap", "thumb"}:
-            continue
-        offset = note.fret - hands
-        under, over = np.maximum(0.0, -offset), np.maximum(0.0, offset - (FINGERS - 1))
-        stretched = under + over
-        cost = cost + PER_FRET_STRETCHED * stretched + OUT_OF_REACH * np.maximum(0.0, stretched - 1.0)
-        wished = int(note.finger) if note.finger else BENDING_FINGER if event.bend is not None and index == 0 else None
-        if wished is not None:
-            cost = cost + OTHER_FINGER * np.abs(offset + 1.0 - wished)
+        if note.fret and note.finger not in {"slide", "tap", "thumb"}:
+            cost = cost + _cost_of_note(note, note.fret - hands, bent=event.bend is not None and index == 0)
     return np.asarray(cost)
+
+
+def _cost_of_note(note: DrillNote, offset: FloatArray, *, bent: bool) -> FloatArray:
+    """Of reaching a note from each place of the hand. offset: frets from the first finger, shape (n_places,)."""
+    stretched = np.maximum(0.0, -offset) + np.maximum(0.0, offset - (FINGERS - 1))
+    cost = PER_FRET_STRETCHED * stretched + OUT_OF_REACH * np.maximum(0.0, stretched - 1.0)
+    wished = int(note.finger) if note.finger else BENDING_FINGER if bent else None
+    return cost if wished is None else cost + OTHER_FINGER * np.abs(offset + 1.0 - wished)
 
 
 def _placed(event: Event, hand: int, on_string: dict[int, Finger | None]) -> Event:
@@ -128,14 +129,17 @@ def _stroked(events: Sequence[Event]) -> tuple[Event, ...]:
         if not event.notes or event.articulation in UNSTRUCK:
             found.append(event)
             continue
-        stroke, after = event.stroke, next(following)
-        if stroke is None:
-            quick_before = last is not None and event.beat - last[0] < ALONE_BEATS
-            quick_after = after is not None and after - event.beat < ALONE_BEATS
-            if event.articulation == "strum" or (quick_after and not quick_before):
-                stroke = "down"
-            elif quick_before and last is not None:
-                stroke = "up" if last[1].endswith("down") else "down"
+        stroke = event.stroke or _proposed(event, last, next(following))
         last = (event.beat, stroke or "down")
         found.append(event.model_copy(update={"stroke": stroke}))
     return tuple(found)
+
+
+def _proposed(event: Event, last: tuple[float, Stroke] | None, next_beat: float | None) -> Stroke | None:
+    """The stroke of an event that names none; None where it stands alone. last: beat and stroke of the one before."""
+    quick_after = next_beat is not None and next_beat - event.beat < ALONE_BEATS
+    if event.articulation == "strum":
+        return "down"
+    if last is not None and event.beat - last[0] < ALONE_BEATS:
+        return "up" if last[1].endswith("down") else "down"
+    return "down" if quick_after else None
