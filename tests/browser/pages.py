@@ -25,6 +25,10 @@ transfer.items.add(new File([bytes], name, { type: "audio/flac" }));
 for (const kind of ["dragenter", "dragover", "drop"])
   document.body.dispatchEvent(new DragEvent(kind, { dataTransfer: transfer, bubbles: true, cancelable: true }));
 """
+BUTTON = """
+return [...document.querySelectorAll("button")].find((b) =>
+  b.innerText.trim() === arguments[0] && b.checkVisibility({ opacityProperty: true, visibilityProperty: true }))
+"""
 UNCOVER = """
 const box = arguments[0].getBoundingClientRect();
 const bar = document.querySelector("[data-testid=bar]")?.getBoundingClientRect();
@@ -67,10 +71,7 @@ class Pages:
         return self.wait(lambda: self.all(css)[0])
 
     def button(self, text: str) -> WebElement:
-        found = self.wait(
-            lambda: next((b for b in self.all("button") if b.text.strip() == text and b.is_displayed()), None)
-        )
-        return self.uncovered(found)
+        return self.uncovered(self.wait(lambda: self.driver.execute_script(BUTTON, text)))
 
     def uncovered(self, found: WebElement) -> WebElement:
         """What lies under the bar of a phone is scrolled to, as a thumb would."""
