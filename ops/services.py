@@ -234,7 +234,7 @@ class Stack:
             "worker",
             [PYTHON, "-m", "celery", "-A", "config", "worker",
              "--concurrency", str(max(1, min(cores, 4))), "--without-gossip", "--without-mingle",
-             "--loglevel", "INFO", "-Q", "celery,quick"],
+             "--loglevel", "INFO", "-Q", "quick,measure,batch"],
             marker="celery",
         )  # fmt: skip
 

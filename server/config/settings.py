@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "allauth.usersessions",
     "csp",
     "apps.people",
+    "apps.jobs",
     "apps.guitars",
     "apps.drills",
     "apps.bench",
@@ -227,16 +228,21 @@ CELERY_WORKER_HIJACK_ROOT_LOGGER = False
 CELERY_BROKER_CONNECTION_RETRY_ON_STARTUP = True
 CELERY_BROKER_TRANSPORT_OPTIONS = {
     "visibility_timeout": 600,
+    # A worker takes from the first of its queues that holds something.
+    "queue_order_strategy": "priority",
     # A broker that is away must not hold up an upload: the sweeper queues the take later.
     "socket_connect_timeout": 2,
     "socket_timeout": 5,
 }
 CELERY_TASK_PUBLISH_RETRY = False
-# What somebody sits and waits for does not stand behind thirty takes: workers take from both queues in turn.
-CELERY_TASK_ROUTES = {
-    name: {"queue": "quick"}
-    for name in ("drills.read_score", "drills.render_preview", "takes.guess_drill", "takes.try", "reports.set_sheet")
-}
+# What somebody sits and waits for does not stand behind thirty takes, and takes not behind ten years of old ones.
+QUEUES = ("quick", "measure", "batch")
+QUICK = (
+    "drills.read_score", "drills.render_preview", "takes.guess_drill", "takes.try", "reports.set_sheet",
+    "reports.make_sample",
+)  # fmt: skip
+CELERY_TASK_DEFAULT_QUEUE = "measure"
+CELERY_TASK_ROUTES = {name: {"queue": "quick"} for name in QUICK}
 CELERY_TIMEZONE = "UTC"
 # A quarter of an hour in stereo takes 1.1 GB of memory; this counts what is set aside, too, used or not.
 WORKER_MEMORY_LIMIT_BYTES = 3_000_000_000

@@ -19,8 +19,11 @@ SWITCHES = (
 )  # fmt: skip
 
 SHOWN = "return arguments[0].checkVisibility({ opacityProperty: true, visibilityProperty: true })"
-TEXT = SHOWN + """ ? arguments[0].innerText.replace(/[\\t\\u00a0]/g, " ").split("\\n").map((line) => line.trim())
+TEXT = (
+    SHOWN
+    + """ ? arguments[0].innerText.replace(/[\\t\\u00a0]/g, " ").split("\\n").map((line) => line.trim())
   .filter(Boolean).join("\\n") : "" """
+)
 
 
 class Element(WebElement):

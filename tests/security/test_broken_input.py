@@ -97,7 +97,6 @@ def test_a_damaged_recording_is_refused_with_its_reason(make_take, teacher, flac
     tasks.measure(str(take.pk))
     take.refresh_from_db()
     assert take.state in (Take.State.REFUSED, Take.State.MEASURED)
-    assert take.attempts == 1
     if take.state == Take.State.REFUSED:
         assert take.problem_detail.endswith(".")
 
@@ -106,7 +105,6 @@ def test_guessing_survives_any_drill_and_settles_its_row(teacher, flac, monkeypa
     blank = teacher.studio.drills.first()
     content = {**blank.current.content, "events": []}
     type(blank.current).objects.filter(pk=blank.current_id).update(content=content)
-    monkeypatch.setattr(guesses, "send", lambda *_: None, raising=False)
     row = guesses.ask(teacher, SimpleUploadedFile("a.flac", flac))
     tasks.guess(str(row.pk))
     row.refresh_from_db()
@@ -122,7 +120,7 @@ def test_guessing_that_breaks_settles_its_row_too(teacher, flac, monkeypatch):
 
     monkeypatch.setattr(tasks, "guess_drill", broken)
     row = guesses.ask(teacher, SimpleUploadedFile("a.flac", flac))
-    with pytest.raises(RuntimeError):
+    for _ in range(guesses.HEARING.most_attempts + 1):
         tasks.guess(str(row.pk))
     row.refresh_from_db()
     assert row.state != DrillGuess.State.WAITING

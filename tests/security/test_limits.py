@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
+from apps.jobs import services as jobs
 from apps.takes import services, tasks
 from apps.takes.models import Analysis, Take
 from celery.exceptions import SoftTimeLimitExceeded
@@ -19,6 +20,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
 from django.utils import timezone
 from fortimetra import TakeError, load_take
+
+from tests.server.conftest import change_job, job_of
 
 pytestmark = pytest.mark.django_db
 
@@ -60,20 +63,20 @@ def test_a_take_that_cannot_be_written_waits_for_room_and_is_measured_then(make_
     for _ in range(5):
         tasks.measure(str(take.pk))
         take.refresh_from_db()
-        assert (take.state, take.attempts) == (Take.State.RECEIVED, 0)
+        assert (take.state, job_of(take).attempts) == (Take.State.RECEIVED, 0)
     assert files(settings) == before
     monkeypatch.setattr(storage.FileSystemStorage, "_save", whole)
     monkeypatch.setattr(storage, "free_bytes", lambda: 0)
-    assert services.sweep() == 0
+    assert jobs.sweep() == 0
     tasks.measure(str(take.pk))
     take.refresh_from_db()
-    assert (take.state, take.attempts) == (Take.State.RECEIVED, 0)
+    assert (take.state, job_of(take).attempts) == (Take.State.RECEIVED, 0)
     monkeypatch.undo()
-    monkeypatch.setattr(services, "wake", lambda _id: None)
-    assert services.sweep() == 1
+    monkeypatch.setattr(jobs, "send", lambda _task, _key: None)
+    assert jobs.sweep() == 1
     tasks.measure(str(take.pk))
     take.refresh_from_db()
-    assert (take.state, take.attempts) == (Take.State.MEASURED, 1)
+    assert take.state == Take.State.MEASURED
 
 
 @pytest.mark.parametrize("error", [MemoryError(), SoftTimeLimitExceeded()])
@@ -85,13 +88,13 @@ def test_a_take_that_is_too_much_fails_once_with_its_reason(make_take, monkeypat
     monkeypatch.setattr(tasks, "measure_take", broken)
     tasks.measure(str(take.pk))
     take.refresh_from_db()
-    assert (take.state, take.attempts, take.problem_code) == (Take.State.FAILED, 1, "too_much")
+    assert (take.state, job_of(take).attempts, take.problem_code) == (Take.State.FAILED, 1, "too_much")
     assert "shorter" in take.problem_detail
 
 
 def test_a_deleted_take_stops_being_measured(make_take, monkeypatch, teacher):
     take, stages = make_take(), []
-    tell = tasks._tell
+    tell = tasks.tell
 
     def deleted_meanwhile(claim, stage, fraction):
         stages.append(stage)
@@ -99,7 +102,7 @@ def test_a_deleted_take_stops_being_measured(make_take, monkeypatch, teacher):
             services.delete(teacher, Take.objects.get(pk=take.pk))
         tell(claim, stage, fraction)
 
-    monkeypatch.setattr(tasks, "_tell", deleted_meanwhile)
+    monkeypatch.setattr(tasks, "tell", deleted_meanwhile)
     tasks.measure(str(take.pk))
     assert len(stages) == 1
     assert not Take.objects.filter(pk=take.pk).exists()
@@ -109,11 +112,11 @@ def test_a_deleted_take_stops_being_measured(make_take, monkeypatch, teacher):
 def test_a_clock_that_was_set_back_leaves_nothing_stuck(make_take, queued):
     ahead = timezone.now() + timedelta(hours=1)
     measuring, waiting = make_take(), make_take()
-    Take.objects.filter(pk=measuring.pk).update(state=Take.State.MEASURING, claimed_until=ahead)
-    Take.objects.filter(pk=waiting.pk).update(state=Take.State.QUEUED, queued_at=ahead)
-    assert services.sweep() == 2
-    assert services.claim(measuring.pk) is not None
-    assert services.claim(waiting.pk) is not None
+    change_job(measuring, state="running", claimed_until=ahead)
+    change_job(waiting, queued_at=ahead)
+    assert jobs.sweep() == 2
+    assert jobs.claim(services.MEASURING, measuring.pk) is not None
+    assert jobs.claim(services.MEASURING, waiting.pk) is not None
 
 
 def test_an_account_sends_so_many_an_hour_and_a_studio_keeps_so_much(upload, settings, teacher):

@@ -8,6 +8,8 @@ import os
 import pytest
 import soundfile
 from apps.guitars.services import add_guitar
+from apps.jobs import services as jobs
+from apps.jobs.models import Job
 from apps.people.consents import Given
 from apps.people.services import add_student, create_studio
 from apps.takes import services
@@ -44,10 +46,20 @@ def _own_files(settings, tmp_path, worker_id):
 
 @pytest.fixture
 def queued(monkeypatch):
-    """Ids of takes that would have woken a worker."""
+    """Keys of what would have woken a worker."""
     found = []
-    monkeypatch.setattr(services, "wake", found.append)
+    monkeypatch.setattr(jobs, "send", lambda _task, key: found.append(key))
     return found
+
+
+def job_of(row):
+    """The job there is for a row."""
+    return Job.objects.get(subject=str(row.pk))
+
+
+def change_job(row, **changes):
+    """What time or an accident has made of a row's job."""
+    assert Job.objects.filter(subject=str(row.pk)).update(**changes) == 1
 
 
 @pytest.fixture

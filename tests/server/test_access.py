@@ -86,9 +86,7 @@ def url_of(take, guitar, teacher):
     now = timezone.now()
     drill = take.drill_version.drill
     places = {"take_id": take.pk, "other_id": take.pk, "drill_id": drill.pk, "guitar_id": guitar.pk}
-    brought = ScoreImport.objects.create(
-        studio=teacher.studio, created_by=teacher, file_name="x.mid", upload=b"MThd", asked_at=now
-    )
+    brought = ScoreImport.objects.create(studio=teacher.studio, created_by=teacher, file_name="x.mid", upload=b"MThd")
     mark = WordMark.objects.create(take=take, content={"kind": "comment", "text": "x"}, made_by=teacher, made_at=now)
     trial = Trial.objects.create(
         take=take, created_by=teacher, asked_at=now, drill_version=take.drill_version, against=take.current

@@ -5,9 +5,9 @@ from __future__ import annotations
 from datetime import timedelta
 from itertools import pairwise
 from statistics import pstdev
-from types import SimpleNamespace
 
 import pytest
+from apps.jobs import services as jobs
 from apps.people import audit
 from apps.people.actor import require_lead, require_teacher
 from apps.people.models import AuditEntry, User
@@ -17,13 +17,13 @@ from apps.plans import services as plans
 from apps.plans.models import Assignment, LadderMove
 from apps.takes import selectors, services
 from apps.takes.models import Take
-from config import errands
 from config.problems import ServiceError
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
 from fortimetra.drills.library import built_in_drills
 from fortimetra.model.ladder import LadderRule, Step
 
+from tests.server.conftest import change_job, job_of
 from tests.server.made import made_take
 
 pytestmark = pytest.mark.django_db
@@ -124,67 +124,46 @@ def test_only_a_teacher_and_only_who_leads(role, leads, check, may):
 # --- work that waits for a worker
 
 
-@pytest.mark.parametrize(
-    ("asked_ago_s", "attempts", "given_up", "sent"),
-    [(0, 0, False, 0), (59, 5, False, 0), (60, 5, False, 0), (61, 0, False, 1), (61, 1, False, 1), (61, 2, True, 0),
-     (61, 3, True, 0), (None, 0, False, 1)],
-)  # fmt: skip
-def test_a_waiting_row_is_sent_again_after_its_patience_and_given_up_after_its_attempts(
-    monkeypatch, clock, asked_ago_s, attempts, given_up, sent
-):
-    messages = []
-    monkeypatch.setattr(errands, "send", lambda task, key: messages.append((task, key)))
-    errand = errands.Errand("do.it", patience=timedelta(seconds=60))
-    asked = None if asked_ago_s is None else clock.now - timedelta(seconds=asked_ago_s)
-    row = SimpleNamespace(pk=7, asked_at=asked, attempts=attempts, save=lambda **_: None)
-    assert errand.given_up(row) is given_up
-    assert messages == [("do.it", "7")] * sent
-    assert (row.asked_at == clock.now) is bool(sent or asked_ago_s == 0)
-
-
-# --- takes
-
-
 def test_a_claim_runs_out_only_after_its_lease(make_take, clock):
     take = make_take()
-    mine = services.claim(take.pk)
+    mine = jobs.claim(services.MEASURING, take.pk)
     assert mine is not None
-    row = Take.objects.get(pk=take.pk)
+    row = job_of(take)
     assert (row.attempts, row.fraction, row.stage) == (1, 0.0, "")
-    assert row.claimed_until - timezone.now() == timedelta(seconds=services.LEASE_S)
-    clock.go(services.LEASE_S)
-    assert services.claim(take.pk) is None
-    assert services.sweep() == 0
+    assert row.claimed_until - timezone.now() == jobs.LEASE
+    clock.go(jobs.LEASE.seconds)
+    assert jobs.claim(services.MEASURING, take.pk) is None
+    assert jobs.sweep() == 0
     clock.go(1)
-    assert services.sweep() == 1
-    assert services.report(mine, stage="levels", fraction=0.5)
-    clock.go(services.LEASE_S + 1)
-    assert services.claim(take.pk) is not None
-    assert not services.report(mine)
+    assert jobs.sweep() == 1
+    assert jobs.report(mine, stage="levels", fraction=0.5)
+    clock.go(jobs.LEASE.seconds + 1)
+    assert jobs.claim(services.MEASURING, take.pk) is not None
+    assert not jobs.report(mine)
 
 
 def test_a_message_counts_as_lost_only_after_its_patience(make_take, clock):
     take = make_take()
-    services.enqueue(take.pk)
-    clock.go(services.QUEUE_PATIENCE_S)
-    assert services.sweep() == 0
+    jobs.enqueue(services.MEASURING, [str(take.pk)])
+    clock.go(services.MEASURING.patience.seconds)
+    assert jobs.sweep() == 0
     clock.go(1)
-    assert services.sweep() == 1
-    assert services.sweep(all_waiting=True) == 1
+    assert jobs.sweep() == 1
+    assert jobs.sweep(all_waiting=True) == 1
 
 
 def test_a_take_is_given_up_at_its_last_attempt(make_take, settings):
     take = make_take()
-    Take.objects.filter(pk=take.pk).update(attempts=settings.TAKE_ATTEMPTS - 1)
-    assert services.claim(take.pk) is not None
-    Take.objects.filter(pk=take.pk).update(state=Take.State.QUEUED)
-    assert services.claim(take.pk) is None
+    change_job(take, attempts=settings.TAKE_ATTEMPTS - 1)
+    assert jobs.claim(services.MEASURING, take.pk) is not None
+    change_job(take, state="waiting")
+    assert jobs.claim(services.MEASURING, take.pk) is None
     assert Take.objects.get(pk=take.pk).state == Take.State.FAILED
 
 
 def test_a_take_in_work_is_not_measured_again(teacher, make_take):
     take = make_take()
-    services.claim(take.pk)
+    jobs.claim(services.MEASURING, take.pk)
     take.refresh_from_db()
     with pytest.raises(ServiceError) as refused:
         services.measure_again(teacher, take)

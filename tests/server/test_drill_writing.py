@@ -6,8 +6,10 @@ from datetime import timedelta
 
 import pytest
 import soundfile
-from apps.drills import imports, tasks
+from apps.drills import imports, previews, tasks
 from apps.drills.models import DrillVersion, ScoreImport
+from apps.jobs import services as jobs
+from apps.jobs.models import Job
 from celery.exceptions import SoftTimeLimitExceeded
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
@@ -205,10 +207,12 @@ def test_a_lost_message_is_sent_again_and_a_killer_given_up(client, sent):
     score = bring(client, "x.mid", drill_to_midi(fretted_then_bend(title="t", string=3, fret=7)).content)
     sent.clear()
     late = timezone.now() - imports.READING.patience - timedelta(seconds=1)
-    ScoreImport.objects.update(asked_at=late)
+    Job.objects.update(queued_at=late)
+    jobs.sweep()
     assert client.get(f"/api/v1/drills/imports/{score}").json()["state"] == "waiting"
     assert sent == [("drills.read_score", [score])]
-    ScoreImport.objects.update(asked_at=late, attempts=imports.READING.most_attempts)
+    Job.objects.update(attempts=imports.READING.most_attempts)
+    tasks.read_score(score)
     assert client.get(f"/api/v1/drills/imports/{score}").json()["state"] == "refused"
     tasks.read_score(score)  # a message that comes late changes nothing
     assert client.get(f"/api/v1/drills/imports/{score}").json()["state"] == "refused"
@@ -234,13 +238,18 @@ def test_a_score_is_its_bringers_alone(client, sent, stranger):
 # -- previews ---------------------------------------------------------------------------------------------------
 
 
-def ask(client, **more):
-    content = fretted_then_bend(title="t", string=3, fret=7, bpm=120).model_dump(mode="json", by_alias=True)
-    return send(client, "POST", "preview", {"content": content, **more})
+@pytest.fixture
+def ask(client, django_capture_on_commit_callbacks):
+    def asked(by=client, **more):
+        content = fretted_then_bend(title="t", string=3, fret=7, bpm=120).model_dump(mode="json", by_alias=True)
+        with django_capture_on_commit_callbacks(execute=True):
+            return send(by, "POST", "preview", {"content": content, **more})
+
+    return asked
 
 
-def test_a_preview_is_played_once_and_kept_under_its_key(client, sent):
-    asked = ask(client, shown={"cents": -20}, bpm=90).json()
+def test_a_preview_is_played_once_and_kept_under_its_key(client, sent, ask):
+    asked = ask(shown={"cents": -20}, bpm=90).json()
     assert asked["seconds_per_beat"] == pytest.approx(60 / 90)
     assert client.get(f"/api/v1/drills/preview/{asked['key']}").status_code == 202
     ((task, arguments),) = sent
@@ -250,14 +259,14 @@ def test_a_preview_is_played_once_and_kept_under_its_key(client, sent):
     samples, rate = soundfile.read(io.BytesIO(sound.content))
     assert len(samples) / rate > asked["first_beat_s"] + asked["length_beats"] * asked["seconds_per_beat"]
     sent.clear()
-    assert ask(client, shown={"cents": -20}, bpm=90).json() == asked
+    assert ask(shown={"cents": -20}, bpm=90).json() == asked
     assert sent == []
-    assert ask(client, shown={"cents": -21}, bpm=90).json()["key"] != asked["key"]
+    assert ask(shown={"cents": -21}, bpm=90).json()["key"] != asked["key"]
     tasks.render_preview(*arguments)  # a message that comes twice
 
 
-def test_a_preview_belongs_to_its_studio(client, sent, stranger):
-    assert ask(client).json()["key"] != ask(client_of(stranger)).json()["key"]
+def test_a_preview_belongs_to_its_studio(client, sent, stranger, ask):
+    assert ask().json()["key"] != ask(client_of(stranger)).json()["key"]
     assert client.get("/api/v1/drills/preview/../../etc").status_code == 404
     assert client.get("/api/v1/drills/preview/nokey").status_code == 404
 
@@ -270,33 +279,44 @@ def test_a_preview_belongs_to_its_studio(client, sent, stranger):
         ({"shown": {"waltz": 1}}, 422, "waltz"),
     ],
 )
-def test_what_cannot_be_heard_is_said(client, sent, more, status, says):
-    answer = ask(client, **more)
+def test_what_cannot_be_heard_is_said(sent, ask, more, status, says):
+    answer = ask(**more)
     assert answer.status_code == status
     assert says in answer.json()["detail"]
 
 
-def test_without_a_broker_nobody_waits_for_a_preview(client, monkeypatch):
-    from config.celery import app
-
-    def away(*_args, **_more):
+def test_a_preview_waits_for_a_broker_that_is_away(client, sent, monkeypatch, ask):
+    def away(_task, _key):
         raise OSError("away")
 
-    monkeypatch.setattr(app, "send_task", away)
-    answer = ask(client)
-    assert (answer.status_code, answer.json()["code"]) == (503, "no_worker")
+    monkeypatch.setattr(jobs, "send", away)
+    key = ask().json()["key"]
+    assert client.get(f"/api/v1/drills/preview/{key}").status_code == 202
+    monkeypatch.setattr(jobs, "send", lambda task, key: sent.append((task, [key])))
+    jobs.sweep()
+    assert sent == [("drills.render_preview", [key])]
 
 
-def test_old_previews_are_forgotten(client, sent, settings):
+def test_a_preview_that_ends_its_workers_is_given_up_and_may_be_asked_for_again(client, sent, ask):
+    key = ask().json()["key"]
+    Job.objects.update(attempts=previews.PLAYING.most_attempts)
+    tasks.render_preview(key)
+    answer = client.get(f"/api/v1/drills/preview/{key}")
+    assert (answer.status_code, answer.json()["code"]) == (503, "preview_failed")
+    assert ask().json()["key"] == key
+    assert client.get(f"/api/v1/drills/preview/{key}").status_code == 202
+
+
+def test_old_previews_are_forgotten(client, sent, settings, ask):
     import os
     import time
     from pathlib import Path
 
-    asked = ask(client).json()
+    asked = ask().json()
     ((_, arguments),) = sent
     tasks.render_preview(*arguments)
     (file,) = Path(settings.MEDIA_ROOT, "previews").iterdir()
     os.utime(file, (time.time() - 100_000,) * 2)
-    ask(client, bpm=100)
+    ask(bpm=100)
     tasks.render_preview(*sent[-1][1])
     assert client.get(f"/api/v1/drills/preview/{asked['key']}").status_code == 202

@@ -1,10 +1,11 @@
 """A recording whose name says nothing: heard once, guessed, thrown away."""
 
 import pytest
+from apps.jobs import services as jobs
+from apps.jobs.models import Job
 from apps.takes import guesses
 from apps.takes.models import DrillGuess
 from apps.takes.tasks import guess
-from config import errands
 from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
@@ -17,7 +18,7 @@ pytestmark = pytest.mark.django_db
 @pytest.fixture
 def woken(monkeypatch):
     found = []
-    monkeypatch.setattr(errands, "send", lambda task, key: found.append(key))
+    monkeypatch.setattr(jobs, "send", lambda task, key: found.append(key))
     return found
 
 
@@ -81,12 +82,13 @@ def test_others_see_nothing_of_it(ask, stranger, client):
 
 def test_a_lost_message_is_sent_again_and_given_up_after_that(client, ask, woken):
     asked = ask().json()
-    old = timezone.now() - guesses.HEARING.patience * 2
-    DrillGuess.objects.update(asked_at=old, attempts=1)
-    client.get(f"/api/v1/takes/guesses/{asked['id']}")
+    Job.objects.update(queued_at=timezone.now() - guesses.HEARING.patience * 2, attempts=1)
+    jobs.sweep()
     assert woken == [asked["id"]] * 2
-    DrillGuess.objects.update(asked_at=old, attempts=guesses.HEARING.most_attempts)
-    assert client.get(f"/api/v1/takes/guesses/{asked['id']}").json()["state"] == "refused"
+    Job.objects.update(attempts=guesses.HEARING.most_attempts)
+    guess(asked["id"])
+    told = client.get(f"/api/v1/takes/guesses/{asked['id']}").json()
+    assert (told["state"], told["problem"]) == ("refused", guesses.HEARING.broke.detail)
 
 
 def test_old_ones_are_forgotten(ask):

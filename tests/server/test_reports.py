@@ -11,13 +11,14 @@ from pathlib import Path
 import jams
 import mido
 import pytest
+from apps.jobs import services as jobs
+from apps.jobs.models import Job
 from apps.people.models import AuditEntry, Student, User
 from apps.plans import services as plans
 from apps.reports import sheets
 from apps.reports.models import LessonSheet
 from apps.reports.tasks import set_sheet
 from apps.takes.models import DrillGuess, Take
-from config import errands
 from django.conf import settings as django_settings
 from django.core.files.base import ContentFile
 from django.test import Client
@@ -134,7 +135,7 @@ def test_the_day_of_a_clean_tempo_is_the_studios(client, student, drill):
 
 def test_a_pdf_whose_message_was_lost_is_asked_for_again_and_given_up_after_three(client, student, monkeypatch):
     sent = []
-    monkeypatch.setattr(errands, "send", lambda task, key: sent.append((task, key)))
+    monkeypatch.setattr(jobs, "send", lambda task, key: sent.append((task, key)))
     sheet = send(client, "post", "/sheets", {"student_id": student.pk}).json()
     address = f"/sheets/{sheet['id']}/pdf"
 
@@ -142,12 +143,12 @@ def test_a_pdf_whose_message_was_lost_is_asked_for_again_and_given_up_after_thre
         return send(client, "post", address).json()["pdf"]
 
     assert [asked(), asked()] == ["waiting", "waiting"]
-    late = timezone.now() - sheets.SETTING.patience - dt.timedelta(seconds=1)
-    LessonSheet.objects.update(asked_at=late)
+    Job.objects.update(queued_at=timezone.now() - sheets.SETTING.patience - dt.timedelta(seconds=1))
+    jobs.sweep()
     assert asked() == "waiting"
-    resent = [("reports.set_sheet", sheet["id"])]
-    assert sent[-1:] == resent
-    LessonSheet.objects.update(asked_at=late, attempts=3)
+    assert sent[-1:] == [("reports.set_sheet", sheet["id"])]
+    Job.objects.update(attempts=3)
+    set_sheet(sheet["id"])
     assert [asked(), asked()] == ["failed", "failed"]
     # Once it is changed it is another page, and may be tried anew.
     send(client, "put", f"/sheets/{sheet['id']}", {"note": "x", "findings": [], "paper": "A4"})

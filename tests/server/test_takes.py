@@ -11,11 +11,15 @@ from datetime import timedelta
 import numpy as np
 import pytest
 import soundfile
+from apps.jobs import services as jobs
+from apps.jobs.work import ClaimLost
 from apps.takes import services, tasks, word
 from apps.takes.models import Analysis, Take
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import transaction
 from django.utils import timezone
+
+from tests.server.conftest import change_job
 
 pytestmark = pytest.mark.django_db
 
@@ -154,18 +158,18 @@ def test_while_it_is_measured_the_analysis_is_not_there_yet(client, make_take):
     assert (answer.status_code, answer.json()["code"]) == (409, "not_measured_yet")
 
 
-def test_stages_are_real_and_reach_the_row(make_take, monkeypatch):
+def test_stages_are_real_and_reach_the_page(client, make_take, monkeypatch):
     take = make_take()
     seen = []
-    real = services.report
+    real = jobs.report
 
-    def report(mine, *, stage=None, fraction=None):
+    def report(mine, *, stage=None, fraction=0.0):
         kept = real(mine, stage=stage, fraction=fraction)
-        row = Take.objects.get(pk=take.pk)
-        seen.append((row.stage, row.fraction))
+        row = client.get(f"/api/v1/takes/{take.pk}").json()
+        seen.append((row["stage"], row["fraction"]))
         return kept
 
-    monkeypatch.setattr(services, "report", report)
+    monkeypatch.setattr(jobs, "report", report)
     tasks.measure(str(take.pk))
     stages = [s for s, _ in seen]
     assert stages[:4] == ["decode", "levels", "onsets", "contour"]
@@ -182,33 +186,35 @@ def test_a_take_is_measured_once_however_often_the_message_comes(make_take):
 
 def test_a_take_that_is_being_measured_is_not_taken_by_a_second_worker(make_take):
     take = make_take()
-    assert services.claim(take.pk) is not None
-    assert services.claim(take.pk) is None
+    assert jobs.claim(services.MEASURING, take.pk) is not None
+    assert jobs.claim(services.MEASURING, take.pk) is None
 
 
 def test_when_a_worker_dies_its_take_is_queued_again(make_take, queued):
     take = make_take()
-    dead = services.claim(take.pk)
+    dead = jobs.claim(services.MEASURING, take.pk)
     queued.clear()
-    services.sweep()
+    jobs.sweep()
     assert queued == []
-    Take.objects.filter(pk=take.pk).update(claimed_until=timezone.now() - timedelta(seconds=1))
-    services.sweep()
+    change_job(take, claimed_until=timezone.now() - timedelta(seconds=1))
+    jobs.sweep()
     assert queued == [str(take.pk)]
     tasks.measure(str(take.pk))
     take.refresh_from_db()
-    assert (take.state, take.attempts) == ("measured", 2)
+    assert take.state == "measured"
     # The dead worker's report, should it come after all, changes nothing.
-    assert services.report(dead, stage="decode", fraction=0.0) is False
+    assert jobs.report(dead, stage="decode", fraction=0.0) is False
 
 
 def test_a_late_result_of_a_lost_claim_is_thrown_away(make_take, settings, monkeypatch):
     take = make_take()
-    slow = services.claim(take.pk)
-    Take.objects.filter(pk=take.pk).update(claimed_until=timezone.now() - timedelta(seconds=1))
+    slow = jobs.claim(services.MEASURING, take.pk)
+    change_job(take, claimed_until=timezone.now() - timedelta(seconds=1))
     tasks.measure(str(take.pk))
     before = _files(settings)
-    tasks.run(slow, progress=lambda stage, fraction: None)
+    monkeypatch.setattr(tasks, "tell", lambda *_: None)
+    with pytest.raises(ClaimLost):
+        tasks.run(slow)
     assert Analysis.objects.filter(take=take).count() == 1
     assert _files(settings) == before
 
@@ -224,12 +230,12 @@ def test_no_take_is_seen_measured_before_its_ladder_knows(make_take, settings, m
     before = _files(settings)
     monkeypatch.setattr(word, "tell_settled", killed)
     with pytest.raises(Killed):
-        tasks.run(services.claim(take.pk), progress=lambda stage, fraction: None)
+        tasks.run(jobs.claim(services.MEASURING, take.pk))
     take.refresh_from_db()
     assert (take.state, take.current_id) == ("measuring", None)
     assert _files(settings) == before
     monkeypatch.undo()
-    Take.objects.filter(pk=take.pk).update(claimed_until=timezone.now() - timedelta(seconds=1))
+    change_job(take, claimed_until=timezone.now() - timedelta(seconds=1))
     tasks.measure(str(take.pk))
     take.refresh_from_db()
     assert take.state == "measured"
@@ -238,25 +244,25 @@ def test_no_take_is_seen_measured_before_its_ladder_knows(make_take, settings, m
 def test_when_the_broker_is_away_the_take_waits_for_the_sweeper(
     make_take, monkeypatch, queued, django_capture_on_commit_callbacks
 ):
-    def away(_take_id):
+    def away(_task, _key):
         raise ConnectionError("no broker")
 
-    monkeypatch.setattr(services, "wake", away)
+    monkeypatch.setattr(jobs, "send", away)
     with django_capture_on_commit_callbacks(execute=True):
         take = make_take()
     take.refresh_from_db()
     assert take.state == "received"
-    monkeypatch.setattr(services, "wake", queued.append)
-    assert services.sweep() == 1
+    monkeypatch.setattr(jobs, "send", lambda _task, key: queued.append(key))
+    assert jobs.sweep() == 1
     assert queued == [str(take.pk)]
 
 
 def test_messages_lost_with_the_broker_are_sent_again_at_start(make_take, queued):
     take = make_take()
-    services.enqueue(take.pk)
+    jobs.enqueue(services.MEASURING, [str(take.pk)])
     queued.clear()
-    assert services.sweep() == 0
-    assert services.sweep(all_waiting=True) == 1
+    assert jobs.sweep() == 0
+    assert jobs.sweep(all_waiting=True) == 1
     assert queued == [str(take.pk)]
 
 
@@ -276,7 +282,7 @@ def test_an_unexpected_error_is_tried_again_and_then_said(client, make_take, mon
     assert (take.state, take.problem_code) == ("failed", "measuring_failed")
     assert "recording is kept" in take.problem_detail
     monkeypatch.undo()
-    monkeypatch.setattr(services, "wake", lambda take_id: None)
+    monkeypatch.setattr(jobs, "send", lambda _task, _key: None)
     again = client.post(f"/api/v1/takes/{take.pk}/measure", data="{}", content_type="application/json")
     assert again.status_code == 200
     tasks.measure(str(take.pk))

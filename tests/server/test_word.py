@@ -6,10 +6,10 @@ import json
 from datetime import timedelta
 
 import pytest
+from apps.jobs import services as jobs
 from apps.people.models import Student, User
 from apps.takes import tasks
 from apps.takes.models import Analysis, Take, Trial, WordMark
-from config import errands
 from django.utils import timezone
 
 from tests.server.conftest import PASSWORD, client_of
@@ -34,7 +34,7 @@ def read(client, take):
 @pytest.fixture
 def tried(monkeypatch):
     found = []
-    monkeypatch.setattr(errands, "send", lambda task, key: found.append(key))
+    monkeypatch.setattr(jobs, "send", lambda task, key: found.append(key))
     return found
 
 

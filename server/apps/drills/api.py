@@ -135,7 +135,7 @@ def bring_score(request: HttpRequest, file: UploadedFile) -> Status[ScoreRead]:
 @router.get("/imports/{uuid:import_id}", response=ScoreRead, operation_id="score_import")
 def read_import(request: HttpRequest, import_id: UUID) -> ScoreRead:
     """What was read of a score."""
-    return score_read(imports.looked_at(selectors.score_import(actor_of(request), import_id)))
+    return score_read(selectors.score_import(actor_of(request), import_id))
 
 
 @router.post("/imports/{uuid:import_id}/keep", response={201: DrillDetail}, operation_id="keep_score")

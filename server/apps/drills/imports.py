@@ -5,10 +5,10 @@ What is read stays a proposal until a teacher keeps it.
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
 from datetime import timedelta
 from uuid import UUID
 
-from config.errands import Errand
 from config.problems import ServiceError
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
@@ -18,11 +18,32 @@ from fortimetra.model import MAX_FILE_BYTES
 
 from apps.drills import services
 from apps.drills.models import Drill, ScoreImport
+from apps.jobs import services as jobs
+from apps.jobs.services import Kind, Problem, Told
 from apps.people.actor import require_teacher
 from apps.people.models import User
 
-READING = Errand("drills.read_score", patience=timedelta(seconds=40))
 KEPT_FOR = timedelta(days=1)
+MOST_WAITING = 100
+
+
+class Reading(Kind):
+    """Scores are read."""
+
+    def moved(self, subjects: Sequence[str], state: Told, problem: Problem | None = None) -> None:
+        for key in subjects if problem is not None else ():
+            refuse(UUID(key), self.broke.code, self.broke.detail)
+
+    def unfinished(self) -> Iterable[object]:
+        return ScoreImport.objects.filter(state=ScoreImport.State.WAITING).values_list("pk", flat=True)[:MOST_WAITING]
+
+
+READING = Reading(
+    "drills.read_score",
+    most_attempts=2,
+    patience=timedelta(seconds=40),
+    broke=Problem("score_unreadable", "Reading this score broke off; export it again, or a part of it."),
+)
 
 
 def bring(actor: User, upload: UploadedFile) -> ScoreImport:
@@ -36,22 +57,14 @@ def bring(actor: User, upload: UploadedFile) -> ScoreImport:
     if upload.size > MAX_FILE_BYTES:
         raise ServiceError(413, "too_large", f"A score has at most {MAX_FILE_BYTES // 1_000_000} MB.")
     ScoreImport.objects.filter(created_at__lt=timezone.now() - KEPT_FOR).delete()
-    brought = ScoreImport.objects.create(
-        studio=actor.studio,
-        created_by=actor,
-        file_name=(upload.name or "score")[-255:],
-        upload=upload.read(),
-        asked_at=timezone.now(),
-    )
-    transaction.on_commit(lambda: READING.wake(brought.pk))
-    return brought
-
-
-def looked_at(brought: ScoreImport) -> ScoreImport:
-    """The row as it stands; a message that was lost is sent again, and one that broke its workers is given up."""
-    if brought.state == ScoreImport.State.WAITING and READING.given_up(brought):
-        refuse(brought.pk, "score_unreadable", "Reading this score broke off; export it again, or a part of it.")
-        brought.refresh_from_db()
+    with transaction.atomic():
+        brought = ScoreImport.objects.create(
+            studio=actor.studio,
+            created_by=actor,
+            file_name=(upload.name or "score")[-255:],
+            upload=upload.read(),
+        )
+        jobs.ask(READING, brought.pk)
     return brought
 
 

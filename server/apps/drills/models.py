@@ -72,8 +72,6 @@ class ScoreImport(models.Model):
     file_name = models.CharField(max_length=255)
     upload = models.BinaryField()
     state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
-    attempts = models.PositiveSmallIntegerField(default=0)
-    asked_at = models.DateTimeField()
     # What was read: content, proposed, lost; or why it was not.
     outcome = models.JSONField(null=True)
     problem_code = models.CharField(max_length=60, blank=True)

@@ -39,9 +39,6 @@ class LessonSheet(models.Model):
     share = models.CharField(max_length=64, null=True, unique=True)  # noqa: DJ001 - unique where there is one
     pdf = models.FileField(upload_to=pdf_path, max_length=255, blank=True)
     pdf_state = models.CharField(max_length=10, choices=Pdf.choices, default=Pdf.NONE)
-    # When the PDF was asked for, and how often it was tried.
-    asked_at = models.DateTimeField(null=True)
-    attempts = models.PositiveSmallIntegerField(default=0)
 
     class Meta:
         ordering = ("-made_at", "-id")

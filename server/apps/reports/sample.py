@@ -4,14 +4,17 @@ whole. A worker makes it: the web process does not load what makes sound.
 
 from __future__ import annotations
 
-from config import errands
+from datetime import timedelta
+
 from config.problems import ServiceError
-from django.core.cache import cache
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import transaction
 
 from apps.drills.models import Drill
 from apps.guitars.services import add_guitar
+from apps.jobs import services as jobs
+from apps.jobs.models import Job
+from apps.jobs.services import Kind, Problem
 from apps.people.actor import require_teacher
 from apps.people.consents import Given
 from apps.people.models import Student, User
@@ -23,9 +26,11 @@ from apps.takes.models import Take
 NAME = "Sample student (invented)"
 FILE = "sample-take.flac"
 DRILL = "String 3: full bend at fret 7"
-TASK = "reports.make_sample"
-# A message that has not been worked off after so long is sent again.
-PATIENCE_S = 20
+PLAYING = Kind(
+    "reports.make_sample",
+    patience=timedelta(seconds=20),
+    broke=Problem("sample_failed", "The sample take could not be played; record a take instead."),
+)
 
 
 def sample_of(actor: User) -> Take | None:
@@ -52,8 +57,12 @@ def want(actor: User) -> Take | None:
     found = sample_of(actor)
     if found is None:
         drill_of(actor)
-        if cache.add(f"sample {actor.pk}", "asked", PATIENCE_S):
-            errands.send(TASK, str(actor.pk))
+        job = jobs.of(PLAYING.task, [actor.pk]).get(str(actor.pk))
+        if job is None:
+            jobs.ask(PLAYING, actor.pk)
+        elif job.state == Job.State.FAILED:
+            jobs.forget(PLAYING, [actor.pk])
+            raise ServiceError(503, job.problem_code, job.problem_detail)
     return found
 
 
@@ -75,4 +84,4 @@ def remove(actor: User) -> None:
     found = sample_of(actor)
     if found is not None:
         delete_student(actor, Student.objects.get(pk=found.student_id))
-    cache.delete(f"sample {actor.pk}")
+    jobs.forget(PLAYING, [actor.pk])

@@ -5,10 +5,10 @@ from __future__ import annotations
 import datetime as dt
 import logging
 import secrets
+from collections.abc import Iterable, Sequence
 from typing import Any
 from uuid import UUID
 
-from config.errands import Errand
 from config.problems import ServiceError, not_found
 from django.db import transaction
 from django.db.models import QuerySet
@@ -22,6 +22,8 @@ from fortimetra.model import Step
 
 from apps.drills import selectors as drills
 from apps.drills.cards import card_of
+from apps.jobs import services as jobs
+from apps.jobs.services import Kind, Problem, Told
 from apps.people import audit
 from apps.people import selectors as people
 from apps.people.actor import require_teacher
@@ -37,10 +39,34 @@ from apps.takes import word
 
 log = logging.getLogger(__name__)
 SINCE_DAYS = 7
+MOST_WAITING = 100
 # Takes that are read for findings, findings to choose from, findings shown.
 MOST_READ, MOST_CANDIDATES, SHOWN = 16, 8, 3
 MOST_WORKED_ON, MOST_TABS, MOST_BETTER = 6, 3, 2
-SETTING = Errand("reports.set_sheet", patience=dt.timedelta(seconds=90), most_attempts=3)
+
+
+class Setting(Kind):
+    """Lesson sheets are set as PDF."""
+
+    def moved(self, subjects: Sequence[str], state: Told, problem: Problem | None = None) -> None:
+        if problem is not None:
+            LessonSheet.objects.filter(pk__in=subjects, pdf_state=LessonSheet.Pdf.WAITING).update(
+                pdf_state=LessonSheet.Pdf.FAILED
+            )
+
+    def unfinished(self) -> Iterable[object]:
+        # Of a link, too: who opens it gets the PDF, and opening it writes nothing.
+        shared = LessonSheet.objects.filter(share__isnull=False, pdf_state=LessonSheet.Pdf.NONE)
+        for found in shared[:MOST_WAITING]:
+            want_pdf(found)
+        return LessonSheet.objects.filter(pdf_state=LessonSheet.Pdf.WAITING).values_list("pk", flat=True)[:MOST_WAITING]
+
+
+SETTING = Setting(
+    "reports.set_sheet",
+    patience=dt.timedelta(seconds=90),
+    broke=Problem("not_set", "The PDF could not be set."),
+)
 
 
 def sheets(actor: User) -> QuerySet[LessonSheet]:
@@ -245,6 +271,7 @@ def change(actor: User, found: LessonSheet, *, note: str, findings: list[dict[st
     found.content, found.paper = content, paper
     _forget_pdf(found)
     found.save()
+    _shared_is_set(found)
     audit.changed(actor, "changed_sheet", student=found.student, object_id=found.pk)
     return found
 
@@ -252,9 +279,15 @@ def change(actor: User, found: LessonSheet, *, note: str, findings: list[dict[st
 def _forget_pdf(found: LessonSheet) -> None:
     old = found.pdf.name
     storage = found.pdf.storage
-    found.pdf, found.pdf_state, found.attempts = "", LessonSheet.Pdf.NONE, 0
+    found.pdf, found.pdf_state = "", LessonSheet.Pdf.NONE
     if old:
         transaction.on_commit(lambda: storage.delete(old))
+
+
+def _shared_is_set(found: LessonSheet) -> None:
+    """Who opens a link gets the PDF; nothing is written then."""
+    if found.share is not None:
+        want_pdf(found)
 
 
 def share(actor: User, found: LessonSheet, *, on: bool) -> LessonSheet:
@@ -262,6 +295,7 @@ def share(actor: User, found: LessonSheet, *, on: bool) -> LessonSheet:
     require_teacher(actor)
     found.share = (found.share or secrets.token_urlsafe(24)) if on else None
     found.save(update_fields=["share"])
+    _shared_is_set(found)
     audit.changed(actor, "shared_sheet" if on else "unshared_sheet", student=found.student, object_id=found.pk)
     return found
 
@@ -278,12 +312,10 @@ def delete(actor: User, found: LessonSheet) -> None:
 
 
 def want_pdf(found: LessonSheet) -> LessonSheet:
-    """Have the PDF set by a worker; asked again later, it is there, or it has been given up."""
+    """Have the PDF set by a worker, where nobody has asked for it yet; asked again later, it is there, or it failed."""
     if found.pdf_state == LessonSheet.Pdf.NONE:
-        found.pdf_state, found.asked_at = LessonSheet.Pdf.WAITING, timezone.now()
-        found.save(update_fields=["pdf_state", "asked_at"])
-        transaction.on_commit(lambda: SETTING.wake(found.pk))
-    elif found.pdf_state == LessonSheet.Pdf.WAITING and SETTING.given_up(found):
-        found.pdf_state = LessonSheet.Pdf.FAILED
-        found.save(update_fields=["pdf_state"])
+        with transaction.atomic():
+            found.pdf_state = LessonSheet.Pdf.WAITING
+            found.save(update_fields=["pdf_state"])
+            jobs.ask(SETTING, found.pk)
     return found

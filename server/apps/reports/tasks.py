@@ -7,15 +7,18 @@ from __future__ import annotations
 import io
 import logging
 from collections.abc import Mapping
-from uuid import UUID
 
 import weasyprint
 from celery import shared_task
 from django.core.files.base import ContentFile
+from django.db import transaction
 from fortimetra import Drill as DrillContent
 from fortimetra.player import Faults, NoteFault
 from weasyprint.urls import URLFetcher
 
+from apps.jobs import services as jobs
+from apps.jobs.services import Claim
+from apps.jobs.work import work
 from apps.people.models import User
 from apps.reports import page, sample, sheets
 from apps.reports.models import LessonSheet
@@ -36,17 +39,25 @@ class _OwnFontsOnly(URLFetcher):  # type: ignore[misc]
 @shared_task(name="reports.set_sheet")
 def set_sheet(sheet_id: str) -> None:
     """Set a lesson sheet as a PDF of one page."""
-    if not sheets.SETTING.begin(LessonSheet.objects.filter(pk=UUID(sheet_id), pdf_state=LessonSheet.Pdf.WAITING)):
+    work(sheets.SETTING, sheet_id, _set)
+
+
+def _set(mine: Claim) -> None:
+    sheet = LessonSheet.objects.filter(pk=mine.subject, pdf_state=LessonSheet.Pdf.WAITING).first()
+    if sheet is None:
+        jobs.finish(mine)
         return
-    sheet = LessonSheet.objects.get(pk=sheet_id)
     content = one_page(sheet)
     before = sheet.content
-    sheet.refresh_from_db()
-    if sheet.content != before or sheet.pdf_state != LessonSheet.Pdf.WAITING:
-        return  # it was changed meanwhile; whoever wants the PDF asks anew
-    sheet.pdf.save("sheet.pdf", ContentFile(content), save=False)
-    sheet.pdf_state = LessonSheet.Pdf.READY
-    sheet.save(update_fields=["pdf", "pdf_state"])
+    with transaction.atomic():
+        locked = LessonSheet.objects.select_for_update().filter(pk=sheet.pk).first()
+        if not jobs.finish(mine) or locked is None:
+            return
+        if locked.content != before or locked.pdf_state != LessonSheet.Pdf.WAITING:
+            return  # it was changed meanwhile; whoever wants the PDF asks anew
+        locked.pdf.save("sheet.pdf", ContentFile(content), save=False)
+        locked.pdf_state = LessonSheet.Pdf.READY
+        locked.save(update_fields=["pdf", "pdf_state"])
 
 
 def one_page(sheet: LessonSheet) -> bytes:
@@ -70,11 +81,16 @@ SAMPLE_FAULTS = Faults(
 )  # fmt: skip
 
 
-@shared_task(name=sample.TASK)
+@shared_task(name="reports.make_sample")
 def make_sample(user_id: str) -> None:
     """Have the simulated student play a teacher's sample take."""
-    actor = User.objects.get(pk=int(user_id))
-    if sample.sample_of(actor) is None:
+    work(sample.PLAYING, user_id, _play_sample)
+
+
+def _play_sample(mine: Claim) -> None:
+    actor = User.objects.filter(pk=int(mine.subject)).first()
+    if actor is not None and sample.sample_of(actor) is None:
         drill = sample.drill_of(actor)
         assert drill.current is not None
         sample.keep(actor, recording(DrillContent.model_validate(drill.current.content), SAMPLE_FAULTS))
+    jobs.finish(mine)

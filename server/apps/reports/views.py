@@ -21,9 +21,9 @@ GONE = (
 @require_GET
 @never_cache
 def shared_sheet(request: HttpRequest, token: str) -> HttpResponse:
-    """The sheet; its PDF is asked for on the way, so that it is there when somebody wants it."""
+    """The sheet, with a link to its PDF."""
     try:
-        found = sheets.want_pdf(sheets.shared(token))
+        found = sheets.shared(token)
     except ServiceError:
         return HttpResponse(GONE, status=404)
     audit.saw_by_link("read_sheet", student=found.student, what=str(found.content["day"]), object_id=found.pk)
@@ -36,7 +36,7 @@ def shared_sheet(request: HttpRequest, token: str) -> HttpResponse:
 def shared_pdf(request: HttpRequest, token: str) -> HttpResponse | FileResponse:
     """Its PDF."""
     try:
-        found = sheets.want_pdf(sheets.shared(token))
+        found = sheets.shared(token)
         return pdf_of(found)
     except ServiceError as error:
         if error.status != 409:

@@ -209,7 +209,7 @@ def judge_takes(request: HttpRequest, payload: Judge) -> JudgedRead:
 @router.get("/guesses/{uuid:guess_id}", response=GuessRead, operation_id="guess")
 def read_guess(request: HttpRequest, guess_id: UUID) -> GuessRead:
     """What was heard in it."""
-    return guess_read(guesses.looked_at(actor_of(request), guess_id))
+    return guess_read(guesses.guess(actor_of(request), guess_id))
 
 
 @router.get("/{uuid:take_id}", response=TakeRead, operation_id="take")
@@ -322,14 +322,14 @@ def try_take(request: HttpRequest, take_id: UUID, payload: TryTake) -> Status[Tr
 def read_trial(request: HttpRequest, take_id: UUID, trial_id: UUID) -> TrialRead:
     """How far a trial is, and what it changes."""
     actor = actor_of(request)
-    return _trial_read(trials.looked_at(actor, selectors.take(actor, take_id), trial_id))
+    return _trial_read(trials.trial(actor, selectors.take(actor, take_id), trial_id))
 
 
 @router.post("/{uuid:take_id}/trials/{uuid:trial_id}/keep", response=TakeRead, operation_id="keep_trial")
 def keep_trial(request: HttpRequest, take_id: UUID, trial_id: UUID) -> TakeRead:
     """Let a trial count."""
     actor = actor_of(request)
-    trials.keep(actor, trials.looked_at(actor, selectors.take(actor, take_id), trial_id))
+    trials.keep(actor, trials.trial(actor, selectors.take(actor, take_id), trial_id))
     return take_read(selectors.take(actor, take_id))
 
 
@@ -337,7 +337,7 @@ def keep_trial(request: HttpRequest, take_id: UUID, trial_id: UUID) -> TakeRead:
 def drop_trial(request: HttpRequest, take_id: UUID, trial_id: UUID) -> Status[None]:
     """Forget a trial."""
     actor = actor_of(request)
-    trials.drop(trials.looked_at(actor, selectors.take(actor, take_id), trial_id))
+    trials.drop(trials.trial(actor, selectors.take(actor, take_id), trial_id))
     return Status(204, None)
 
 

@@ -7,21 +7,42 @@ with its take.
 from __future__ import annotations
 
 import uuid
+from collections.abc import Iterable, Sequence
 from datetime import timedelta
 from uuid import UUID
 
-from config.errands import Errand
 from config.problems import not_found
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.utils import timezone
 
+from apps.jobs import services as jobs
+from apps.jobs.services import Kind, Problem, Told
 from apps.people.models import User
 from apps.takes import limits, services
 from apps.takes.models import DrillGuess
 
-HEARING = Errand("takes.guess_drill", patience=timedelta(seconds=60))
 KEPT_FOR = timedelta(days=1)
+MOST_WAITING = 100
+
+
+class Hearing(Kind):
+    """Recordings are heard for what drill they are of."""
+
+    def moved(self, subjects: Sequence[str], state: Told, problem: Problem | None = None) -> None:
+        if problem is not None:
+            for guess in DrillGuess.objects.filter(pk__in=subjects):
+                settle(guess, problem=problem.detail)
+
+    def unfinished(self) -> Iterable[object]:
+        return DrillGuess.objects.filter(state=DrillGuess.State.WAITING).values_list("pk", flat=True)[:MOST_WAITING]
+
+
+HEARING = Hearing(
+    "takes.guess_drill",
+    most_attempts=2,
+    broke=Problem("hearing_failed", "Hearing this recording broke off; choose its drill by hand."),
+)
 
 
 def ask(actor: User, upload: UploadedFile) -> DrillGuess:
@@ -37,33 +58,30 @@ def ask(actor: User, upload: UploadedFile) -> DrillGuess:
     try:
         with transaction.atomic():
             guess.save(force_insert=True)
-            transaction.on_commit(lambda: HEARING.wake(guess.pk))
+            jobs.ask(HEARING, guess.pk)
     except BaseException:
         services.remove_file(guess.upload)
         raise
     return guess
 
 
-def looked_at(actor: User, guess_id: UUID) -> DrillGuess:
-    """One of the person's own, or 404; a message that was lost is sent again, twice at most."""
-    guess = DrillGuess.objects.filter(pk=guess_id, created_by=actor).first()
-    if guess is None:
+def guess(actor: User, guess_id: UUID) -> DrillGuess:
+    """One of the person's own, or 404."""
+    found = DrillGuess.objects.filter(pk=guess_id, created_by=actor).first()
+    if found is None:
         raise not_found()
-    if guess.state == DrillGuess.State.WAITING and HEARING.given_up(guess):
-        settle(guess, problem="Hearing this recording broke off; choose its drill by hand.")
-        guess.refresh_from_db()
-    return guess
+    return found
 
 
-def settle(guess: DrillGuess, *, drills: list[list[float]] | None = None, problem: str = "") -> None:
+def settle(heard: DrillGuess, *, drills: list[list[float]] | None = None, problem: str = "") -> None:
     """Keep what was heard, or why nothing was; the recording goes."""
-    changed = DrillGuess.objects.filter(pk=guess.pk, state=DrillGuess.State.WAITING).update(
+    changed = DrillGuess.objects.filter(pk=heard.pk, state=DrillGuess.State.WAITING).update(
         state=DrillGuess.State.REFUSED if problem else DrillGuess.State.HEARD,
         drills=drills or [],
         problem_detail=problem,
     )
     if changed:
-        services.remove_file(guess.upload)
+        services.remove_file(heard.upload)
 
 
 def _forget_old() -> None:

@@ -19,7 +19,7 @@ from apps.people import selectors as people
 from apps.people.actor import actor_of, require_teacher
 from apps.people.models import Consent
 from apps.people.schemas import ConsentGiven
-from apps.takes import guests
+from apps.takes import guests, selectors
 from apps.takes.api import given
 from apps.takes.guest_schemas import GuestLinkMake, GuestLinkRead, GuestOpen, GuestTake
 from apps.takes.models import GuestLink
@@ -132,6 +132,7 @@ def _answer(link: GuestLink) -> GuestTake:
         if link.used_at is not None:
             raise ServiceError(404, "deleted", "The recording made with this link was deleted.")
         raise not_found()
+    take = selectors.with_progress([take])[0]
     counts = take.current.counts if take.current else {}
     return GuestTake(
         state=take.state,  # type: ignore[arg-type]

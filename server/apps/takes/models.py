@@ -1,4 +1,4 @@
-"""Takes and what was measured in them. The take's row is the truth; messages only wake a worker."""
+"""Takes and what was measured in them. Who measures them is a job's business (`apps.jobs`)."""
 
 from __future__ import annotations
 
@@ -39,6 +39,10 @@ class Take(models.Model):
 
     UNFINISHED = (State.RECEIVED, State.QUEUED, State.MEASURING)
 
+    # How far a job is that measures it: what `selectors.with_progress` has looked up, no columns.
+    stage = ""
+    fraction = 0.0
+
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="takes")
     drill_version = models.ForeignKey(DrillVersion, on_delete=models.PROTECT, related_name="takes")
@@ -73,12 +77,6 @@ class Take(models.Model):
     need = models.FloatField(default=0.0)
 
     state = models.CharField(max_length=10, choices=State.choices, default=State.RECEIVED)
-    stage = models.CharField(max_length=20, blank=True)
-    fraction = models.FloatField(default=0.0)
-    attempts = models.PositiveSmallIntegerField(default=0)
-    queued_at = models.DateTimeField(null=True)
-    claim = models.UUIDField(null=True)
-    claimed_until = models.DateTimeField(null=True)
     measured_at = models.DateTimeField(null=True)
     problem_code = models.CharField(max_length=60, blank=True)
     problem_detail = models.TextField(blank=True)
@@ -87,7 +85,6 @@ class Take(models.Model):
     class Meta:
         ordering = ("-played_at", "-created_at")
         indexes = [
-            models.Index(fields=("state", "queued_at"), name="take_to_do"),
             # Each holds all that its page sorts or counts by, so that thousands of rows are not read for it.
             models.Index(fields=("student", "judged_at", "state", "need", "played_at"), name="take_on_desk"),
             models.Index(fields=("student", "played_at", "created_at"), name="take_newest"),
@@ -165,7 +162,6 @@ class Trial(models.Model):
     # What counted when it was asked for: another by now makes it out of date.
     against = models.ForeignKey(Analysis, on_delete=models.CASCADE, related_name="+")
     state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
-    attempts = models.PositiveSmallIntegerField(default=0)
     analysis = models.OneToOneField(Analysis, on_delete=models.SET_NULL, null=True, related_name="trial")
     problem_detail = models.TextField(blank=True)
 
@@ -202,7 +198,6 @@ class DrillGuess(models.Model):
     created_by = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
     upload = models.FileField(upload_to=guess_path, max_length=255)
     state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
-    attempts = models.PositiveSmallIntegerField(default=0)
     asked_at = models.DateTimeField()
     # Drill ids with the share of notes that fit, the likeliest first.
     drills = models.JSONField(default=list)

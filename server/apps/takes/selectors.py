@@ -16,11 +16,13 @@ from fortimetra.units import hz_to_cents, midi_to_hz
 
 from apps.drills.models import Drill
 from apps.guitars.models import Guitar
+from apps.jobs import services as jobs
 from apps.people import selectors as people
 from apps.people.models import Student, User
 from apps.takes.models import Analysis, Take
 
 SET_UP = "set_up"
+MEASURE = "takes.measure"
 MOST_EARLIER_TAKES = 8
 MOST_VOICE_TAKES = 40
 MOST_RUNG = 50
@@ -44,7 +46,18 @@ def newest(found: QuerySet[Take], limit: int) -> list[Take]:
     """The first so many. Keys are put in order first: thousands of wide rows are slow to sort."""
     keys = list(found.values_list("pk", flat=True)[:limit])
     by_key = {t.pk: t for t in found.filter(pk__in=keys).order_by()}
-    return [by_key[key] for key in keys if key in by_key]
+    return with_progress([by_key[key] for key in keys if key in by_key])
+
+
+def with_progress(found: list[Take]) -> list[Take]:
+    """The takes with how far the measuring of those is that are being measured."""
+    running = jobs.of(MEASURE, [t.pk for t in found if t.state == Take.State.MEASURING])
+    for take in found:
+        job = running.get(str(take.pk))
+        take.stage, take.fraction = ("", float(take.state == Take.State.MEASURED))
+        if job is not None:
+            take.stage, take.fraction = job.stage, job.fraction
+    return found
 
 
 def take(actor: User, take_id: UUID) -> Take:
@@ -52,7 +65,7 @@ def take(actor: User, take_id: UUID) -> Take:
     found = takes(actor).filter(pk=take_id).first()
     if found is None:
         raise not_found()
-    return found
+    return with_progress([found])[0]
 
 
 def analysis(actor: User, take_id: UUID) -> Analysis:

@@ -1,23 +1,20 @@
-"""Changes to takes: receive, queue, claim, finish, refuse, delete."""
+"""Changes to takes: receive, measure again, hide, delete."""
 
 from __future__ import annotations
 
 import hashlib
-import logging
 import uuid
-from collections.abc import Sequence
-from dataclasses import dataclass
-from datetime import datetime, timedelta
+from collections.abc import Iterable, Sequence
+from datetime import datetime
 from functools import partial
 from uuid import UUID
 
-from config.celery import app as celery_app
 from config.problems import ServiceError
-from config.storage import has_room, require_room
+from config.storage import require_room
 from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from django.db import IntegrityError, transaction
-from django.db.models import F, Q, QuerySet
+from django.db.models import QuerySet
 from django.db.models.fields.files import FieldFile
 from django.utils import timezone
 from fortimetra import sniff
@@ -27,24 +24,49 @@ from fortimetra.model import STANDARD_TUNING, Click
 from apps.drills.models import Drill, DrillVersion
 from apps.drills.services import add_drill
 from apps.guitars.models import Guitar
+from apps.jobs import services as jobs
+from apps.jobs.services import Kind, Problem, Told
 from apps.people import audit, consents
 from apps.people.actor import require_teacher
 from apps.people.models import Student, Studio, User
 from apps.takes import limits, selectors
 from apps.takes.models import Analysis, Take
 
-log = logging.getLogger(__name__)
-LEASE_S = 45
-QUEUE_PATIENCE_S = 60
 MOST_AFTER_SET_UP = 500
 
 
-@dataclass(frozen=True)
-class Claim:
-    """The right to measure a take for a while."""
+class Measuring(Kind):
+    """Takes are measured. A take says itself how far that has come."""
 
-    take_id: UUID
-    token: UUID
+    def moved(self, subjects: Sequence[str], state: Told, problem: Problem | None = None) -> None:
+        told = problem or Problem("", "")
+        Take.objects.filter(pk__in=subjects).update(
+            state=STATES[state], problem_code=told.code, problem_detail=told.detail
+        )
+
+    def unfinished(self) -> Iterable[object]:
+        return Take.objects.filter(state__in=Take.UNFINISHED).values_list("pk", flat=True)[:MOST_AFTER_SET_UP]
+
+
+STATES: dict[Told, Take.State] = {
+    "waiting": Take.State.RECEIVED,
+    "queued": Take.State.QUEUED,
+    "running": Take.State.MEASURING,
+    "failed": Take.State.FAILED,
+}
+MEASURING = Measuring(
+    selectors.MEASURE,
+    most_attempts=settings.TAKE_ATTEMPTS,
+    broke=Problem(
+        "measuring_failed",
+        "Measuring broke off several times. The recording is kept; try again, or send a shorter one.",
+    ),
+    too_much=Problem(
+        "too_much",
+        "Measuring took too long or needed too much memory. The recording is kept; send a shorter one, cut to the "
+        "exercise.",
+    ),
+)
 
 
 def checked_size(upload: UploadedFile) -> int:
@@ -120,7 +142,7 @@ def receive(
     try:
         with transaction.atomic():
             take.save(force_insert=True)
-            transaction.on_commit(lambda: enqueue(take.pk))
+            jobs.ask(MEASURING, take.pk)
     except IntegrityError as error:
         remove_file(take.upload)
         raise ServiceError(409, "id_taken", "There already is a take with this id.") from error
@@ -130,117 +152,10 @@ def receive(
     return take
 
 
-def wake(take_id: str) -> None:
-    """Send the message; by name, because the task's module loads the whole core."""
-    celery_app.send_task("takes.measure", args=[take_id])
-
-
-def enqueue(take_id: UUID) -> None:
-    """Wake a worker. If the broker is away the take stays received and the sweeper tries again."""
-    try:
-        wake(str(take_id))
-    except Exception:
-        log.warning("broker not reached; take %s stays received", take_id)
-        return
-    Take.objects.filter(pk=take_id, state__in=(Take.State.RECEIVED, Take.State.QUEUED)).update(
-        state=Take.State.QUEUED, queued_at=timezone.now()
-    )
-
-
-def sweep(*, all_waiting: bool = False) -> int:
-    """Queue again what was lost: never queued, queued long ago, or claimed by a worker that is gone. Times that cannot
-    be, because a clock was set back, count as long ago. Nothing is queued while there is no room for results.
-    """
-    if not has_room():
-        log.error("the disk is nearly full; takes wait until there is room")
-        return 0
-    now = timezone.now()
-    patience = timedelta(seconds=QUEUE_PATIENCE_S)
-    waiting = Q(state=Take.State.RECEIVED) | (
-        Q(state=Take.State.QUEUED) & (Q(queued_at__lt=now - patience) | Q(queued_at__gt=now + patience))
-    )
-    if all_waiting:
-        waiting = Q(state__in=(Take.State.RECEIVED, Take.State.QUEUED))
-    lost = Q(state=Take.State.MEASURING) & _over(now)
-    found = list(Take.objects.filter(waiting | lost).order_by("created_at").values_list("pk", flat=True)[:500])
-    for take_id in found:
-        enqueue(take_id)
-    return len(found)
-
-
-def _over(now: datetime) -> Q:
-    """Claims that have run out, or that a clock which was set back since would keep for an hour."""
-    return Q(claimed_until__lt=now) | Q(claimed_until__gt=now + timedelta(seconds=2 * LEASE_S))
-
-
-def claim(take_id: UUID) -> Claim | None:
-    """Take the right to measure, unless somebody has it, there is nothing to do, or no room for what is found.
-
-    A take that broke its workers too often is set to failed.
-    """
-    if not has_room():
-        return None
-    now = timezone.now()
-    free = Q(state__in=(Take.State.RECEIVED, Take.State.QUEUED)) | (Q(state=Take.State.MEASURING) & _over(now))
-    mine = Claim(take_id, uuid.uuid4())
-    claimed = (
-        Take.objects.filter(free, pk=take_id, attempts__lt=settings.TAKE_ATTEMPTS)
-        .update(
-            state=Take.State.MEASURING,
-            stage="",
-            fraction=0.0,
-            attempts=F("attempts") + 1,
-            claim=mine.token,
-            claimed_until=now + timedelta(seconds=LEASE_S),
-        )
-    )  # fmt: skip
-    if claimed:
-        return mine
-    Take.objects.filter(free, pk=take_id, attempts__gte=settings.TAKE_ATTEMPTS).update(
-        state=Take.State.FAILED,
-        problem_code="measuring_failed",
-        problem_detail="Measuring broke off several times. The recording is kept; try again, or send a shorter one.",
-    )
-    return None
-
-
-def report(mine: Claim, *, stage: str | None = None, fraction: float | None = None) -> bool:
-    """Renew the claim, with the stage that is being worked on. False if the claim was lost."""
-    changes: dict[str, object] = {"claimed_until": timezone.now() + timedelta(seconds=LEASE_S)}
-    if stage is not None:
-        changes |= {"stage": stage, "fraction": fraction}
-    return bool(Take.objects.filter(pk=mine.take_id, claim=mine.token, state=Take.State.MEASURING).update(**changes))
-
-
 def remove_file(file: FieldFile) -> None:
     """Delete a stored file; its row is somebody else's business."""
     if file.name:
         file.storage.delete(file.name)
-
-
-def release(mine: Claim) -> None:
-    """Give a claim back after an unexpected error, so that the take is tried again."""
-    returned = Take.objects.filter(pk=mine.take_id, claim=mine.token, state=Take.State.MEASURING).update(
-        state=Take.State.RECEIVED, claim=None, claimed_until=None
-    )
-    if returned:
-        enqueue(mine.take_id)
-
-
-def wait_for_room(mine: Claim) -> None:
-    """Give a claim back because nothing can be written: it was no attempt, and the sweeper queues it when there is
-    room.
-    """
-    Take.objects.filter(pk=mine.take_id, claim=mine.token, state=Take.State.MEASURING).update(
-        state=Take.State.RECEIVED, claim=None, claimed_until=None, attempts=F("attempts") - 1, stage="", fraction=0.0
-    )
-
-
-def give_up(mine: Claim, *, code: str, detail: str) -> None:
-    """A take that would break its worker each time again fails once, with its reason."""
-    Take.objects.filter(pk=mine.take_id, claim=mine.token, state=Take.State.MEASURING).update(
-        state=Take.State.FAILED, claim=None, problem_code=code, problem_detail=detail
-    )
 
 
 def say_click(actor: User, take: Take, click: Click | None) -> Take:
@@ -267,17 +182,8 @@ def measure_again(actor: User, take: Take, *, drill: Drill | None = None) -> Tak
     require_recording(take)
     with transaction.atomic():
         changes: dict[str, object] = {} if drill is None else {"drill_version": drill.current}
-        Take.objects.filter(pk=take.pk).update(
-            state=Take.State.RECEIVED,
-            stage="",
-            fraction=0.0,
-            attempts=0,
-            problem_code="",
-            problem_detail="",
-            current=None,
-            **changes,
-        )
-        transaction.on_commit(lambda: enqueue(take.pk))
+        Take.objects.filter(pk=take.pk).update(current=None, **changes)
+        jobs.ask(MEASURING, take.pk)
     take.refresh_from_db()
     return take
 
@@ -322,12 +228,7 @@ def measure_after_set_up(set_up: Take) -> int:
         return 0
     later = selectors.takes_after_set_up(set_up).filter(recording_deleted_at=None)
     found = list(later.values_list("pk", flat=True)[:MOST_AFTER_SET_UP])
-    for take_id in found:
-        changed = Take.objects.filter(pk=take_id, state=Take.State.MEASURED).update(
-            state=Take.State.RECEIVED, stage="", fraction=0.0, attempts=0
-        )
-        if changed:
-            transaction.on_commit(partial(enqueue, take_id))
+    jobs.ask_all(MEASURING, found)
     return len(found)
 
 
@@ -371,6 +272,7 @@ def delete(actor: User, take: Take) -> None:
         Take.objects.filter(pk=take.pk).update(current=None)
         if was_set_up:
             measure_after_set_up(take)
+        jobs.forget(MEASURING, [take.pk])
         take.delete()
         transaction.on_commit(partial(_remove_all, files))
         audit.changed(actor, "deleted_take", student=student, what=what)

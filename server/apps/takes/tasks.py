@@ -1,4 +1,4 @@
-"""What workers do, and the one place that runs the core. Idempotent: the take's row says what there is to do.
+"""What workers do for takes, and the one place that runs the core.
 
 Only workers import this module: it loads the whole core.
 """
@@ -6,25 +6,19 @@ Only workers import this module: it loads the whole core.
 from __future__ import annotations
 
 import logging
-import resource
 import shutil
 import tempfile
-import threading
-import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
-from uuid import UUID
 
 from celery import shared_task
-from celery.exceptions import SoftTimeLimitExceeded
-from celery.signals import worker_process_init, worker_ready
-from config.storage import is_full
+from celery.signals import worker_process_init
 from django.conf import settings
 from django.core.files.base import ContentFile
-from django.db import close_old_connections, connection, transaction
+from django.db import transaction
 from django.db.models.fields.files import FieldFile
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
@@ -37,62 +31,39 @@ from pydantic import ValidationError
 
 from apps.drills import selectors as drills
 from apps.drills.models import Drill
+from apps.jobs import services as jobs
+from apps.jobs.services import Claim
+from apps.jobs.work import ClaimLost, tell, work
 from apps.people.models import User
-from apps.people.signals import day_passed
 from apps.takes import guesses, selectors, services, trials, word
 from apps.takes.curves import curves_file, listening_copy
 from apps.takes.models import Analysis, DrillGuess, Take, Trial
 
 log = logging.getLogger(__name__)
-HEARTBEAT_S = 5.0
-SWEEP_S = 15.0
-# What is kept for a time only is looked through once a day, also where nothing is ever started again.
-PURGE_S = 24 * 3600.0
 MOST_GUESSES = 5
 
 
 @shared_task(name="takes.measure")
 def measure(take_id: str) -> None:
     """Measure one take, if nobody else does."""
-    claim = services.claim(UUID(take_id))
-    if claim is None:
-        return
-    done = threading.Event()
-    heart = threading.Thread(target=_beat, args=(claim, done), daemon=True)
-    heart.start()
-    try:
-        run(claim, progress=lambda stage, fraction: _tell(claim, stage, fraction))
-    except _NobodysAnyMore:
-        log.info("take %s was deleted, or is another worker's", take_id)
-    except (MemoryError, SoftTimeLimitExceeded):
-        log.exception("take %s is too much for a worker", take_id)
-        services.give_up(
-            claim,
-            code="too_much",
-            detail="Measuring took too long or needed too much memory. The recording is kept; send a shorter one, cut "
-            "to the exercise.",
-        )
-    except Exception as error:
-        log.exception("measuring take %s broke off", take_id)
-        if is_full(error):
-            services.wait_for_room(claim)
-        else:
-            services.release(claim)
-    finally:
-        done.set()
-        heart.join(HEARTBEAT_S)
+    work(services.MEASURING, take_id, run)
 
 
-def run(mine: services.Claim, *, progress: Callable[[str, float], None]) -> None:
+def run(mine: Claim) -> None:
     """Run the core on a claimed take and keep what it finds, or why it cannot be measured."""
     began = timezone.now()
-    take = Take.objects.select_related("drill_version__drill", "guitar").get(pk=mine.take_id)
+    take = Take.objects.select_related("drill_version__drill", "guitar").filter(pk=mine.subject).first()
+    if take is None:
+        jobs.finish(mine)
+        return
     try:
-        made = _measured(take, progress=progress)
+        made = _measured(take, progress=lambda stage, fraction: tell(mine, stage, fraction))
     except TakeError as error:
-        Take.objects.filter(pk=mine.take_id, claim=mine.token).update(
-            state=Take.State.REFUSED, problem_code=error.code, problem_detail=error.detail, claim=None
-        )
+        with transaction.atomic():
+            if jobs.finish(mine):
+                Take.objects.filter(pk=take.pk).update(
+                    state=Take.State.REFUSED, problem_code=error.code, problem_detail=error.detail
+                )
         return
     _keep(mine, take, made, seconds=(timezone.now() - began).total_seconds())
 
@@ -133,27 +104,32 @@ def _measured(take: Take, *, progress: Callable[[str, float], None] | None = Non
 @shared_task(name="takes.try")
 def try_take(trial_id: str) -> None:
     """Measure a take once more with what a trial changes; what counts stays."""
-    if not trials.TRYING.begin(Trial.objects.filter(pk=trial_id, state=Trial.State.WAITING)):
-        return
+    work(trials.TRYING, trial_id, _try)
+
+
+def _try(mine: Claim) -> None:
     began = timezone.now()
-    trial = Trial.objects.select_related("take__guitar", "drill_version__drill").get(pk=trial_id)
+    trial = Trial.objects.select_related("take__guitar", "drill_version__drill").filter(pk=mine.subject).first()
+    if trial is None:
+        jobs.finish(mine)
+        return
     take = trial.take
     for name, value in trial.changes.items():
         setattr(take, name, value)
     take.drill_version = trial.drill_version
     try:
-        made = _measured(take)
+        made = _measured(take, progress=lambda stage, fraction: tell(mine, stage, fraction))
     except TakeError as error:
-        trials.settle(trial, problem=error.detail)
+        with transaction.atomic():
+            if jobs.finish(mine):
+                trials.settle(trial, problem=error.detail)
         return
     analysis = _row(take, made, seconds=(timezone.now() - began).total_seconds())
-    try:
-        with transaction.atomic():
-            analysis.save()
-            trials.settle(trial, analysis=analysis)
-    except BaseException:
-        _remove_files(analysis)
-        raise
+    with _files_of(analysis), transaction.atomic():
+        if not jobs.finish(mine):
+            raise ClaimLost
+        analysis.save()
+        trials.settle(trial, analysis=analysis)
 
 
 def _limits() -> Limits:
@@ -163,21 +139,27 @@ def _limits() -> Limits:
 @shared_task(name="takes.guess_drill")
 def guess(guess_id: str) -> None:
     """Hear a recording nobody has named, and say which of the studio's drills its notes fit."""
-    if not guesses.HEARING.begin(DrillGuess.objects.filter(pk=guess_id, state=DrillGuess.State.WAITING)):
+    work(guesses.HEARING, guess_id, _hear)
+
+
+def _hear(mine: Claim) -> None:
+    row = DrillGuess.objects.select_related("created_by").filter(pk=mine.subject).first()
+    if row is None:
+        jobs.finish(mine)
         return
-    row = DrillGuess.objects.select_related("created_by").get(pk=guess_id)
     offered = _offered(row.created_by)
+    drills_found: list[list[float]] = []
+    problem = ""
     try:
         with _local_copy(row.upload) as path:
             loaded = load_take(path, limits=_limits())
-        found = guess_drill(loaded, [content for _, content in offered])
+        heard = guess_drill(loaded, [content for _, content in offered])
+        drills_found = [[offered[g.drill][0].pk, g.share] for g in heard[:MOST_GUESSES]]
     except TakeError as error:
-        guesses.settle(row, problem=error.detail)
-    except BaseException:
-        guesses.settle(row, problem="Hearing this recording broke off; choose its drill by hand.")
-        raise
-    else:
-        guesses.settle(row, drills=[[offered[g.drill][0].pk, g.share] for g in found[:MOST_GUESSES]])
+        problem = error.detail
+    with transaction.atomic():
+        if jobs.finish(mine):
+            guesses.settle(row, drills=drills_found, problem=problem)
 
 
 def _offered(actor: User) -> list[tuple[Drill, DrillContent]]:
@@ -242,12 +224,9 @@ def _row(take: Take, made: _Made, *, seconds: float) -> Analysis:
         per_click=take.per_click,
     )
     word.summed_up(analysis, word.as_left(analysis, word.marks_of(take)))
-    try:
+    with _files_of(analysis):
         analysis.curves.save("curves.json.gz", ContentFile(curves_file(found)), save=False)
         analysis.listening.save("listen.flac", ContentFile(listening_copy(found.take)), save=False)
-    except BaseException:
-        _remove_files(analysis)
-        raise
     return analysis
 
 
@@ -263,85 +242,38 @@ def _remove_files(analysis: Analysis) -> None:
         services.remove_file(file)
 
 
-def _keep(mine: services.Claim, take: Take, made: _Made, *, seconds: float) -> None:
+def _keep(mine: Claim, take: Take, made: _Made, *, seconds: float) -> None:
     analysis = _row(take, made, seconds=seconds)
-    kept = False
+    with _files_of(analysis), transaction.atomic():
+        if not jobs.finish(mine):
+            raise ClaimLost  # another worker's result counts
+        locked = Take.objects.select_for_update().get(pk=take.pk)
+        # Words may have been added while it was measured.
+        content = word.as_left(analysis, word.marks_of(locked))
+        word.summed_up(analysis, content)
+        analysis.save()
+        locked.current = analysis
+        locked.need = word.need_of(content.summary)
+        locked.state, locked.measured_at = Take.State.MEASURED, timezone.now()
+        locked.problem_code = locked.problem_detail = ""
+        locked.save()
+        if analysis.setup is not None:
+            services.measure_after_set_up(locked)
+        # Before anybody can see it measured: a page asks for the ladder once, and a worker may die after this.
+        word.tell_settled(locked)
+
+
+@contextmanager
+def _files_of(analysis: Analysis) -> Iterator[None]:
+    """The files of an analysis go where its row is not kept."""
     try:
-        with transaction.atomic():
-            locked = (
-                Take.objects.select_for_update()
-                .filter(pk=take.pk, claim=mine.token, state=Take.State.MEASURING)
-                .first()
-            )
-            if locked is None:
-                return  # the claim went to another worker; its result counts
-            # Words may have been added while it was measured.
-            content = word.as_left(analysis, word.marks_of(locked))
-            word.summed_up(analysis, content)
-            analysis.save()
-            locked.current = analysis
-            locked.need = word.need_of(content.summary)
-            locked.state, locked.claim, locked.fraction = Take.State.MEASURED, None, 1.0
-            locked.measured_at, locked.problem_code, locked.problem_detail = timezone.now(), "", ""
-            locked.save()
-            if analysis.setup is not None:
-                services.measure_after_set_up(locked)
-            # Before anybody can see it measured: a page asks for the ladder once, and a worker may die after this.
-            word.tell_settled(locked)
-        kept = True
-    finally:
-        if not kept:
-            _remove_files(analysis)
-
-
-class _NobodysAnyMore(Exception):
-    """The claim was lost: the take is deleted, or another worker has it."""
-
-
-def _tell(claim: services.Claim, stage: str, fraction: float) -> None:
-    if not services.report(claim, stage=stage, fraction=fraction):
-        raise _NobodysAnyMore
-
-
-def _beat(claim: services.Claim, done: threading.Event) -> None:
-    """Renew the claim while a long stage runs."""
-    try:
-        while not done.wait(HEARTBEAT_S):
-            services.report(claim)
-    except Exception:
-        log.warning("heartbeat of take %s stopped", claim.take_id, exc_info=True)
-    finally:
-        connection.close()
-
-
-@worker_ready.connect
-def _after_start(**_kwargs: Any) -> None:
-    """Sweep from now on, in the worker's own process: children may die, and beat would be one of them."""
-    threading.Thread(target=_sweep_for_ever, name="sweeper", daemon=True).start()
-
-
-def _sweep_for_ever() -> None:
-    # A broker that was restarted has forgotten its messages; the rows have not.
-    everything, purge_at = True, 0.0
-    while True:
-        try:
-            close_old_connections()
-            services.sweep(all_waiting=everything)
-            everything = False
-            if time.monotonic() > purge_at:
-                for receiver, answer in day_passed.send_robust(None):
-                    if isinstance(answer, Exception):
-                        log.error("%s failed: %s", receiver, answer, exc_info=answer)
-                purge_at = time.monotonic() + PURGE_S
-        except Exception:
-            log.warning("sweeping failed; the next sweep is in %s s", SWEEP_S, exc_info=True)
-        time.sleep(SWEEP_S)
+        yield
+    except BaseException:
+        _remove_files(analysis)
+        raise
 
 
 @worker_process_init.connect
-def _limit_and_warm_up(**_kwargs: Any) -> None:
-    """Bound a worker's memory, and compile before the first take waits for it."""
-    limit = settings.WORKER_MEMORY_LIMIT_BYTES
-    _soft, hard = resource.getrlimit(resource.RLIMIT_DATA)
-    resource.setrlimit(resource.RLIMIT_DATA, (limit, hard))
+def _warm_up(**_kwargs: Any) -> None:
+    """Compile before the first take waits for it."""
     warm_up()

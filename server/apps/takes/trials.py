@@ -5,11 +5,11 @@ What counts stays untouched until a trial is kept.
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
 from datetime import timedelta
 from typing import Any
 from uuid import UUID
 
-from config.errands import Errand
 from config.problems import ServiceError, not_found
 from django.db import transaction
 from django.utils import timezone
@@ -18,14 +18,35 @@ from fortimetra.model import Click, Pin
 from pydantic import ValidationError
 
 from apps.drills.models import Drill
+from apps.jobs import services as jobs
+from apps.jobs.services import Kind, Problem, Told
 from apps.people import audit
 from apps.people.actor import require_teacher
 from apps.people.models import User
 from apps.takes import services, word
 from apps.takes.models import Analysis, Take, Trial
 
-TRYING = Errand("takes.try", patience=timedelta(seconds=60))
 KEPT_FOR = timedelta(days=1)
+MOST_WAITING = 100
+
+
+class Trying(Kind):
+    """Takes are measured once more."""
+
+    def moved(self, subjects: Sequence[str], state: Told, problem: Problem | None = None) -> None:
+        if problem is not None:
+            for trial in Trial.objects.filter(pk__in=subjects, state=Trial.State.WAITING):
+                settle(trial, problem=problem.detail)
+
+    def unfinished(self) -> Iterable[object]:
+        return Trial.objects.filter(state=Trial.State.WAITING).values_list("pk", flat=True)[:MOST_WAITING]
+
+
+TRYING = Trying(
+    "takes.try",
+    most_attempts=2,
+    broke=Problem("measuring_failed", "Measuring broke off. What was there is untouched; try again."),
+)
 
 
 def begin(
@@ -73,12 +94,12 @@ def begin(
     )
     with transaction.atomic():
         trial.save(force_insert=True)
-        transaction.on_commit(lambda: TRYING.wake(trial.pk))
+        jobs.ask(TRYING, trial.pk)
     return trial
 
 
-def looked_at(actor: User, take: Take, trial_id: UUID) -> Trial:
-    """One of the person's own on a take, or 404; a message that was lost is sent again."""
+def trial(actor: User, take: Take, trial_id: UUID) -> Trial:
+    """One of the person's own on a take, or 404."""
     found = (
         Trial.objects.filter(pk=trial_id, take=take, created_by=actor)
         .select_related("analysis__drill_version", "against__drill_version", "drill_version__drill")
@@ -86,8 +107,6 @@ def looked_at(actor: User, take: Take, trial_id: UUID) -> Trial:
     )
     if found is None:
         raise not_found()
-    if found.state == Trial.State.WAITING and TRYING.given_up(found):
-        settle(found, problem="Measuring broke off. What was there is untouched; try again.")
     return found
 
 
@@ -137,6 +156,7 @@ def drop(trial: Trial) -> None:
     """Forget a trial with what it measured."""
     analysis = trial.analysis
     with transaction.atomic():
+        jobs.forget(TRYING, [trial.pk])
         trial.delete()
         if analysis is not None:
             _forget(analysis)

@@ -19,6 +19,7 @@ from fortimetra.coach import at_step, with_word
 from fortimetra.model import Guitar as GuitarContent
 from fortimetra.model import Mark, NoteFound, Step, Summary, Tolerances
 
+from apps.jobs import services as jobs
 from apps.people import audit
 from apps.people import selectors as people
 from apps.people.actor import require_teacher
@@ -222,7 +223,7 @@ DESK_COLUMNS = {
 } | {
     name: name
     for name in (
-        "student_id", "played_at", "invented", "state", "stage", "fraction", "problem_code", "problem_detail",
+        "student_id", "played_at", "invented", "state", "problem_code", "problem_detail",
         "word_version", "judged_at",
     )
 }  # fmt: skip
@@ -234,7 +235,12 @@ def desk_rows(found: QuerySet[Take], offset: int, limit: int) -> list[dict[str, 
     rows = Take.objects.filter(pk__in=keys).values_list(*DESK_COLUMNS)
     by_key = {row[0]: row for row in rows.order_by()}
     assert next(iter(DESK_COLUMNS.values())) == "id"
-    return [dict(zip(DESK_COLUMNS.values(), by_key[key], strict=True)) for key in keys if key in by_key]
+    shown = [dict(zip(DESK_COLUMNS.values(), by_key[key], strict=True)) for key in keys if key in by_key]
+    running = jobs.of(selectors.MEASURE, [row["id"] for row in shown if row["state"] == Take.State.MEASURING])
+    for row in shown:
+        job = running.get(str(row["id"]))
+        row["stage"], row["fraction"] = ("", 0.0) if job is None else (job.stage, job.fraction)
+    return shown
 
 
 def desk_counts(actor: User) -> dict[str, int]:

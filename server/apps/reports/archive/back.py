@@ -31,6 +31,7 @@ from pydantic import ValidationError as ModelError
 
 from apps.drills.models import Drill
 from apps.drills.services import tell_facts
+from apps.jobs import services as jobs
 from apps.people import audit
 from apps.people.models import Student, Studio, User
 from apps.reports.archive.tables import BY_NAME, FORMAT, MANIFEST, TABLES, VERSION, Table
@@ -172,7 +173,7 @@ def _read_in(work: _Work, manifest: dict[str, Any]) -> dict[str, int]:
     Studio.objects.filter(pk=studio.pk).update(**_studio(manifest))
     # What was on its way when the archive was made is measured now.
     unfinished = Take.objects.filter(student__studio=studio, state__in=Take.UNFINISHED)
-    unfinished.update(state=Take.State.RECEIVED, claim=None)
+    jobs.ask_all(takes.MEASURING, list(unfinished.values_list("pk", flat=True)))
     Restore.objects.create(studio=studio, at=timezone.now(), made_by=work.lead, counts=counts)
     return counts
 
@@ -223,7 +224,7 @@ def _row(work: _Work, table: Table, own: dict[Any, Any], line: bytes, number: in
         raise refuse(f"{where} is no JSON.") from error
     expected = {"key", *table.columns, *table.links, *table.later, *table.files}
     if isinstance(row, dict):
-        row = {**table.newer, **row}
+        row = {**table.newer, **{name: value for name, value in row.items() if name not in table.older}}
     if not isinstance(row, dict) or set(row) != expected:
         raise refuse(f"{where} does not have the columns of its table.")
     key = row["key"]

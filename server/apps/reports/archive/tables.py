@@ -36,8 +36,8 @@ Check = Callable[[Any], object]
 class Table:
     """One table. links: column → table it points into; later: links that are set once that table is there; checks:
     what a JSON column must be; files: columns that are files beside the table; uuid: rows are known by their own id;
-    newer: columns that archives made before did not have, with what counts for them; optional: archives made before
-    do not have it."""
+    newer: columns that archives made before did not have, with what counts for them; older: columns that they had and
+    nobody needs; optional: archives made before do not have it."""
 
     name: str
     model: type[Model]
@@ -48,6 +48,7 @@ class Table:
     checks: Mapping[str, Check] = field(default_factory=dict)
     files: Mapping[str, str] = field(default_factory=dict)
     newer: Mapping[str, Any] = field(default_factory=dict)
+    older: tuple[str, ...] = ()
     uuid: bool = False
     optional: bool = False
     batch: int = 500
@@ -156,7 +157,6 @@ TABLES: tuple[Table, ...] = (
             "recording_deleted_at",
             "need",
             "state",
-            "attempts",
             "measured_at",
             "problem_code",
             "problem_detail",
@@ -179,6 +179,7 @@ TABLES: tuple[Table, ...] = (
         },
         files={"upload": "recordings/{key}"},
         newer={"hidden_at": None, "recording_deleted_at": None},
+        older=("attempts",),
         uuid=True,
     ),
     Table(
