@@ -112,6 +112,7 @@ def add_routers() -> None:
     from apps.reports.api import router as reports
     from apps.reports.glance_api import router as glance
     from apps.reports.keeping_api import router as keeping
+    from apps.takes.again_api import router as again
     from apps.takes.api import router as takes
     from apps.takes.guest_api import router as guests
 
@@ -120,6 +121,7 @@ def add_routers() -> None:
         ("", consents),
         ("/guitars", guitars),
         ("/drills", drills),
+        ("/takes/again", again),
         ("/takes", takes),
         ("/bench", bench),
         ("/guests", guests),

@@ -242,7 +242,7 @@ QUICK = (
     "reports.make_sample",
 )  # fmt: skip
 CELERY_TASK_DEFAULT_QUEUE = "measure"
-CELERY_TASK_ROUTES = {name: {"queue": "quick"} for name in QUICK}
+CELERY_TASK_ROUTES = {name: {"queue": "quick"} for name in QUICK} | {"takes.remeasure": {"queue": "batch"}}
 CELERY_TIMEZONE = "UTC"
 # A quarter of an hour in stereo takes 1.1 GB of memory; this counts what is set aside, too, used or not.
 WORKER_MEMORY_LIMIT_BYTES = 3_000_000_000

@@ -10,7 +10,7 @@ from apps.people.models import Student, User
 from apps.plans import services as plans
 from apps.reports.models import LessonSheet
 from apps.takes import guests
-from apps.takes.models import DrillGuess, Trial, WordMark
+from apps.takes.models import DrillGuess, Remeasurement, Trial, WordMark
 from config.api import api
 from django.test import Client
 from django.utils import timezone
@@ -107,6 +107,8 @@ def url_of(take, guitar, teacher):
         "key": "0" * 40,
         "section": "practise",
     }
+    order = Remeasurement.objects.create(asked_by=teacher, asked_at=now, core_version="0.1.0")
+    places |= {"order_id": order.pk}
     guess = DrillGuess.objects.create(created_by=teacher, upload="guesses/x", asked_at=now)
     rest = {"guess_id": guess.pk, "check_id": check.pk, "kind": "solid", "calculator_id": "beats", "name": "bends_2"}
     return lambda path: path.format(**places, **rest)

@@ -23,7 +23,7 @@ from django.db.models.fields.files import FieldFile
 from django.utils import timezone
 from fortimetra import Drill as DrillContent
 from fortimetra import Limits, MeasuredTake, Setup, TakeError, guess_drill, load_take, measure_take
-from fortimetra.judge import setup_of
+from fortimetra.judge import Flip, flips, setup_of
 from fortimetra.model import Click, FrettedPitch, Pin
 from fortimetra.model import Guitar as GuitarContent
 from fortimetra.warm_up import warm_up
@@ -35,7 +35,7 @@ from apps.jobs import services as jobs
 from apps.jobs.services import Claim
 from apps.jobs.work import ClaimLost, tell, work
 from apps.people.models import User
-from apps.takes import guesses, selectors, services, trials, word
+from apps.takes import again, guesses, selectors, services, trials, word
 from apps.takes.curves import curves_file, listening_copy
 from apps.takes.models import Analysis, DrillGuess, Take, Trial
 
@@ -109,7 +109,8 @@ def try_take(trial_id: str) -> None:
 
 def _try(mine: Claim) -> None:
     began = timezone.now()
-    trial = Trial.objects.select_related("take__guitar", "drill_version__drill").filter(pk=mine.subject).first()
+    around = ("take__guitar", "drill_version__drill", "against__drill_version", "order")
+    trial = Trial.objects.select_related(*around).filter(pk=mine.subject).first()
     if trial is None:
         jobs.finish(mine)
         return
@@ -117,19 +118,42 @@ def _try(mine: Claim) -> None:
     for name, value in trial.changes.items():
         setattr(take, name, value)
     take.drill_version = trial.drill_version
+    settle = trials.settle if trial.order is None else again.settle
     try:
         made = _measured(take, progress=lambda stage, fraction: tell(mine, stage, fraction))
     except TakeError as error:
         with transaction.atomic():
             if jobs.finish(mine):
-                trials.settle(trial, problem=error.detail)
+                settle(trial, problem=error.detail)
         return
-    analysis = _row(take, made, seconds=(timezone.now() - began).total_seconds())
+    # Of many takes there is no second copy to listen to: the one that is there is handed on.
+    seconds = (timezone.now() - began).total_seconds()
+    analysis = _row(take, made, seconds=seconds, listening=trial.order is None)
+    more: dict[str, Any] = {} if trial.order is None else {"flips": _flips(trial, analysis)}
     with _files_of(analysis), transaction.atomic():
         if not jobs.finish(mine):
             raise ClaimLost
         analysis.save()
-        trials.settle(trial, analysis=analysis)
+        settle(trial, analysis=analysis, **more)
+
+
+def _flips(trial: Trial, new: Analysis) -> tuple[Flip, ...]:
+    """What a trial would change, as the teacher left both."""
+    marks = word.marks_of(trial.take)
+    before, after = word.as_left(trial.against, marks), word.as_left(new, marks)
+    return flips(before, after, word.drill_of(new).measures)
+
+
+@shared_task(name="takes.remeasure")
+def remeasure(trial_id: str) -> None:
+    """Measure one take of an order."""
+    work(again.REMEASURING, trial_id, _try)
+
+
+@shared_task(name="takes.go_through_order")
+def go_through_order(order_id: str) -> None:
+    """List, keep or drop the takes of an order."""
+    work(again.ORDERING, order_id, again.go_through)
 
 
 def _limits() -> Limits:
@@ -206,7 +230,7 @@ def _local_copy(upload: FieldFile) -> Iterator[Path]:
         yield Path(copy.name)
 
 
-def _row(take: Take, made: _Made, *, seconds: float) -> Analysis:
+def _row(take: Take, made: _Made, *, seconds: float, listening: bool = True) -> Analysis:
     """An analysis ready to be saved, its files written, with the teacher's word in what lists show."""
     found = made.found
     own_setup = setup_of(found.analysis, drill=found.drill) if found.drill else None
@@ -226,7 +250,8 @@ def _row(take: Take, made: _Made, *, seconds: float) -> Analysis:
     word.summed_up(analysis, word.as_left(analysis, word.marks_of(take)))
     with _files_of(analysis):
         analysis.curves.save("curves.json.gz", ContentFile(curves_file(found)), save=False)
-        analysis.listening.save("listen.flac", ContentFile(listening_copy(found.take)), save=False)
+        if listening:
+            analysis.listening.save("listen.flac", ContentFile(listening_copy(found.take)), save=False)
     return analysis
 
 

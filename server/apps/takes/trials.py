@@ -39,7 +39,8 @@ class Trying(Kind):
                 settle(trial, problem=problem.detail)
 
     def unfinished(self) -> Iterable[object]:
-        return Trial.objects.filter(state=Trial.State.WAITING).values_list("pk", flat=True)[:MOST_WAITING]
+        waiting = Trial.objects.filter(order=None, state=Trial.State.WAITING)
+        return waiting.values_list("pk", flat=True)[:MOST_WAITING]
 
 
 TRYING = Trying(
@@ -123,6 +124,17 @@ def keep(actor: User, trial: Trial) -> Take:
     Raises ServiceError if it is not measured, or if something else has come to count since it was asked for.
     """
     require_teacher(actor)
+    take = count(trial)
+    audit.changed(actor, "kept_trial", student=take.student, object_id=take.pk)
+    word.tell_settled(take)
+    return take
+
+
+def count(trial: Trial) -> Take:
+    """Let a trial's analysis be the one that counts; the trial goes.
+
+    Raises ServiceError if it is not measured, or if something else has come to count since it was asked for.
+    """
     with transaction.atomic():
         take = Take.objects.select_for_update().filter(pk=trial.take_id).first()
         if take is None:
@@ -142,14 +154,21 @@ def keep(actor: User, trial: Trial) -> Take:
         trial.analysis.save(update_fields=word.SUMMED_UP)
         take.need, take.word_version = word.need_of(content.summary), take.word_version + 1
         take.save()
+        if not trial.analysis.listening:
+            # One copy to listen to is enough for both.
+            _hand_over_copy(trial.against, trial.analysis)
         own_setup = trial.analysis.setup
         trial.analysis = None
         trial.delete()
         if own_setup is not None:
             services.measure_after_set_up(take)
-    audit.changed(actor, "kept_trial", student=take.student, object_id=take.pk)
-    word.tell_settled(take)
     return take
+
+
+def _hand_over_copy(old: Analysis, new: Analysis) -> None:
+    new.listening, old.listening = old.listening.name, ""
+    new.save(update_fields=["listening"])
+    old.save(update_fields=["listening"])
 
 
 def drop(trial: Trial) -> None:
@@ -174,5 +193,7 @@ def _forget(analysis: Analysis) -> None:
 
 
 def _forget_old() -> None:
-    for trial in Trial.objects.filter(asked_at__lt=timezone.now() - KEPT_FOR).select_related("analysis")[:20]:
+    for trial in Trial.objects.filter(order=None, asked_at__lt=timezone.now() - KEPT_FOR).select_related("analysis")[
+        :20
+    ]:
         drop(trial)
