@@ -9,7 +9,9 @@ import os
 import sys
 from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
+from contextlib import contextmanager
 from dataclasses import dataclass
+from functools import lru_cache
 from multiprocessing import get_context
 from pathlib import Path
 from statistics import median
@@ -22,6 +24,7 @@ from fortimetra.model.drill import Drill
 from fortimetra.model.guitar import Guitar
 from fortimetra.units import rounded
 
+THREADS = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS")
 SOUNDS = {".wav", ".flac", ".aif", ".aiff", ".ogg", ".opus", ".webm", ".mp3", ".m4a", ".caf"}
 COLUMNS = (
     "take", "drill", "asked", "clean", "not_clean", "unclear", "missed", "extra", "clean_percent", "bend_error_cents",
@@ -140,9 +143,28 @@ def _measured(jobs: Sequence[Job], *, at_once: int) -> Iterator[Done]:
     if at_once == 1 or len(jobs) == 1:
         yield from map(measure, jobs)
         return
-    # Fresh processes: a fork would copy the threads of the signal processing half way through.
-    with ProcessPoolExecutor(min(at_once, len(jobs)), mp_context=get_context("spawn")) as pool:
+    # Fresh processes: a fork would copy the threads of the signal processing half way through. Each has one thread:
+    # several would take turns on the cores that the other processes use.
+    with _one_thread_each(), ProcessPoolExecutor(min(at_once, len(jobs)), mp_context=get_context("spawn")) as pool:
         yield from pool.map(measure, jobs)
+
+
+@contextmanager
+def _one_thread_each() -> Iterator[None]:
+    """The libraries of processes that begin now use one thread, where nobody has said otherwise."""
+    unset = [name for name in THREADS if name not in os.environ]
+    os.environ.update(dict.fromkeys(unset, "1"))
+    try:
+        yield
+    finally:
+        for name in unset:
+            del os.environ[name]
+
+
+@lru_cache(maxsize=64)
+def _drill(path: Path) -> Drill:
+    """A drill of the batch, read once by each process."""
+    return Drill.read(path)
 
 
 def measure(job: Job) -> Done:
@@ -152,7 +174,7 @@ def measure(job: Job) -> Done:
     try:
         found = measure_take(
             job.take,
-            drill=Drill.read(job.drill) if job.drill else None,
+            drill=_drill(job.drill) if job.drill else None,
             click=Click.read(job.click) if job.click else None,
             guitar=Guitar.read(job.guitar) if job.guitar else None,
         )

@@ -83,6 +83,7 @@ def test_ten_takes_are_judged_by_keyboard_alone(desk):
         judged = {t["id"] for t in page.fetch("/api/v1/takes") if t["judged_at"]} - before
         assert judged == set(seen)
         assert keys <= 40
+        page.sheet()
         press("d")
         page.wait(lambda: page.all("[data-testid=desk-words]") and "10 judged" in page.text("[data-testid=desk-words]"))
     finally:

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import csv
 import io
+import os
 
 import pytest
 import soundfile
+from fortimetra import batch
 from fortimetra.cli import main
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.model.analysis import Analysis
@@ -80,3 +82,22 @@ def test_a_batch_that_cannot_be_is_one_line(folder, capsys, arguments, says):
     error = capsys.readouterr().err
     assert says in error
     assert error.count("\n") == 1
+
+
+def test_processes_beside_each_other_have_one_thread_each(monkeypatch):
+    for name in batch.THREADS:
+        monkeypatch.delenv(name, raising=False)
+    monkeypatch.setenv("OPENBLAS_NUM_THREADS", "3")  # somebody has said so
+    with batch._one_thread_each():
+        assert [os.environ[name] for name in batch.THREADS] == ["1", "3", "1", "1"]
+    assert [os.environ.get(name) for name in batch.THREADS] == [None, "3", None, None]
+
+
+def test_a_drill_is_read_once_for_all_of_its_takes(folder, monkeypatch):
+    read = []
+    monkeypatch.setattr(batch.Drill, "read", lambda path: read.append(path))
+    batch._drill.cache_clear()
+    for _ in range(3):
+        batch._drill(folder / "drill.json")
+    assert read == [folder / "drill.json"]
+    batch._drill.cache_clear()

@@ -12,6 +12,7 @@ import numpy as np
 import pytest
 import soundfile
 from apps.jobs import services as jobs
+from apps.jobs.models import Job
 from apps.jobs.work import ClaimLost
 from apps.takes import services, tasks, word
 from apps.takes.models import Analysis, Take
@@ -175,6 +176,62 @@ def test_stages_are_real_and_reach_the_page(client, make_take, monkeypatch):
     assert stages[:4] == ["decode", "levels", "onsets", "contour"]
     fractions = [f for _, f in seen]
     assert fractions == sorted(fractions)
+
+
+def test_verdicts_are_there_before_what_the_sheet_draws(client, make_take, monkeypatch):
+    take, seen = make_take(), []
+    draw = tasks._draw
+
+    def looked_at(analysis, found, **more):
+        answers = [client.get(f"/api/v1/takes/{take.pk}/{what}") for what in ("analysis", "curves", "sound")]
+        seen.extend((a.status_code, a.json().get("code")) for a in answers)
+        seen.append(client.get(f"/api/v1/takes/{take.pk}").json()["state"])
+        csv = client.get(f"/api/v1/takes/{take.pk}/export/contour")
+        seen.append((csv.status_code, csv.json()["code"]))
+        draw(analysis, found, **more)
+
+    monkeypatch.setattr(tasks, "_draw", looked_at)
+    tasks.measure(str(take.pk))
+    late = (409, "not_drawn_yet")
+    assert seen == [(200, None), late, late, "measured", late]
+    assert client.get(f"/api/v1/takes/{take.pk}/curves").status_code == 200
+    assert client.get(f"/api/v1/takes/{take.pk}/sound").status_code == 200
+    assert Analysis.objects.filter(take=take).count() == 1
+    assert not Job.objects.filter(subject=str(take.pk)).exists()
+
+
+def test_a_worker_that_dies_while_it_draws_leaves_the_take_to_another(make_take, monkeypatch, settings):
+    class Killed(BaseException):
+        """The process is gone: nothing catches it, nothing is tidied up."""
+
+    take, before = make_take(), _files(settings)
+    mine = jobs.claim(services.MEASURING, take.pk)
+    monkeypatch.setattr(tasks, "_draw", lambda *_a, **_k: (_ for _ in ()).throw(Killed))
+    with pytest.raises(Killed):
+        tasks.run(mine)
+    monkeypatch.undo()
+    change_job(take, claimed_until=timezone.now() - timedelta(seconds=1))
+    tasks.measure(str(take.pk))
+    take.refresh_from_db()
+    assert (take.state, bool(take.current.curves), bool(take.current.listening)) == ("measured", True, True)
+    assert len(_files(settings)) == len(before) + 2
+
+
+def test_a_take_deleted_while_its_curves_are_written_leaves_no_file(
+    teacher, make_take, monkeypatch, settings, django_capture_on_commit_callbacks
+):
+    take = make_take()
+    draw = tasks._draw
+
+    def deleted_meanwhile(analysis, found, **more):
+        draw(analysis, found, **more)
+        with django_capture_on_commit_callbacks(execute=True):
+            services.delete(teacher, Take.objects.get(pk=take.pk))
+
+    monkeypatch.setattr(tasks, "_draw", deleted_meanwhile)
+    tasks.measure(str(take.pk))
+    assert _files(settings) == []
+    assert not Analysis.objects.exists()
 
 
 def test_a_take_is_measured_once_however_often_the_message_comes(make_take):

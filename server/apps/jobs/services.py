@@ -193,6 +193,11 @@ def finish(mine: Claim) -> bool:
     return bool(deleted)
 
 
+def hold(mine: Claim) -> bool:
+    """Whether a claim still counts; in a transaction it then does until the end of that."""
+    return Job.objects.select_for_update().filter(mine.mine).exists()
+
+
 def fail(mine: Claim, problem: Problem) -> None:
     """A job that would break its worker each time again fails at once."""
     transition(mine.kind, mine.subject, State.FAILED, only=mine.mine, problem=problem, claim=None)

@@ -380,7 +380,7 @@ def compare_takes(request: HttpRequest, take_id: UUID, other_id: UUID) -> Compar
 def read_curves(request: HttpRequest, take_id: UUID) -> HttpResponse:
     """Contour and outline, as stored: compressed columns."""
     actor = actor_of(request)
-    stored = selectors.analysis(actor, take_id).curves
+    stored = selectors.drawn(actor, take_id, "curves")
     _saw(actor, selectors.take(actor, take_id), "saw_take")
     with stored.open("rb") as file:
         answer = HttpResponse(file.read(), content_type="application/json")
@@ -392,8 +392,9 @@ def read_curves(request: HttpRequest, take_id: UUID) -> HttpResponse:
 def read_sound(request: HttpRequest, take_id: UUID) -> HttpResponse | FileResponse:
     """A copy every browser plays (FLAC)."""
     actor = actor_of(request)
-    stored, take = selectors.analysis(actor, take_id).listening, selectors.take(actor, take_id)
+    take = selectors.take(actor, take_id)
     services.require_recording(take)
+    stored = selectors.drawn(actor, take_id, "listening")
     _saw(actor, take, "heard_take")
     return stored_file(stored, "audio/flac")
 

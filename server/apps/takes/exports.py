@@ -37,6 +37,8 @@ class _Source:
 
     @property
     def curve(self) -> Curve:
+        if not self.stored.curves:
+            raise ServiceError(409, "not_drawn_yet", "The curves are still being written; ask again in a moment.")
         with self.stored.curves.open("rb") as file:
             columns = json.loads(_unpacked(file.read()))
         cents = np.array([np.nan if c is None else c for c in columns["pitch_cents"]], float)

@@ -120,7 +120,8 @@ class Analysis(models.Model):
     setup_take = models.ForeignKey(Take, on_delete=models.SET_NULL, null=True, related_name="+")
     # Of a set-up take: what later takes are read against (the contract's set-up).
     setup = models.JSONField(null=True)
-    curves = models.FileField(upload_to=result_path, max_length=255)
+    # Empty while a worker is still writing them: verdicts come first.
+    curves = models.FileField(upload_to=result_path, max_length=255, blank=True)
     listening = models.FileField(upload_to=result_path, max_length=255, blank=True)
 
     def __str__(self) -> str:

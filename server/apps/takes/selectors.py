@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from statistics import median, pstdev
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID
 
 from config.problems import ServiceError, not_found
 from django.db.models import QuerySet
+from django.db.models.fields.files import FieldFile
 from fortimetra import Drill as DrillContent
 from fortimetra.model import FrettedPitch
 from fortimetra.model import Guitar as GuitarContent
@@ -81,6 +82,14 @@ def analysis(actor: User, take_id: UUID) -> Analysis:
     if found.state in (Take.State.REFUSED, Take.State.FAILED):
         raise ServiceError(422, found.problem_code, found.problem_detail)
     raise ServiceError(409, "not_measured_yet", "This take is still being measured; ask again in a moment.")
+
+
+def drawn(actor: User, take_id: UUID, what: Literal["curves", "listening"]) -> FieldFile:
+    """What a sheet draws or plays. Raises ServiceError as `analysis`, and 409 while a worker is still writing it."""
+    stored: FieldFile = getattr(analysis(actor, take_id), what)
+    if not stored:
+        raise ServiceError(409, "not_drawn_yet", "This is still being written; ask again in a moment.")
+    return stored
 
 
 def set_ups(actor: User, guitar: Guitar) -> QuerySet[Take]:

@@ -128,13 +128,15 @@ def _try(mine: Claim) -> None:
         return
     # Of many takes there is no second copy to listen to: the one that is there is handed on.
     seconds = (timezone.now() - began).total_seconds()
-    analysis = _row(take, made, seconds=seconds, listening=trial.order is None)
+    analysis = _row(take, made, seconds=seconds)
     more: dict[str, Any] = {} if trial.order is None else {"flips": _flips(trial, analysis)}
-    with _files_of(analysis), transaction.atomic():
-        if not jobs.finish(mine):
-            raise ClaimLost
-        analysis.save()
-        settle(trial, analysis=analysis, **more)
+    with _files_of(analysis):
+        _draw(analysis, made.found, listening=trial.order is None)
+        with transaction.atomic():
+            if not jobs.finish(mine):
+                raise ClaimLost
+            analysis.save()
+            settle(trial, analysis=analysis, **more)
 
 
 def _flips(trial: Trial, new: Analysis) -> tuple[Flip, ...]:
@@ -230,8 +232,8 @@ def _local_copy(upload: FieldFile) -> Iterator[Path]:
         yield Path(copy.name)
 
 
-def _row(take: Take, made: _Made, *, seconds: float, listening: bool = True) -> Analysis:
-    """An analysis ready to be saved, its files written, with the teacher's word in what lists show."""
+def _row(take: Take, made: _Made, *, seconds: float) -> Analysis:
+    """An analysis ready to be saved, with the teacher's word in what lists show."""
     found = made.found
     own_setup = setup_of(found.analysis, drill=found.drill) if found.drill else None
     analysis = Analysis(
@@ -248,11 +250,14 @@ def _row(take: Take, made: _Made, *, seconds: float, listening: bool = True) -> 
         per_click=take.per_click,
     )
     word.summed_up(analysis, word.as_left(analysis, word.marks_of(take)))
-    with _files_of(analysis):
-        analysis.curves.save("curves.json.gz", ContentFile(curves_file(found)), save=False)
-        if listening:
-            analysis.listening.save("listen.flac", ContentFile(listening_copy(found.take)), save=False)
     return analysis
+
+
+def _draw(analysis: Analysis, found: MeasuredTake, *, listening: bool = True) -> None:
+    """Write what a sheet draws and plays; the row says so once it is saved."""
+    analysis.curves.save("curves.json.gz", ContentFile(curves_file(found)), save=False)
+    if listening:
+        analysis.listening.save("listen.flac", ContentFile(listening_copy(found.take)), save=False)
 
 
 def _bpm(take: Take, found: MeasuredTake) -> float | None:
@@ -268,9 +273,10 @@ def _remove_files(analysis: Analysis) -> None:
 
 
 def _keep(mine: Claim, take: Take, made: _Made, *, seconds: float) -> None:
+    """Verdicts first: the sheet is there before what it draws and plays has been written."""
     analysis = _row(take, made, seconds=seconds)
-    with _files_of(analysis), transaction.atomic():
-        if not jobs.finish(mine):
+    with transaction.atomic():
+        if not jobs.hold(mine):
             raise ClaimLost  # another worker's result counts
         locked = Take.objects.select_for_update().get(pk=take.pk)
         # Words may have been added while it was measured.
@@ -286,15 +292,26 @@ def _keep(mine: Claim, take: Take, made: _Made, *, seconds: float) -> None:
             services.measure_after_set_up(locked)
         # Before anybody can see it measured: a page asks for the ladder once, and a worker may die after this.
         word.tell_settled(locked)
+    with _files_of(analysis):
+        _draw(analysis, made.found)
+        with transaction.atomic():
+            if not jobs.finish(mine):
+                raise ClaimLost
+            # Deleted, measured again, or kept without its sound meanwhile: then nobody wants them.
+            if not Analysis.objects.filter(pk=analysis.pk, take__recording_deleted_at=None).update(
+                curves=analysis.curves.name, listening=analysis.listening.name
+            ):
+                raise ClaimLost
 
 
 @contextmanager
 def _files_of(analysis: Analysis) -> Iterator[None]:
-    """The files of an analysis go where its row is not kept."""
+    """An analysis goes, row and files, where they could not be written to their end."""
     try:
         yield
     except BaseException:
         _remove_files(analysis)
+        Analysis.objects.filter(pk=analysis.pk).delete()
         raise
 
 

@@ -59,6 +59,9 @@ export class Problem extends Error {
   }
 }
 
+/** Whether something is there in a moment: a sheet comes before what it draws and plays. */
+export const isStillWritten = (error: unknown) => error instanceof Problem && error.code === "not_drawn_yet";
+
 const OFFLINE = "The server does not answer. Check that it is running, then try again.";
 
 export function csrfToken(): string {

@@ -1,5 +1,5 @@
 import { keepPreviousData, queryOptions } from "@tanstack/react-query";
-import { api, type BenchAnswer, type DrillForm, data, problemFrom, type Take } from "./client";
+import { api, type BenchAnswer, type Curves, type DrillForm, data, problemFrom, type Take } from "./client";
 
 const WHILE_MEASURING_MS = 700;
 const WHILE_READING_MS = 300;
@@ -235,6 +235,17 @@ export const analysisQuery = (id: string, measuredAt: string | null) =>
     queryFn: () => data(api.GET("/api/v1/takes/{take_id}/analysis", { params: { path: { take_id: id } } })),
     staleTime: Number.POSITIVE_INFINITY,
   });
+
+/** What a sheet draws until its curves are there. */
+export const NO_CURVES: Curves = {
+  hop_s: 0.005,
+  pitch_cents: [],
+  level_dbfs: [],
+  confidence: [],
+  outline_step_s: 0.01,
+  outline_low: [],
+  outline_high: [],
+};
 
 export const curvesQuery = (id: string, measuredAt: string | null) =>
   queryOptions({

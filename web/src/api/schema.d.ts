@@ -2043,6 +2043,134 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/takes/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Orders
+         * @description One's own orders, newest first.
+         */
+        get: operations["again_orders"];
+        put?: never;
+        /**
+         * Give Order
+         * @description Have takes measured again, beside what counts, when workers have nothing else to do.
+         */
+        post: operations["order_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/again/estimate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Estimate
+         * @description How much work it would be to measure takes again.
+         */
+        get: operations["estimate_again"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/again/{order_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Order
+         * @description How far an order is, and what it would change.
+         */
+        get: operations["again_order"];
+        put?: never;
+        post?: never;
+        /**
+         * Drop
+         * @description Forget it with what it measured.
+         */
+        delete: operations["drop_again"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/again/{order_id}/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go On
+         * @description Go on after a pause.
+         */
+        post: operations["go_on_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/again/{order_id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Let what is measured count.
+         */
+        post: operations["keep_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takes/again/{order_id}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pause
+         * @description Begin no more of its takes for now.
+         */
+        post: operations["pause_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/takes/desk": {
         parameters: {
             query?: never;
@@ -2542,6 +2670,80 @@ export interface components {
         AddressConfirmed: {
             /** Address */
             address: string;
+        };
+        /**
+         * AgainAsk
+         * @description Which takes: of a student, of a drill, all; with all_versions also those that this version has measured.
+         */
+        AgainAsk: {
+            /**
+             * All Versions
+             * @default false
+             */
+            all_versions: boolean;
+            /** Drill Id */
+            drill_id: number | null;
+            /** Student Id */
+            student_id: number | null;
+        };
+        /**
+         * AgainEstimate
+         * @description How many takes that is, and how many minutes of a worker's time; core_version: what would measure them.
+         */
+        AgainEstimate: {
+            /** Core Version */
+            core_version: string;
+            /** Minutes */
+            minutes: number;
+            /** Takes */
+            takes: number;
+        };
+        /**
+         * AgainRead
+         * @description An order. measured: takes with a result beside the one that counts; flips: what those would change.
+         */
+        AgainRead: {
+            /** All Versions */
+            all_versions: boolean;
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /** Core Version */
+            core_version: string;
+            /** Drill */
+            drill: string | null;
+            /** Ended At */
+            ended_at: string | null;
+            /** Flips */
+            flips: components["schemas"]["Flip"][];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kept */
+            kept: number;
+            /** Left Alone */
+            left_alone: number;
+            /** Measured */
+            measured: number;
+            /** Most Changed */
+            most_changed: components["schemas"]["ChangedTake"][];
+            /** Refused */
+            refused: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "listing" | "running" | "paused" | "measured" | "keeping" | "kept" | "dropping";
+            /** Student */
+            student: string | null;
+            /** Total */
+            total: number;
+            /** Waiting */
+            waiting: number;
         };
         /**
          * Analysis
@@ -3271,6 +3473,43 @@ export interface components {
             skill: "pitch" | "bend" | "vibrato" | "timing" | "level" | "length" | "noise";
             /** Weeks */
             weeks: (components["schemas"]["ShareRead"] | null)[];
+        };
+        /**
+         * ChangedTake
+         * @description A take of which notes would be judged otherwise; clean and asked before and after.
+         */
+        ChangedTake: {
+            /** Asked */
+            asked: [
+                number,
+                number
+            ];
+            /** Changed */
+            changed: number;
+            /** Clean */
+            clean: [
+                number,
+                number
+            ];
+            /** Core Versions */
+            core_versions: [
+                string,
+                string
+            ];
+            /** Drill */
+            drill: string;
+            /**
+             * Played At
+             * Format: date-time
+             */
+            played_at: string;
+            /** Student */
+            student: string;
+            /**
+             * Take Id
+             * Format: uuid
+             */
+            take_id: string;
         };
         /**
          * ChordFound
@@ -4355,6 +4594,22 @@ export interface components {
             take_id: string;
             /** Tries */
             tries: string;
+        };
+        /**
+         * Flip
+         * @description How many notes had one verdict of a measure and have another; measure "note": on the note as a whole.
+         *
+         *     None: there was none, or is none any more.
+         */
+        Flip: {
+            /** After */
+            after: ("inside" | "outside" | "unclear") | null;
+            /** Before */
+            before: ("inside" | "outside" | "unclear") | null;
+            /** Count */
+            count: number;
+            /** Measure */
+            measure: string;
         };
         /**
          * FormInput
@@ -10388,6 +10643,182 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakeRead"];
+                };
+            };
+        };
+    };
+    again_orders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainRead"][];
+                };
+            };
+        };
+    };
+    order_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgainAsk"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainRead"];
+                };
+            };
+        };
+    };
+    estimate_again: {
+        parameters: {
+            query?: {
+                student_id?: number | null;
+                drill_id?: number | null;
+                all_versions?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainEstimate"];
+                };
+            };
+        };
+    };
+    again_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainRead"];
+                };
+            };
+        };
+    };
+    drop_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    go_on_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainRead"];
+                };
+            };
+        };
+    };
+    keep_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainRead"];
+                };
+            };
+        };
+    };
+    pause_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainRead"];
                 };
             };
         };

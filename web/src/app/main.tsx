@@ -2,7 +2,7 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
-import { Problem } from "~/api/client";
+import { isStillWritten, Problem } from "~/api/client";
 import { endKeeping, isKeeping } from "~/lib/offline";
 import { App } from "./App";
 import { fetchEarly } from "./early";
@@ -15,7 +15,9 @@ const queries = new QueryClient({
     queries: {
       networkMode: "always",
       retry: (count, error) =>
-        count < 2 && !(error instanceof Problem && error.status >= 400 && error.status < 500),
+        isStillWritten(error)
+          ? count < 150
+          : count < 2 && !(error instanceof Problem && error.status >= 400 && error.status < 500),
       retryDelay: 400,
     },
   },

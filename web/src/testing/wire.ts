@@ -15,7 +15,12 @@ const NOTHING_GOES = {
 /** What pages ask by the way is answered with nothing unless a test says otherwise. */
 export const network = setupServer(
   http.get("*/api/v1/drills", () => HttpResponse.json([])),
+  http.get("*/api/v1/students", () => HttpResponse.json([])),
   http.get("*/api/v1/reports/keeping", () => HttpResponse.json(NOTHING_GOES)),
+  http.get("*/api/v1/takes/again", () => HttpResponse.json([])),
+  http.get("*/api/v1/takes/again/estimate", () =>
+    HttpResponse.json({ takes: 0, minutes: 0, core_version: "0.4.3" }),
+  ),
   http.get("*/api/v1/students/:id/consent", () =>
     HttpResponse.json({ words: "", current: null, before: [] }),
   ),

@@ -11,6 +11,8 @@ const ACTIONS: Record<string, string> = {
   deleted_take: "deleted a take",
   marked_take: "said something of a take",
   kept_trial: "measured a take otherwise",
+  ordered_remeasuring: "had takes measured again",
+  kept_remeasuring: "kept the new results of takes measured again",
   invited: "invited",
   withdrew_invitation: "took an invitation back",
   joined: "made an account",

@@ -1,12 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, data, type Me, Problem, type Take } from "~/api/client";
+import { api, data, isStillWritten, type Me, Problem, type Take } from "~/api/client";
 import {
   analysisQuery,
   curvesQuery,
   drillsQuery,
   isUnfinished,
+  NO_CURVES,
   soundQuery,
   takeQuery,
   takesQuery,
@@ -93,7 +94,8 @@ function Measured({ id, take, me, judging }: { id: string; take: Take; me: Me; j
   const analysis = useQuery(analysisQuery(id, take.measured_at));
   const curves = useQuery(curvesQuery(id, take.measured_at));
   const sound = useQuery({ ...soundQuery(id), enabled: !take.recording_deleted_at });
-  const error = analysis.error ?? curves.error;
+  // A worker still writes what is drawn and played: the verdicts are there before it.
+  const error = analysis.error ?? (isStillWritten(curves.error) ? null : curves.error);
   // Another tab, or somebody else, has said something since: what they said is shown here too.
   const behind = analysis.data && analysis.data.take.word_version < take.word_version;
   const { refetch } = analysis;
@@ -102,15 +104,15 @@ function Measured({ id, take, me, judging }: { id: string; take: Take; me: Me; j
   }, [behind, refetch]);
   if (error)
     return <Failed error={error} onRetry={() => void Promise.all([analysis.refetch(), curves.refetch()])} />;
-  if (!analysis.data || !curves.data) return <Loading what="the sheet" />;
+  if (!analysis.data) return <Loading what="the sheet" />;
   return (
     <TakeSheet
       key={`${id} ${take.measured_at}`}
       me={me}
       measured={analysis.data}
-      curves={curves.data}
+      curves={curves.data ?? NO_CURVES}
       sound={sound.data}
-      soundError={sound.error}
+      soundError={isStillWritten(sound.error) ? null : sound.error}
       judging={judging}
     />
   );

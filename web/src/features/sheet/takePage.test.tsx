@@ -67,6 +67,18 @@ describe("a take's page", () => {
     expect(await screen.findByTestId("sheet")).toBeTruthy();
   });
 
+  it("shows the verdicts while what the sheet draws and plays is still being written", async () => {
+    const late = refused(409, "This is still being written; ask again in a moment.", "not_drawn_yet");
+    answers({
+      ...base(),
+      "GET /api/v1/takes/{take_id}/curves": late,
+      "GET /api/v1/takes/{take_id}/sound": late,
+    });
+    shown(<TakePage me={TEACHER} />, at);
+    expect(await screen.findByTestId("sheet")).toBeTruthy();
+    expect(screen.queryByText(/still being written/)).toBeNull();
+  });
+
   it("of a take that is gone, or was never theirs, says so", async () => {
     answers({ ...base(), "GET /api/v1/takes/{take_id}": refused(404, "There is no such take.") });
     shown(<TakePage me={TEACHER} />, at);

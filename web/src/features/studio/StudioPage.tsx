@@ -13,6 +13,7 @@ import { Failed, Loading } from "~/ui/states";
 import { Archive } from "./Archive";
 import { Colleagues } from "./Colleagues";
 import { KeepingForm } from "./KeepingForm";
+import { MeasureAgain } from "./MeasureAgain";
 
 const HEAD = "border-b border-ink pb-1 text-lg font-semibold";
 
@@ -31,6 +32,7 @@ export function StudioPage({ me }: { me: Me }) {
         {me.leads && <NameAndZone me={me} />}
         {me.leads && <KeepingForm />}
         {me.leads && <Archive me={me} />}
+        <MeasureAgain zone={me.zone} />
         <Audit me={me} />
       </div>
     </>
