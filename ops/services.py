@@ -87,6 +87,14 @@ class Stack:
         self._lock: IO[str] | None = None
 
     @cached_property
+    def counted(self) -> Path:
+        """Where the processes of this run count together; what the last run counted is over."""
+        folder = self.run / "counted"
+        shutil.rmtree(folder, ignore_errors=True)
+        folder.mkdir()
+        return folder
+
+    @cached_property
     def sockets(self) -> Path:
         """Folder of this run's sockets, where only this account gets in. A socket's path may have 107 characters at the
         most, a checkout's may have more.
@@ -175,6 +183,7 @@ class Stack:
                 "FORTIMETRA_REDIS_SOCKET": str(self.sockets / "redis"),
                 "FORTIMETRA_HOSTS": ",".join(sorted({self.host, *LOOPBACK_NAMES, *self.named_hosts})),
                 "FORTIMETRA_FRONT": "1",
+                "PROMETHEUS_MULTIPROC_DIR": str(self.counted),
                 "NUMBA_CACHE_DIR": compiled(),
                 "OMP_NUM_THREADS": "1",
                 "OPENBLAS_NUM_THREADS": "1",

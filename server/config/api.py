@@ -106,6 +106,7 @@ def add_routers() -> None:
     from apps.bench.api import router as bench
     from apps.drills.api import router as drills
     from apps.guitars.api import router as guitars
+    from apps.keeper.api import router as keeper
     from apps.people.api import router as people
     from apps.people.consent_api import router as consents
     from apps.plans.api import router as plans
@@ -126,6 +127,7 @@ def add_routers() -> None:
         ("/bench", bench),
         ("/guests", guests),
         ("/plans", plans),
+        ("/keeper", keeper),
         ("/reports", reports),
         ("/reports", keeping),
         ("/reports", glance),

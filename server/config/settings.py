@@ -41,8 +41,11 @@ INSTALLED_APPS = [
     "apps.takes",
     "apps.plans",
     "apps.reports",
+    "apps.keeper",
 ]
 MIDDLEWARE = [
+    "config.trace.TraceMiddleware",
+    "config.metrics.MetricsMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "csp.middleware.CSPMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
@@ -252,11 +255,24 @@ WORKER_MEMORY_LIMIT_BYTES = 3_000_000_000
 USE_TZ = True
 TIME_ZONE = "UTC"
 USE_I18N = False
+# Who asks with this reads what is counted at /-/metrics; without one nobody does.
+METRICS_TOKEN = env("METRICS_TOKEN")
+LOG_FIELDS = "{asctime}{levelname}{name}{message}{request}{job}"
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "formatters": {"line": {"format": "{asctime} {levelname} {name} {message}", "style": "{"}},
-    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "filters": {"traced": {"()": "config.trace.Traced"}},
+    "formatters": {
+        "line": {"format": "{asctime} {levelname} {name} {message}", "style": "{"},
+        "json": {"()": "pythonjsonlogger.json.JsonFormatter", "fmt": LOG_FIELDS, "style": "{"},
+    },
+    "handlers": {
+        "console": {
+            "class": "logging.StreamHandler",
+            "formatter": "json" if env("LOG") == "json" else "line",
+            "filters": ["traced"],
+        }
+    },
     "root": {"handlers": ["console"], "level": "INFO"},
     "loggers": {"django.request": {"level": "ERROR"}},
 }

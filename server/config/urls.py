@@ -1,5 +1,6 @@
 """Routes: the API, sign-in, and the page for everything else."""
 
+from apps.keeper.metrics import metrics, ready
 from apps.reports.views import shared_pdf, shared_sheet
 from django.http import HttpRequest, HttpResponse
 from django.urls import include, path, re_path
@@ -27,6 +28,8 @@ SIGN_IN = "|".join(
 
 urlpatterns = [
     path("api/v1/", api.urls),
+    path("-/metrics", metrics),
+    path("-/ready", ready),
     path("sw.js", never_cache(worker)),
     path("sheet/<str:token>", shared_sheet),
     path("sheet/<str:token>/pdf", shared_pdf),

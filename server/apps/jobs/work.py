@@ -8,7 +8,9 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
 from celery.exceptions import SoftTimeLimitExceeded
+from config.metrics import JOBS
 from config.storage import is_full
+from config.trace import job_of
 from django.db import connection
 
 from apps.jobs import services
@@ -29,20 +31,30 @@ def work(kind: Kind, subject: str, do: Callable[[Claim], None]) -> None:
     mine = services.claim(kind, subject)
     if mine is None:
         return
-    with _heartbeat(mine):
-        try:
-            do(mine)
-        except ClaimLost:
-            log.info("%s %s was deleted, or is another worker's", kind.task, subject)
-        except (MemoryError, SoftTimeLimitExceeded):
-            log.exception("%s %s is too much for a worker", kind.task, subject)
-            services.fail(mine, kind.too_much)
-        except Exception as error:
-            log.exception("%s %s broke off", kind.task, subject)
-            if is_full(error):
-                services.wait_for_room(mine)
-            else:
-                services.release(mine)
+    with job_of(kind.task, subject), _heartbeat(mine):
+        JOBS.labels(kind.task, _done(mine, do)).inc()
+
+
+def _done(mine: Claim, do: Callable[[Claim], None]) -> str:
+    """How an attempt ended."""
+    name = f"{mine.kind.task} {mine.subject}"
+    try:
+        do(mine)
+    except ClaimLost:
+        log.info("%s was deleted, or is another worker's", name)
+        return "lost"
+    except (MemoryError, SoftTimeLimitExceeded):
+        log.exception("%s is too much for a worker", name)
+        services.fail(mine, mine.kind.too_much)
+        return "too_much"
+    except Exception as error:
+        log.exception("%s broke off", name)
+        if is_full(error):
+            services.wait_for_room(mine)
+            return "no_room"
+        services.release(mine)
+        return "broke_off"
+    return "done"
 
 
 def tell(mine: Claim, stage: str, fraction: float) -> None:

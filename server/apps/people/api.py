@@ -59,6 +59,7 @@ def _me(actor: User) -> Me:
         email=actor.email,
         role=actor.role,  # type: ignore[arg-type]
         leads=actor.leads,
+        keeps=actor.keeps,
         student_id=own.pk if own else None,
         left_handed=own is not None and own.left_handed,
         studio=actor.studio.name,

@@ -50,6 +50,8 @@ class User(AbstractBaseUser):
     role = models.CharField(max_length=10, choices=Role.choices)
     # Leads the studio: invites and parts with teachers, takes the archive out. Sees no other teacher's students for it.
     leads = models.BooleanField(default=False)
+    # Looks after the installation: sees how the server is, and nobody's takes for it.
+    keeps = models.BooleanField(default=False, db_default=False)
     is_active = models.BooleanField(default=True)
     date_joined = models.DateTimeField(auto_now_add=True)
 

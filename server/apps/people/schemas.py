@@ -21,6 +21,7 @@ class Me(Schema):
     email: str
     role: Role
     leads: bool
+    keeps: bool
     student_id: int | None
     left_handed: bool
     studio: str

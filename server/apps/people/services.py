@@ -32,7 +32,13 @@ def create_studio(*, name: str, teacher_name: str, email: str, password: str, zo
         raise ServiceError(409, "email_taken", f"There already is an account for {email}.")
     studio = Studio.objects.create(name=name, zone=zone)
     teacher = User.objects.create_user(
-        email, password, name=teacher_name, studio=studio, role=User.Role.TEACHER, leads=True
+        email,
+        password,
+        name=teacher_name,
+        studio=studio,
+        role=User.Role.TEACHER,
+        leads=True,
+        keeps=not User.objects.exists(),  # the first account of an installation looks after it
     )
     studio_created.send(Studio, studio=studio)
     return teacher

@@ -8,6 +8,7 @@ from __future__ import annotations
 import logging
 import shutil
 import tempfile
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -16,6 +17,7 @@ from typing import Any
 
 from celery import shared_task
 from celery.signals import worker_process_init
+from config.metrics import MEASURING, REFUSED, SOUND
 from django.conf import settings
 from django.core.files.base import ContentFile
 from django.db import transaction
@@ -64,6 +66,7 @@ def run(mine: Claim) -> None:
                 Take.objects.filter(pk=take.pk).update(
                     state=Take.State.REFUSED, problem_code=error.code, problem_detail=error.detail
                 )
+        REFUSED.labels(error.code).inc()
         return
     _keep(mine, take, made, seconds=(timezone.now() - began).total_seconds())
 
@@ -89,6 +92,7 @@ def _measured(take: Take, *, progress: Callable[[str, float], None] | None = Non
     drill = word.drill_at(take.drill_version.content, take.per_click)
     if take.tolerances_said:
         drill = word.with_tolerances(drill, take.tolerances_said)
+    began = time.perf_counter()
     found = measure_take(
         loaded,
         drill=drill,
@@ -98,6 +102,8 @@ def _measured(take: Take, *, progress: Callable[[str, float], None] | None = Non
         pins=[Pin.model_validate(p) for p in take.pins],
         progress=progress,
     )
+    MEASURING.inc(time.perf_counter() - began)
+    SOUND.inc(loaded.duration_s)
     return _Made(found, guitar, set_up)
 
 

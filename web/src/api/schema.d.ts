@@ -1048,6 +1048,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/keeper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read State
+         * @description How the installation is.
+         */
+        get: operations["keeper"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/keeper/jobs/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget
+         * @description Forget a job that was given up; what it was for stays as it is.
+         */
+        delete: operations["forget_job"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/keeper/jobs/{job_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Again
+         * @description Have a job that was given up tried again, from the beginning.
+         */
+        post: operations["try_job_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/me": {
         parameters: {
             query?: never;
@@ -3019,6 +3079,23 @@ export interface components {
             who: string;
         };
         /**
+         * BackupRead
+         * @description The last backup.
+         */
+        BackupRead: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Bytes */
+            bytes: number;
+            /** Encrypted */
+            encrypted: boolean;
+            /** File */
+            file: string;
+        };
+        /**
          * BeatRate
          * @description Beats per second at so many cents off.
          */
@@ -4547,6 +4624,27 @@ export interface components {
             said?: ("meant" | "excluded") | null;
         };
         /**
+         * FailedJob
+         * @description A job that was given up. subject: the key of what it was for.
+         */
+        FailedJob: {
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /** Attempts */
+            attempts: number;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Problem */
+            problem: string;
+            /** Subject */
+            subject: string;
+        };
+        /**
          * FeedRead
          * @description The address a calendar program reads the plan from; shown this once.
          */
@@ -5106,6 +5204,22 @@ export interface components {
             email: string;
         };
         /**
+         * JobsWaiting
+         * @description Jobs of a kind in a state; oldest_s: how long ago the first was asked for.
+         */
+        JobsWaiting: {
+            /** Count */
+            count: number;
+            /** Kind */
+            kind: string;
+            /** Oldest S */
+            oldest_s: number;
+            /** Queue */
+            queue: string;
+            /** State */
+            state: string;
+        };
+        /**
          * Join
          * @description The account an invitation is for.
          */
@@ -5155,6 +5269,30 @@ export interface components {
             changed: string[];
             /** Done */
             done: string[];
+        };
+        /**
+         * KeeperRead
+         * @description How the installation is.
+         */
+        KeeperRead: {
+            backup: components["schemas"]["BackupRead"] | null;
+            /** Failed */
+            failed: components["schemas"]["FailedJob"][];
+            /** Jobs */
+            jobs: components["schemas"]["JobsWaiting"][];
+            /** People */
+            people: number;
+            /** Problems */
+            problems: string[];
+            room: components["schemas"]["RoomRead"];
+            /** Students */
+            students: number;
+            /** Studios */
+            studios: number;
+            /** Versions */
+            versions: {
+                [key: string]: string;
+            };
         };
         /**
          * Keeping
@@ -5513,6 +5651,8 @@ export interface components {
         Me: {
             /** Email */
             email: string;
+            /** Keeps */
+            keeps: boolean;
             /** Leads */
             leads: boolean;
             /** Left Handed */
@@ -6323,6 +6463,22 @@ export interface components {
             string: number;
             /** Strongest Db */
             strongest_db: number;
+        };
+        /**
+         * RoomRead
+         * @description Bytes of the disk, and of all recordings.
+         */
+        RoomRead: {
+            /** Free */
+            free: number;
+            /** Kept Free */
+            kept_free: number;
+            /** Recordings */
+            recordings: number;
+            /** Takes */
+            takes: number;
+            /** Total */
+            total: number;
         };
         /**
          * RungRead
@@ -9181,6 +9337,66 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Me"];
                 };
+            };
+        };
+    };
+    keeper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeeperRead"];
+                };
+            };
+        };
+    };
+    forget_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    try_job_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

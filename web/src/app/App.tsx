@@ -58,6 +58,9 @@ const JoinPage = lazy(() => import("~/features/account/JoinPage").then((m) => ({
 const AddressPage = lazy(() =>
   import("~/features/account/AddressPage").then((m) => ({ default: m.AddressPage })),
 );
+const KeeperPage = lazy(() =>
+  import("~/features/keeper/KeeperPage").then((m) => ({ default: m.KeeperPage })),
+);
 const HelpPage = lazy(() => import("~/features/help/HelpPage").then((m) => ({ default: m.HelpPage })));
 const ResetPage = lazy(() => import("~/features/account/ResetPage").then((m) => ({ default: m.ResetPage })));
 
@@ -101,6 +104,7 @@ function SignedIn() {
             <Route path="/takes/:id" element={<TakePage me={me.data} />} />
             <Route path="/compare/:id/:other?" element={<ComparePage me={me.data} />} />
             <Route path="/drills" element={<Drills me={me.data} />} />
+            <Route path="/server" element={<KeeperPage me={me.data} />} />
             <Route path="/drills/new/:family?" element={<MakeDrill />} />
             <Route path="/drills/import/:id" element={<ImportPage />} />
             <Route path="/drills/:id/write" element={<Editor />} />

@@ -11,6 +11,7 @@ import {
   Moon,
   Music,
   NotebookPen,
+  Server,
   Sun,
   Sunrise,
   TrendingUp,
@@ -40,6 +41,7 @@ const TEACHERS: Place[] = [
   { to: "/bench", label: "Bench", icon: Wrench },
   { to: "/studio", label: "Studio", icon: House },
 ];
+const SERVER: Place = { to: "/server", label: "Server", icon: Server };
 const STUDENTS: Place[] = [
   { to: "/", label: "Today", icon: Sunrise },
   { to: "/record", label: "Record", icon: Mic },
@@ -54,7 +56,8 @@ const STUDENTS: Place[] = [
 
 export function Shell({ me, children }: { me: Me; children: ReactNode }) {
   const narrow = useNarrow();
-  const places = me.role === "teacher" ? TEACHERS : STUDENTS;
+  const own = me.role === "teacher" ? TEACHERS : STUDENTS;
+  const places = me.keeps ? [...own, SERVER] : own;
   return (
     <div className={cx("min-h-screen", narrow && "pb-[calc(4.5rem+env(safe-area-inset-bottom))] print:pb-0")}>
       <a

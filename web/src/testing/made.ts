@@ -5,6 +5,7 @@ import type { Assignment, Plan, Sheet } from "~/api/week";
 export const TEACHER: Me = {
   email: "ines@quay.example",
   leads: true,
+  keeps: false,
   left_handed: false,
   name: "Ines",
   role: "teacher",

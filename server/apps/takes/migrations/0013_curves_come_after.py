@@ -5,15 +5,14 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('takes', '0012_measuring_many_again'),
+        ("takes", "0012_measuring_many_again"),
     ]
 
     operations = [
         migrations.AlterField(
-            model_name='analysis',
-            name='curves',
+            model_name="analysis",
+            name="curves",
             field=models.FileField(blank=True, max_length=255, upload_to=apps.takes.models.result_path),
         ),
     ]

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class KeeperConfig(AppConfig):
+    name = "apps.keeper"
