@@ -148,7 +148,7 @@ def bench(arguments: Sequence[str]) -> int:
 
 
 def _tool_environment() -> dict[str, str]:
-    return dict(os.environ) | {
+    return setup.ONE_THREAD | dict(os.environ) | {
         "NUMBA_CACHE_DIR": setup.compiled(),
         "PYTHONPATH": f"{SERVER}:{setup.ROOT}",
         "DJANGO_SETTINGS_MODULE": "config.settings",

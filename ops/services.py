@@ -25,7 +25,7 @@ from ops import front
 from ops.database import Database
 from ops.processes import spawn, stop_left_over
 from ops.say import StartError, call, say, step, warn
-from ops.setup import PYTHON, ROOT, VENV, compiled
+from ops.setup import ONE_THREAD, PYTHON, ROOT, VENV, compiled
 
 SERVER = ROOT / "server"
 # How long a process that is alive may take to answer: a busy machine takes its time.
@@ -185,9 +185,8 @@ class Stack:
                 "FORTIMETRA_FRONT": "1",
                 "PROMETHEUS_MULTIPROC_DIR": str(self.counted),
                 "NUMBA_CACHE_DIR": compiled(),
-                "OMP_NUM_THREADS": "1",
-                "OPENBLAS_NUM_THREADS": "1",
             }
+            | ONE_THREAD
             | self.extra_env
         )
 

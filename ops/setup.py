@@ -23,6 +23,8 @@ LOGS = VAR / "log"
 WEB = ROOT / "web"
 
 # Debian package → a file that shows it is there.
+# The products of the measuring are small: threads that wait for each other take many times as long as one.
+ONE_THREAD = {"OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
 PYTHON_PACKAGES = {
     "libmariadb-dev": "/usr/include/mariadb/mysql.h",
     "gcc": "/usr/bin/gcc",

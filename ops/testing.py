@@ -87,12 +87,7 @@ def test(arguments: Sequence[str]) -> int:
     setup.python(tests=True)
     if wanted.needs(NEED_FRONT_END):
         setup.front_end(build=wanted.needs({"browser"}))
-    env = os.environ | {
-        "NUMBA_CACHE_DIR": setup.compiled(),
-        "OMP_NUM_THREADS": "1",
-        "OPENBLAS_NUM_THREADS": "1",
-        "FORTIMETRA_KEPT": str(KEPT),
-    }
+    env = os.environ | setup.ONE_THREAD | {"NUMBA_CACHE_DIR": setup.compiled(), "FORTIMETRA_KEPT": str(KEPT)}
     if wanted.whole:
         _compiled(env)
     status = 0

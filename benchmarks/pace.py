@@ -1,0 +1,195 @@
+"""How long measuring takes by stage, family and length, beside a C library's pitch tracking on the same sound.
+
+`./run bench pace [--lengths 20 60 300 900] [--plot docs/speed.svg]`. One thread; each figure is the best of its turns.
+The reference is praat's autocorrelation pitch (parselmouth) at its defaults, on the same sound in the same run: a ratio
+says the same on any machine. Peak memory is that of a process of its own, with the sound in it. The sound is the simulated
+student's: what is timed is the work, not the finding.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from itertools import pairwise
+from pathlib import Path
+
+import numpy as np
+from fortimetra.drills.library import built_in_drills
+from fortimetra.model.drill import Drill
+from fortimetra.pipeline import analyse
+from fortimetra.player.faults import Faults
+from fortimetra.player.rendering import render
+from fortimetra.sound.decode import Take
+
+RATE_HZ = 48_000
+FAMILIES = (
+    "alternate_picking", "legato_cycle", "fretted_then_bend", "vibrato_fretted", "muted_double_stops", "unison_bend",
+    "sweep", "low_string_muting",
+)  # fmt: skip
+LENGTHS_S = (20, 60, 300, 900)
+LONG_FAMILY = "alternate_picking"
+TURNS = 3
+
+
+@dataclass(frozen=True)
+class Pace:
+    """Seconds of work for a second of sound: of all, by stage, and of the reference; notes a second asked."""
+
+    family: str
+    sound_s: float
+    notes_per_s: float
+    whole: float
+    stages: dict[str, float]
+    reference: float
+
+
+def sound_of(family: str, seconds: float) -> tuple[Take, Drill]:
+    """So much of a drill of a family, played over and over."""
+    drill = next(d for d in built_in_drills() if d.family == family and d.tempo is not None)
+    once_s = drill.length_beats * drill.seconds_per_beat
+    drill = drill.model_copy(update={"repeats": max(1, round(seconds / once_s))})
+    sound, _ = render(drill, Faults(random_ms=4.0, random_cents=3.0, random_db=1.0))
+    return Take(np.atleast_2d(sound), RATE_HZ, "0" * 64), drill
+
+
+def best_s(work: Callable[[], object], turns: int = TURNS) -> float:
+    """The shortest of several turns, after one that pays for what is made once."""
+    times = []
+    for _ in range(turns + 1):
+        began = time.perf_counter()
+        work()
+        times.append(time.perf_counter() - began)
+    return min(times[1:])
+
+
+def stages_of(take: Take, drill: Drill) -> dict[str, float]:
+    """Seconds from each stage to the next, as the pipeline tells them."""
+    told: list[tuple[str, float]] = []
+    analyse(take, drill=drill, progress=lambda stage, _fraction: told.append((stage, time.perf_counter())))
+    told.append(("", time.perf_counter()))
+    found: dict[str, float] = {}
+    for (stage, begun), (_next, ended) in pairwise(told):
+        found[stage] = found.get(stage, 0.0) + ended - begun
+    return found
+
+
+def pace_of(family: str, seconds: float) -> Pace:
+    """One family at one length."""
+    import parselmouth
+
+    take, drill = sound_of(family, seconds)
+    turns = 1 if seconds > 100 else TURNS
+    whole = best_s(lambda: analyse(take, drill=drill), turns)
+    sound = parselmouth.Sound(take.samples[0].astype(np.float64), sampling_frequency=RATE_HZ)
+    reference = best_s(sound.to_pitch_ac, turns)
+    length = take.duration_s
+    stages = {name: spent / length for name, spent in stages_of(take, drill).items()}
+    notes = sum(bool(e.notes) for e in drill.events) * drill.repeats
+    return Pace(family, length, notes / length, whole / length, stages, reference / length)
+
+
+def child(seconds: float) -> None:
+    """Measure, and print this process's peak in kB."""
+    take, drill = sound_of(LONG_FAMILY, 5.0)
+    analyse(take, drill=drill)
+    if seconds:
+        path = Path(sys.argv[-1])
+        take = Take(np.load(path, mmap_mode=None), RATE_HZ, "0" * 64)
+        analyse(take, drill=sound_of_drill(seconds))
+    status = dict(line.split(":", 1) for line in Path("/proc/self/status").read_text().splitlines())
+    print(status["VmHWM"].split()[0])
+
+
+def sound_of_drill(seconds: float) -> Drill:
+    """The drill of `sound_of`, without its sound."""
+    drill = next(d for d in built_in_drills() if d.family == LONG_FAMILY and d.tempo is not None)
+    return drill.model_copy(update={"repeats": max(1, round(seconds / (drill.length_beats * drill.seconds_per_beat)))})
+
+
+def peaks(lengths: list[float]) -> dict[float, float]:
+    """Peak memory in MB by length; the sound is made by another process, so that its making is not counted."""
+    found = {}
+    with tempfile.TemporaryDirectory() as folder:
+        for seconds in (0.0, *lengths):
+            path = Path(folder) / "sound.npy"
+            if seconds:
+                np.save(path, sound_of(LONG_FAMILY, seconds)[0].samples)
+            done = subprocess.run(
+                [sys.executable, "-m", "benchmarks.pace", "--child", str(seconds), str(path)],
+                capture_output=True, text=True, check=True,
+            )  # fmt: skip
+            found[seconds] = float(done.stdout.split()[-1]) / 1024
+    return found
+
+
+def print_families(rows: list[Pace]) -> None:
+    """A row a family: seconds of work for a second of sound, and where they go."""
+    names = list(dict.fromkeys(name for row in rows for name in row.stages))
+    print("\n| drill | s of sound | notes/s | s per s | praat | ratio | " + " | ".join(names) + " |")
+    print("|---" * (6 + len(names)) + "|")
+    for row in rows:
+        parts = " | ".join(f"{row.stages.get(name, 0.0):.4f}" for name in names)
+        print(
+            f"| {row.family} | {row.sound_s:.0f} | {row.notes_per_s:.1f} | {row.whole:.4f} | {row.reference:.4f} | "
+            f"{row.whole / row.reference:.2f} | {parts} |"
+        )
+
+
+def plot(rows: list[Pace], memory: dict[float, float], path: Path) -> None:
+    """Growth with length, of time and of memory."""
+    import matplotlib as mpl
+
+    mpl.use("svg")
+    from matplotlib import pyplot as plt
+
+    plt.rcParams["svg.hashsalt"] = "speed"
+    figure, (left, right) = plt.subplots(1, 2, figsize=(9, 3.4), layout="constrained")
+    by_length = [row for row in rows if row.family == LONG_FAMILY]
+    left.plot([r.sound_s for r in by_length], [r.whole * r.sound_s for r in by_length], "o-", color="0.1")
+    left.set(xlabel="sound, s", ylabel="work, s", title="Time of a take of picking")
+    right.plot(list(memory), list(memory.values()), "o-", color="0.1")
+    right.set(xlabel="sound, s", ylabel="MB", title="Peak memory, with the program and the sound")
+    for axes in (left, right):
+        axes.set(xlim=(0, None), ylim=(0, None))
+        axes.grid(color="0.9")
+    figure.savefig(path, metadata={"Date": None})
+
+
+def main() -> int:
+    """Print the tables."""
+    parser = argparse.ArgumentParser(prog="./run bench pace")
+    parser.add_argument("--families", nargs="*", default=list(FAMILIES))
+    parser.add_argument("--lengths", nargs="*", type=float, default=list(LENGTHS_S), help="of picking, s")
+    parser.add_argument("--plot", type=Path)
+    parser.add_argument("--json", type=Path, help="the figures, to be compared with another run's")
+    parser.add_argument("--child", type=float, help=argparse.SUPPRESS)
+    parser.add_argument("sound", type=Path, nargs="?", help=argparse.SUPPRESS)
+    options = parser.parse_args()
+    if options.child is not None:
+        child(options.child)
+        return 0
+    families = [pace_of(family, 60.0) for family in options.families]
+    print_families(families)
+    lengths = [pace_of(LONG_FAMILY, seconds) for seconds in options.lengths]
+    print_families(lengths)
+    memory = peaks(list(options.lengths)) if options.lengths else {}
+    if memory:
+        print("\n| s of sound | peak MB | beyond program and sound |\n|---|---|---|")
+        for seconds, mb in memory.items():
+            print(f"| {seconds:.0f} | {mb:.0f} | {mb - memory[0.0] - seconds * RATE_HZ * 4 / 1e6:.0f} |")
+    if options.plot:
+        plot(lengths, memory, options.plot)
+    if options.json:
+        rows = [vars(row) for row in (*families, *lengths)]
+        options.json.write_text(json.dumps({"rows": rows, "memory": memory}, indent=1))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
