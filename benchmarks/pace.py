@@ -2,8 +2,8 @@
 
 `./run bench pace [--lengths 20 60 300 900] [--plot docs/speed.svg]`. One thread; each figure is the best of its turns.
 The reference is praat's autocorrelation pitch (parselmouth) at its defaults, on the same sound in the same run: a ratio
-says the same on any machine. Peak memory is that of a process of its own, with the sound in it. The sound is the simulated
-student's: what is timed is the work, not the finding.
+says the same on any machine. Peak memory is that of a process of its own, with the sound in it. The sound is the
+simulated student's: what is timed is the work, not the finding.
 """
 
 from __future__ import annotations

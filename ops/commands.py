@@ -13,6 +13,8 @@ from typing import NoReturn
 
 from ops import say as saying
 from ops import setup
+from ops.backup import backup, restore
+from ops.doctor import doctor
 from ops.licences import licences
 from ops.say import StartError, report, say, step
 from ops.services import SERVER, Stack, interrupt_on_term
@@ -39,6 +41,9 @@ def main(arguments: Sequence[str], *, usage: str) -> int:
         "schema": schema,
         "lock": lock,
         "licences": licences,
+        "backup": backup,
+        "restore": restore,
+        "doctor": doctor,
     }
     if name not in commands:
         print(usage.strip())
@@ -148,11 +153,15 @@ def bench(arguments: Sequence[str]) -> int:
 
 
 def _tool_environment() -> dict[str, str]:
-    return setup.ONE_THREAD | dict(os.environ) | {
-        "NUMBA_CACHE_DIR": setup.compiled(),
-        "PYTHONPATH": f"{SERVER}:{setup.ROOT}",
-        "DJANGO_SETTINGS_MODULE": "config.settings",
-    }
+    return (
+        setup.ONE_THREAD
+        | dict(os.environ)
+        | {
+            "NUMBA_CACHE_DIR": setup.compiled(),
+            "PYTHONPATH": f"{SERVER}:{setup.ROOT}",
+            "DJANGO_SETTINGS_MODULE": "config.settings",
+        }
+    )
 
 
 def _quiet_python() -> None:

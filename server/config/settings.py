@@ -86,11 +86,17 @@ DATABASES = {
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+if env("DB_CA"):
+    # A database on another machine: encrypted, and it is the one whose certificate this authority signed.
+    DATABASES["default"]["OPTIONS"]["ssl"] = {"ca": env("DB_CA")}  # type: ignore[index]
 REDIS_SOCKET = env("REDIS_SOCKET")
+# A broker and a cache on another machine: redis://:password@host:6379/0, rediss:// with TLS; a broker also amqps://.
+BROKER_URL = env("BROKER_URL") or (f"redis+socket://{REDIS_SOCKET}?virtual_host=0" if REDIS_SOCKET else "")
+CACHE_URL = env("CACHE_URL") or (f"unix://{REDIS_SOCKET}?db=0" if REDIS_SOCKET else "")
 CACHES: dict[str, Any] = {
     "default": {
         "BACKEND": "config.cache.OpenCache",
-        "LOCATION": f"unix://{REDIS_SOCKET}?db=0",
+        "LOCATION": CACHE_URL,
         "OPTIONS": {
             # What is read back is data: whoever writes to the cache runs nothing here.
             "SERIALIZER": "django_redis.serializers.json.JSONSerializer",
@@ -99,7 +105,7 @@ CACHES: dict[str, Any] = {
             "SOCKET_TIMEOUT": 0.5,
         },
     }
-    if REDIS_SOCKET
+    if CACHE_URL
     else {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}
 }
 MEDIA_ROOT = DATA / "media"
@@ -219,7 +225,7 @@ TAKES_AN_HOUR = int(env("TAKES_AN_HOUR", "400"))
 GUEST_TAKES_AN_HOUR = int(env("GUEST_TAKES_AN_HOUR", "60"))
 STUDIO_MAX_BYTES = int(float(env("STUDIO_MAX_GB", "0")) * 1e9)
 
-CELERY_BROKER_URL = f"redis+socket://{REDIS_SOCKET}?virtual_host=0" if REDIS_SOCKET else "memory://"
+CELERY_BROKER_URL = BROKER_URL or "memory://"
 CELERY_TASK_IGNORE_RESULT = True
 CELERY_TASK_ACKS_LATE = True
 CELERY_TASK_REJECT_ON_WORKER_LOST = True
@@ -276,5 +282,5 @@ LOGGING = {
     "root": {"handlers": ["console"], "level": "INFO"},
     "loggers": {"django.request": {"level": "ERROR"}},
 }
-if SECRET_KEY.startswith("only-for") and REDIS_SOCKET:
+if SECRET_KEY.startswith("only-for") and BROKER_URL:
     raise ImproperlyConfigured("FORTIMETRA_SECRET_KEY is not set; ./run start sets it.")

@@ -3,7 +3,7 @@
 import json
 import logging
 import re
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 import pytest
 from apps.jobs import services as jobs
@@ -156,3 +156,30 @@ def test_a_line_of_the_log_names_its_job():
     assert (record.job, record.request) == ("takes.measure 17", "")
     Traced().filter(record)
     assert record.job == ""
+
+
+def examined(capsys):
+    call_command("examine")
+    told = json.loads(capsys.readouterr().out)
+    return {says: how for how, says, _do in told["findings"]}, told["database_time"]
+
+
+def test_what_the_doctor_asks_is_good_where_all_is_well(teacher, capsys, monkeypatch):
+    monkeypatch.setattr(state, "problems", list)
+    found, clock = examined(capsys)
+    assert set(found.values()) == {"good"}
+    assert abs((datetime.fromisoformat(clock) - timezone.now()).total_seconds()) < 30
+
+
+def test_what_the_doctor_asks_names_what_is_stuck(teacher, failed, make_take, capsys, monkeypatch):
+    change_job(make_take(), asked_at=timezone.now() - timedelta(minutes=30))
+    monkeypatch.setattr(state, "problems", lambda: ["The broker does not answer."])
+    User.objects.update(keeps=False)
+    found, _ = examined(capsys)
+    assert found == {
+        "tables": "good",
+        "The broker does not answer.": "wrong",
+        "1 jobs were given up.": "mind",
+        "takes.measure waits for 30 minutes.": "wrong",
+        "Nobody sees the page Server.": "mind",
+    }
