@@ -109,10 +109,27 @@ CACHES: dict[str, Any] = {
     else {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}
 }
 MEDIA_ROOT = DATA / "media"
-STORAGES = {
+STORAGES: dict[str, Any] = {
     "default": {"BACKEND": "config.storage.WholeFiles"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
 }
+if env("BUCKET"):
+    STORAGES["default"] = {
+        "BACKEND": "config.bucket.Bucket",
+        "OPTIONS": {
+            "bucket_name": env("BUCKET"),
+            # Of a store that is not Amazon's: https://…
+            "endpoint_url": env("BUCKET_ENDPOINT") or None,
+            "region_name": env("BUCKET_REGION") or None,
+            "access_key": env("BUCKET_KEY") or None,
+            "secret_key": env("BUCKET_SECRET") or None,
+            "location": env("BUCKET_FOLDER"),
+            "file_overwrite": False,
+            # Private as the bucket is; what is written is encrypted there.
+            "default_acl": None,
+            "object_parameters": {"ServerSideEncryption": env("BUCKET_ENCRYPTION", "AES256")},
+        },
+    }
 KEPT_FREE_BYTES = int(env("KEPT_FREE_MB", "300")) * 1_000_000
 FILE_UPLOAD_TEMP_DIR = env("UPLOAD_TEMP") or None
 FILE_UPLOAD_PERMISSIONS = 0o600
@@ -248,7 +265,7 @@ CELERY_TASK_PUBLISH_RETRY = False
 QUEUES = ("quick", "measure", "batch")
 QUICK = (
     "drills.read_score", "drills.render_preview", "takes.guess_drill", "takes.try", "reports.set_sheet",
-    "reports.make_sample",
+    "reports.make_sample", "takes.go_through_order",
 )  # fmt: skip
 CELERY_TASK_DEFAULT_QUEUE = "measure"
 CELERY_TASK_ROUTES = {name: {"queue": "quick"} for name in QUICK} | {"takes.remeasure": {"queue": "batch"}}

@@ -6,7 +6,8 @@ from uuid import UUID
 
 from config.files import stored_file
 from config.problems import ServiceError
-from django.http import FileResponse, HttpRequest, HttpResponse, StreamingHttpResponse
+from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.http.response import HttpResponseBase
 from django.utils import timezone
 from django.utils.http import content_disposition_header
 from fortimetra.coach import Pooled
@@ -202,17 +203,17 @@ def want_pdf(request: HttpRequest, sheet_id: UUID) -> SheetRead:
 
 
 @router.get("/sheets/{uuid:sheet_id}/pdf", response=bytes, operation_id="sheet_pdf")
-def read_pdf(request: HttpRequest, sheet_id: UUID) -> HttpResponse | FileResponse:
+def read_pdf(request: HttpRequest, sheet_id: UUID) -> HttpResponseBase:
     """The PDF, once it is ready."""
-    return pdf_of(sheets.sheet(actor_of(request), sheet_id))
+    return pdf_of(request, sheets.sheet(actor_of(request), sheet_id))
 
 
-def pdf_of(found: LessonSheet) -> HttpResponse | FileResponse:
+def pdf_of(request: HttpRequest, found: LessonSheet) -> HttpResponseBase:
     """The file of a sheet; raises ServiceError while there is none."""
     if found.pdf_state != LessonSheet.Pdf.READY:
         raise ServiceError(409, "not_ready", "The PDF is not ready yet; ask for it first.")
     name = f"Lesson {found.content['day']}, {found.student.name}.pdf"
-    return stored_file(found.pdf, "application/pdf", name=name.replace("/", "-"))
+    return stored_file(request, found.pdf, "application/pdf", name=name.replace("/", "-"))
 
 
 @router.delete("/students/{int:student_id}", response=Deleted, operation_id="delete_student")

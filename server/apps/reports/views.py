@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from config.problems import ServiceError
-from django.http import FileResponse, HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse
+from django.http.response import HttpResponseBase
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET
 
@@ -33,11 +34,11 @@ def shared_sheet(request: HttpRequest, token: str) -> HttpResponse:
 
 @require_GET
 @never_cache
-def shared_pdf(request: HttpRequest, token: str) -> HttpResponse | FileResponse:
+def shared_pdf(request: HttpRequest, token: str) -> HttpResponseBase:
     """Its PDF."""
     try:
         found = sheets.shared(token)
-        return pdf_of(found)
+        return pdf_of(request, found)
     except ServiceError as error:
         if error.status != 409:
             return HttpResponse(GONE, status=404)

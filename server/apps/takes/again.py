@@ -34,7 +34,7 @@ State = Remeasurement.State
 MOST_SHOWN = 20
 CHUNK = 500
 # A job that goes through many takes gives way after so long, and asks for itself again.
-STRETCH_S = 60.0
+STRETCH_S = 10.0
 
 
 class Remeasuring(Kind):

@@ -8,7 +8,8 @@ from uuid import UUID
 from config.days import Moment
 from config.files import stored_file
 from config.problems import ServiceError
-from django.http import FileResponse, HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse
+from django.http.response import HttpResponseBase
 from django.utils.http import content_disposition_header
 from fortimetra import DrillError
 from fortimetra.judge import SENTENCES, compare
@@ -389,14 +390,14 @@ def read_curves(request: HttpRequest, take_id: UUID) -> HttpResponse:
 
 
 @router.get("/{uuid:take_id}/sound", response=bytes, operation_id="take_sound")
-def read_sound(request: HttpRequest, take_id: UUID) -> HttpResponse | FileResponse:
+def read_sound(request: HttpRequest, take_id: UUID) -> HttpResponseBase:
     """A copy every browser plays (FLAC)."""
     actor = actor_of(request)
     take = selectors.take(actor, take_id)
     services.require_recording(take)
     stored = selectors.drawn(actor, take_id, "listening")
     _saw(actor, take, "heard_take")
-    return stored_file(stored, "audio/flac")
+    return stored_file(request, stored, "audio/flac")
 
 
 @router.get("/{uuid:take_id}/export/{form}", response=bytes, operation_id="export_take")
@@ -416,10 +417,10 @@ def export_take(request: HttpRequest, take_id: UUID, form: exports.Kind) -> Http
 
 
 @router.get("/{uuid:take_id}/original", response=bytes, operation_id="take_original")
-def read_original(request: HttpRequest, take_id: UUID) -> HttpResponse | FileResponse:
+def read_original(request: HttpRequest, take_id: UUID) -> HttpResponseBase:
     """The recording as it was sent."""
     actor = actor_of(request)
     take = selectors.take(actor, take_id)
     services.require_recording(take)
     _saw(actor, take, "took_out_recording")
-    return stored_file(take.upload, "application/octet-stream", name=take.original_name)
+    return stored_file(request, take.upload, "application/octet-stream", name=take.original_name)

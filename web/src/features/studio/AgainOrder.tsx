@@ -31,7 +31,7 @@ export function AgainOrder({ order, zone }: { order: AgainRead; zone: string }) 
           aria-label="Takes done so far"
         />
       )}
-      <p className="mt-1 text-sm text-ink-soft">{countWords(order, done)}</p>
+      {order.total > 0 && <p className="mt-1 text-sm text-ink-soft">{countWords(order, done)}</p>}
       <Flips flips={order.flips} measured={order.measured + order.kept} />
       <MostChanged order={order} zone={zone} />
       <Acts order={order} />

@@ -85,7 +85,7 @@ function Ask() {
       {estimate.data && (
         <p className="mt-2 max-w-prose text-sm text-ink-soft" data-testid="estimate">
           {none
-            ? `All of them were measured by this version (${estimate.data.core_version}) already.`
+            ? `There is nothing to measure again: what is measured was measured by this version (${estimate.data.core_version}) already.`
             : `${takesWords(estimate.data.takes)}, about ${workWords(estimate.data.minutes)} of work, done when nothing ` +
               "else is waiting. What counts stays until you keep the new results."}
         </p>

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import time
-from pathlib import Path
 from typing import Any
 
 from django.apps import apps
-from django.conf import settings
+from django.core.files.storage import default_storage
 from django.core.management.base import BaseCommand, CommandParser
 from django.db.models import FileField
 
@@ -24,29 +23,31 @@ class Command(BaseCommand):
         parser.add_argument("--delete", action="store_true")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        store = Path(settings.MEDIA_ROOT)
-        known, missing = _known(store)
+        there = {file.name: file for file in default_storage.everything()}  # type: ignore[attr-defined]
+        known = _known()
+        missing = sorted(known - there.keys())
         old = time.time() - YOUNG_S
-        orphans = [f for f in store.rglob("*") if f.is_file() and f.relative_to(store).as_posix() not in known]
+        orphans = [file for name, file in there.items() if name not in known]
         for name in missing:
             self.stdout.write(f"not there: {name}")
         gone = 0
         for file in orphans:
-            deleted = options["delete"] and file.stat().st_mtime < old
-            self.stdout.write(f"{'deleted' if deleted else 'nobody’s'}: {file.relative_to(store)}")
+            deleted = options["delete"] and file.at_s < old
+            self.stdout.write(f"{'deleted' if deleted else 'nobody’s'}: {file.name}")
             if deleted:
-                file.unlink()
+                default_storage.delete(file.name)
                 gone += 1
         self.stdout.write(
             f"{len(known)} files known, {len(missing)} not there, {len(orphans)} nobody’s, {gone} of them deleted."
         )
 
 
-def _known(store: Path) -> tuple[set[str], list[str]]:
+def _known() -> set[str]:
+    """Every name a row knows."""
     known: set[str] = set()
     for model in apps.get_models():
         for field in model._meta.get_fields():
             if isinstance(field, FileField):
                 rows = model._default_manager.exclude(**{field.name: ""}).values_list(field.name, flat=True)
                 known.update(name for name in rows.iterator() if name)
-    return known, sorted(name for name in known if not (store / name).is_file())
+    return known
