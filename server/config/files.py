@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from typing import cast
 from urllib.parse import quote
 
 from django.conf import settings
@@ -13,6 +14,7 @@ from django.http.response import HttpResponseBase
 from django.utils.http import content_disposition_header
 
 from config.problems import problem
+from config.storage import Store
 
 # What nginx takes for the folder of stored files; nobody reaches it from outside.
 SENT_FROM = "/-/media/"
@@ -43,7 +45,7 @@ def _passed_on(request: HttpRequest, stored: FieldFile, content_type: str) -> Ht
     asked = RANGE.match(request.headers.get("Range", ""))
     first, last = _bounds(asked)
     try:
-        part = stored.storage.part(stored.name, first, last)
+        part = cast(Store, stored.storage).part(stored.name or "", first, last)
     except FileNotFoundError:
         return problem(404, "not_found", "This file is not in the store any more.")
     except ValueError:

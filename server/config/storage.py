@@ -8,7 +8,7 @@ import shutil
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, Protocol
 
 from django.conf import settings
 from django.core.files.base import File
@@ -38,6 +38,16 @@ class Part:
     start: int
     size: int
     whole: int
+
+
+class Store(Protocol):
+    """What is asked of a store beside what Django asks."""
+
+    def part(self, name: str, first: int | None, last: int | None) -> Part:
+        """Some bytes of a file."""
+
+    def everything(self) -> Iterator[Stored]:
+        """Every file there is."""
 
 
 class WholeFiles(FileSystemStorage):

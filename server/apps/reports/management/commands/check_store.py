@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import time
-from typing import Any
+from typing import Any, cast
 
+from config.storage import Store
 from django.apps import apps
 from django.core.files.storage import default_storage
 from django.core.management.base import BaseCommand, CommandParser
@@ -23,7 +24,7 @@ class Command(BaseCommand):
         parser.add_argument("--delete", action="store_true")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        there = {file.name: file for file in default_storage.everything()}  # type: ignore[attr-defined]
+        there = {file.name: file for file in cast(Store, default_storage).everything()}
         known = _known()
         missing = sorted(known - there.keys())
         old = time.time() - YOUNG_S
