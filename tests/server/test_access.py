@@ -5,6 +5,7 @@ import json
 import pytest
 from apps.bench import services as bench
 from apps.drills.models import ScoreImport
+from apps.jobs.models import Job
 from apps.people import invitations
 from apps.people.models import Student, User
 from apps.plans import services as plans
@@ -108,7 +109,8 @@ def url_of(take, guitar, teacher):
         "section": "practise",
     }
     order = Remeasurement.objects.create(asked_by=teacher, asked_at=now, core_version="0.1.0")
-    places |= {"order_id": order.pk}
+    given_up = Job.objects.create(kind="takes.measure", subject=str(take.pk), asked_at=now, state="failed")
+    places |= {"order_id": order.pk, "job_id": given_up.pk}
     guess = DrillGuess.objects.create(created_by=teacher, upload="guesses/x", asked_at=now)
     rest = {"guess_id": guess.pk, "check_id": check.pk, "kind": "solid", "calculator_id": "beats", "name": "bends_2"}
     return lambda path: path.format(**places, **rest)

@@ -64,7 +64,7 @@ def test_it_says_what_waits_what_was_given_up_and_how_much_room_there_is(client,
 def test_a_job_that_was_given_up_is_tried_again_or_forgotten(client, failed, stranger):
     (job,) = client.get(PATH).json()["failed"]
     other = client_of(stranger)
-    assert other.post(f"{PATH}/jobs/{job['id']}/again").status_code == 403
+    assert other.post(f"{PATH}/jobs/{job['id']}/again").status_code == 404
     assert client.post(f"{PATH}/jobs/{job['id']}/again").status_code == 204
     failed.refresh_from_db()
     assert (failed.state, failed.problem_code) == ("received", "")

@@ -309,8 +309,9 @@ def test_a_sheet_that_is_too_full_still_is_one_page(sheet, client):
     found = LessonSheet.objects.get(pk=sheet["id"])
     found.content["tabs"] = found.content["tabs"] * 12
     found.content["note"] = "A long word. " * 200
-    found.pdf_state = "waiting"
+    found.pdf_state = "none"
     found.save()
+    sheets.want_pdf(found)
     set_sheet(sheet["id"])
     found.refresh_from_db()
     assert len(PdfReader(found.pdf.open("rb")).pages) == 1
