@@ -19,6 +19,7 @@ from ops.licences import licences
 from ops.say import StartError, report, say, step
 from ops.services import SERVER, Stack, interrupt_on_term
 from ops.testing import test, test_data
+from ops.upgrade import upgrade
 
 # Benchmarks that run the server's tests.
 NEED_DATABASE = {"mutations"}
@@ -44,6 +45,7 @@ def main(arguments: Sequence[str], *, usage: str) -> int:
         "backup": backup,
         "restore": restore,
         "doctor": doctor,
+        "upgrade": upgrade,
     }
     if name not in commands:
         print(usage.strip())

@@ -15,7 +15,7 @@ from apps.people.services import add_student
 from apps.plans import ladders
 from apps.plans import services as plans
 from apps.plans.models import Assignment, LadderMove
-from apps.takes import selectors, services
+from apps.takes import pooled, selectors, services
 from apps.takes.models import Take
 from config.problems import ServiceError
 from django.utils import timezone
@@ -205,7 +205,7 @@ D4 = 62  # string 3, fret 7
 def fretted(student, guitar, drill, content=BENDS):
     take = made_take(student, drill)
     take.guitar = guitar
-    return {(f.string, f.fret): (f.error_cents, f.u) for f in selectors.fretted_notes(take, content)}
+    return {(f.string, f.fret): (f.error_cents, f.u) for f in pooled.fretted_notes(take, content)}
 
 
 def test_the_median_of_each_place_with_twice_the_scatter(student, guitar, drill, earlier):
@@ -277,7 +277,7 @@ def test_the_voice_counts_adds_and_orders(teacher, student):
     made_take(
         student, drill, vibratos=[_vibratos("fretted", 3, rate_hz=6.0, extent_cents=80.0), _vibratos("fretted", 1)]
     )
-    rows = selectors.voice(teacher, student)
+    rows = pooled.voice(teacher, student)
     assert [(r["on"], r["string"], r["takes"], r["count"]) for r in rows] == [
         ("fretted", 1, 1, 2), ("fretted", 3, 2, 5), ("bent", 2, 1, 2),
     ]  # fmt: skip

@@ -27,7 +27,7 @@ from apps.people import audit
 from apps.people import selectors as people
 from apps.people.actor import actor_of
 from apps.people.models import User
-from apps.takes import exports, guesses, selectors, services, trials, word
+from apps.takes import exports, guesses, pooled, selectors, services, trials, word
 from apps.takes.models import Take, Trial
 from apps.takes.schemas import (
     Capture,
@@ -158,7 +158,7 @@ def list_set_ups(request: HttpRequest, guitar_id: int) -> list[SetupRead]:
 def read_voice(request: HttpRequest, student_id: int) -> list[VoiceRow]:
     """A student's vibrato by context."""
     actor = actor_of(request)
-    return [VoiceRow(**row) for row in selectors.voice(actor, people.student(actor, student_id))]
+    return [VoiceRow(**row) for row in pooled.voice(actor, people.student(actor, student_id))]
 
 
 @router.post("/guesses", response={201: GuessRead}, operation_id="ask_guess")
@@ -172,7 +172,7 @@ def list_rung(request: HttpRequest, drill_id: int, student_id: int | None = None
     """Strings that rang in the newest takes of a drill."""
     actor = actor_of(request)
     student = None if student_id is None else people.student(actor, student_id)
-    found = selectors.rung(actor, drills.drill(actor, drill_id), student=student)
+    found = pooled.rung(actor, drills.drill(actor, drill_id), student=student)
     return [RungString(**vars(r)) for r in found]
 
 

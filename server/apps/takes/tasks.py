@@ -16,7 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from celery import shared_task
-from celery.signals import worker_process_init
+from celery.signals import worker_init
 from config.metrics import MEASURING, REFUSED, SOUND
 from django.conf import settings
 from django.core.files.base import ContentFile
@@ -37,7 +37,7 @@ from apps.jobs import services as jobs
 from apps.jobs.services import Claim
 from apps.jobs.work import ClaimLost, tell, work
 from apps.people.models import User
-from apps.takes import again, guesses, selectors, services, trials, word
+from apps.takes import again, guesses, pooled, selectors, services, trials, word
 from apps.takes.curves import curves_file, listening_copy
 from apps.takes.models import Analysis, DrillGuess, Take, Trial
 
@@ -98,7 +98,7 @@ def _measured(take: Take, *, progress: Callable[[str, float], None] | None = Non
         drill=drill,
         guitar=guitar,
         click=_click(take),
-        setup=_setup(set_up, selectors.fretted_notes(take, drill.on(guitar) if guitar else drill)),
+        setup=_setup(set_up, pooled.fretted_notes(take, drill.on(guitar) if guitar else drill)),
         pins=[Pin.model_validate(p) for p in take.pins],
         progress=progress,
     )
@@ -321,7 +321,7 @@ def _files_of(analysis: Analysis) -> Iterator[None]:
         raise
 
 
-@worker_process_init.connect
+@worker_init.connect
 def _warm_up(**_kwargs: Any) -> None:
-    """Compile before the first take waits for it."""
+    """Load and compile before the first take waits for it, and before the workers' children part: they share it."""
     warm_up()

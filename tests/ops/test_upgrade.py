@@ -1,0 +1,133 @@
+"""An upgrade is rehearsed: tables of the release before, its statements while it still runs, the order of the steps."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+
+import pytest
+
+from ops import backup, setup, upgrade
+from ops.say import StartError
+from ops.services import Stack
+
+# What the release before had.
+BEFORE = {"people": "0005", "drills": "0006", "takes": "0010", "reports": "0002"}
+UNITS = "fortimetra-worker@*.service"
+# As that release wrote and read them.
+OLD_INSERT = (
+    "INSERT INTO drills_scoreimport (id, studio_id, created_by_id, file_name, upload, state, attempts, asked_at, "
+    "problem_code, problem_detail, created_at) VALUES (UUID(), 1, 1, 'x.mid', '', 'waiting', 1, NOW(), '', '', NOW());"
+)
+OLD_READ = (
+    "SELECT attempts, asked_at FROM drills_scoreimport; SELECT stage, fraction, attempts, queued_at FROM takes_take;"
+)
+# A row of the new release does not know the old columns.
+NEW_INSERT = (
+    "INSERT INTO drills_scoreimport (id, studio_id, created_by_id, file_name, upload, state, problem_code, "
+    "problem_detail, created_at) VALUES (UUID(), 1, 1, 'y.mid', '', 'waiting', '', '', NOW());"
+)
+SOMEBODY = (
+    "INSERT INTO people_studio (id, name, zone) VALUES (1, 'Quay', 'UTC');"
+    "INSERT INTO people_user (id, password, email, name, role, leads, is_active, date_joined, studio_id) "
+    "VALUES (1, '', 'a@b.example', 'Ada', 'teacher', 1, 1, NOW(), 1);"
+)
+
+
+@pytest.fixture
+def stack(tmp_path):
+    made = Stack(tmp_path / "data", throwaway=True)
+    made.start_database()
+    yield made
+    made.stop()
+
+
+@pytest.fixture
+def settings(stack, tmp_path):
+    """The server's environment file."""
+    told = stack.database.environment() | {"FORTIMETRA_DATA": str(stack.data), "FORTIMETRA_HOSTS": "school.example"}
+    file = tmp_path / "environment"
+    file.write_text("# a comment\n" + "".join(f"{k}={v}\n" for k, v in told.items()))
+    return file
+
+
+@pytest.fixture
+def called(tmp_path, monkeypatch):
+    """What the system's service manager was asked for; it does nothing."""
+    folder, log = tmp_path / "bin", tmp_path / "called"
+    folder.mkdir()
+    runs = "fortimetra-worker@quick.service loaded active running Fortimetra"
+    (folder / "systemctl").write_text(f'#!/bin/sh\n[ "$1" = list-units ] && echo "{runs}" || echo "$@" >> {log}\n')
+    (folder / "systemctl").chmod(0o755)
+    monkeypatch.setenv("PATH", f"{folder}:{os.environ['PATH']}")
+    monkeypatch.setattr(setup, "python", lambda: None)
+    monkeypatch.setattr(setup, "front_end", lambda: None)
+    return lambda: log.read_text().splitlines() if log.exists() else []
+
+
+def sql(stack, statements):
+    arguments, env = backup._client(stack.database.environment(), "mariadb")
+    done = subprocess.run([*arguments, "-N", "fortimetra"], input=statements, env=env, capture_output=True, text=True)
+    assert done.returncode == 0, done.stderr
+    return done.stdout
+
+
+def test_the_release_before_serves_until_it_is_replaced(stack, settings, called, tmp_path, monkeypatch):
+    told = upgrade.environment(settings)
+    assert "# a comment" not in told
+    for app, name in BEFORE.items():
+        upgrade.manage(["migrate", app, name, "--no-input", "--verbosity", "0"], told)
+    sql(stack, SOMEBODY + OLD_INSERT)
+    asked = []
+
+    def ready(path, given):
+        asked.append(given["FORTIMETRA_HOSTS"])
+        # The tables are changed, the web processes not yet all: both releases write and read.
+        sql(stack, OLD_INSERT + OLD_READ + NEW_INSERT)
+
+    monkeypatch.setattr(upgrade, "until_ready", ready)
+    assert upgrade.upgrade(["--systemd", "--environment", str(settings)]) == 0
+    assert called() == [
+        "start fortimetra-backup.service",
+        f"stop {UNITS}",
+        "reload fortimetra-web.service",
+        "start fortimetra-worker@quick.service",
+    ]
+    assert asked == ["school.example"]
+    assert sql(stack, "SELECT COUNT(*) FROM jobs_job; SELECT COUNT(*) FROM drills_scoreimport;").split() == ["0", "3"]
+    # Nobody looks after the server before somebody is named.
+    assert sql(stack, "SELECT keeps FROM people_user").strip() == "0"
+
+
+def test_workers_start_also_where_the_tables_could_not_be_changed(stack, settings, called):
+    settings.write_text(settings.read_text().replace("FORTIMETRA_DB_PASSWORD=", "FORTIMETRA_DB_PASSWORD=wrong"))
+    with pytest.raises(StartError, match=r"manage\.py migrate"):
+        upgrade.upgrade(["--systemd", "--environment", str(settings), "--no-backup"])
+    assert called() == [f"stop {UNITS}", "start fortimetra-worker@quick.service"]
+
+
+def test_a_service_that_does_not_stop_is_said(settings, called, tmp_path):
+    (tmp_path / "bin" / "systemctl").write_text("#!/bin/sh\necho no such unit >&2; exit 5\n")
+    with pytest.raises(StartError, match="The backup failed: no such unit"):
+        upgrade.upgrade(["--systemd", "--environment", str(settings)])
+
+
+def test_one_desk_keeps_everything_first(stack, called, tmp_path, capsys):
+    kept = tmp_path / "before.tar"
+    stack.stop()
+    (stack.data / "media").mkdir()
+    assert upgrade.upgrade(["--data", str(stack.data), "--backup", str(kept)]) == 0
+    assert kept.exists()
+    assert "./run start" in capsys.readouterr().out
+    assert called() == []
+
+
+def test_settings_that_cannot_be_read_are_said(tmp_path):
+    with pytest.raises(StartError, match="cannot be read"):
+        upgrade.upgrade(["--systemd", "--environment", str(tmp_path / "none")])
+
+
+def test_web_processes_that_never_answer_are_said(tmp_path, monkeypatch):
+    monkeypatch.setattr(upgrade, "READY_S", 0.0)
+    with pytest.raises(StartError, match="not ready"):
+        upgrade.until_ready(tmp_path / "web", {})
