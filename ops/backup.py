@@ -187,7 +187,7 @@ def _files(media: Path) -> Iterator[Path]:
             yield path
 
 
-def _client(environment: dict[str, str], program: str) -> tuple[list[str], dict[str, str]]:
+def client(environment: dict[str, str], program: str) -> tuple[list[str], dict[str, str]]:
     """A client program of MariaDB with how to reach the server; the password is in its environment, not in a list of
     processes.
     """
@@ -199,8 +199,8 @@ def _client(environment: dict[str, str], program: str) -> tuple[list[str], dict[
 
 
 def _dump(environment: dict[str, str], out: IO[bytes]) -> None:
-    client, env = _client(environment, "mariadb-dump")
-    arguments = [*client, "--single-transaction", "--quick", "--skip-lock-tables", "--hex-blob", "--skip-dump-date",
+    program, env = client(environment, "mariadb-dump")
+    arguments = [*program, "--single-transaction", "--quick", "--skip-lock-tables", "--hex-blob", "--skip-dump-date",
                  environment["FORTIMETRA_DB_NAME"]]  # fmt: skip
     with tempfile.TemporaryFile() as errors:
         dump = subprocess.Popen(arguments, env=env, stdout=subprocess.PIPE, stderr=errors)
@@ -327,11 +327,11 @@ def _load(data: Path) -> None:
     try:
         stack.start_database()
         environment = stack.database.environment()
-        client, env = _client(environment, "mariadb")
+        program, env = client(environment, "mariadb")
         with (data / "database.sql.gz").open("rb") as packed:
             unpack = subprocess.Popen(["gzip", "-dc"], stdin=packed, stdout=subprocess.PIPE)
             done = subprocess.run(
-                [*client, environment["FORTIMETRA_DB_NAME"]], env=env, stdin=unpack.stdout, capture_output=True,
+                [*program, environment["FORTIMETRA_DB_NAME"]], env=env, stdin=unpack.stdout, capture_output=True,
                 check=False,
             )  # fmt: skip
         if unpack.wait() or done.returncode:

@@ -26,7 +26,7 @@ def _as_it_is(monkeypatch):
 
 
 def client(stack, statements):
-    arguments, env = backup._client(stack.database.environment(), "mariadb")
+    arguments, env = backup.client(stack.database.environment(), "mariadb")
     done = subprocess.run([*arguments, "-N", "fortimetra"], input=statements, env=env, capture_output=True, text=True)
     assert done.returncode == 0, done.stderr
     return done.stdout

@@ -66,7 +66,7 @@ def called(tmp_path, monkeypatch):
 
 
 def sql(stack, statements):
-    arguments, env = backup._client(stack.database.environment(), "mariadb")
+    arguments, env = backup.client(stack.database.environment(), "mariadb")
     done = subprocess.run([*arguments, "-N", "fortimetra"], input=statements, env=env, capture_output=True, text=True)
     assert done.returncode == 0, done.stderr
     return done.stdout

@@ -6,6 +6,7 @@ import gzip
 import hashlib
 import io
 import json
+from contextlib import nullcontext
 from datetime import timedelta
 
 import numpy as np
@@ -207,13 +208,16 @@ def test_a_worker_that_dies_while_it_draws_leaves_the_take_to_another(make_take,
     take, before = make_take(), _files(settings)
     mine = jobs.claim(services.MEASURING, take.pk)
     monkeypatch.setattr(tasks, "_draw", lambda *_a, **_k: (_ for _ in ()).throw(Killed))
+    monkeypatch.setattr(tasks, "_files_of", lambda _analysis: nullcontext())
     with pytest.raises(Killed):
         tasks.run(mine)
     monkeypatch.undo()
+    assert Analysis.objects.filter(take=take).count() == 1
     change_job(take, claimed_until=timezone.now() - timedelta(seconds=1))
     tasks.measure(str(take.pk))
     take.refresh_from_db()
     assert (take.state, bool(take.current.curves), bool(take.current.listening)) == ("measured", True, True)
+    assert Analysis.objects.filter(take=take).count() == 1
     assert len(_files(settings)) == len(before) + 2
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 import time
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from datetime import timedelta
 from typing import Any
 from uuid import UUID
 
@@ -61,6 +62,8 @@ class Ordering(Kind):
 REMEASURING = Remeasuring(
     "takes.remeasure",
     most_attempts=2,
+    # Thousands wait for hours: sent again every minute, their messages would be all that workers look at.
+    patience=timedelta(hours=1),
     broke=Problem("measuring_failed", "Measuring broke off; what counted before still counts."),
 )
 ORDERING = Ordering("takes.go_through_order", most_attempts=1000, broke=Problem("broke_off", "This broke off."))

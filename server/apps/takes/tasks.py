@@ -288,6 +288,8 @@ def _keep(mine: Claim, take: Take, made: _Made, *, seconds: float) -> None:
         # Words may have been added while it was measured.
         content = word.as_left(analysis, word.marks_of(locked))
         word.summed_up(analysis, content)
+        # What a worker has left that died while it wrote the curves.
+        Analysis.objects.filter(take=locked, curves="", trial=None).delete()
         analysis.save()
         locked.current = analysis
         locked.need = word.need_of(content.summary)

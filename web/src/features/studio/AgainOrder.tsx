@@ -7,7 +7,7 @@ import { dayAndTime, measureWords, verdictWords } from "~/lib/words";
 import { Button } from "~/ui/Button";
 import { Sure } from "~/ui/Sure";
 import { Failed } from "~/ui/states";
-import { takesWords } from "./MeasureAgain";
+import { takesWords } from "./again";
 
 const CHANGES = [["again"], ["takes"], ["desk"]];
 

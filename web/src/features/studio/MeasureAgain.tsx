@@ -9,6 +9,7 @@ import { Tick } from "~/ui/form/Tick";
 import { Select } from "~/ui/Select";
 import { Failed, Loading } from "~/ui/states";
 import { AgainOrder } from "./AgainOrder";
+import { takesWords, workWords } from "./again";
 
 const ALL = "all";
 const CHANGES = [["again"]];
@@ -93,13 +94,4 @@ function Ask() {
       {order.error && <Failed error={order.error} />}
     </form>
   );
-}
-
-export const takesWords = (count: number) => `${count} ${count === 1 ? "take" : "takes"}`;
-
-/** A length of work, as exactly as it can be known beforehand. */
-export function workWords(minutes: number): string {
-  if (minutes < 1.5) return "a minute";
-  if (minutes < 90) return `${Math.round(minutes)} minutes`;
-  return `${Math.round(minutes / 60)} hours`;
 }

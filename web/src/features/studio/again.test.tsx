@@ -4,7 +4,8 @@ import type { AgainRead } from "~/api/again";
 import { TEACHER } from "~/testing/made";
 import { shown } from "~/testing/shown";
 import { answers, asked, refused, sent } from "~/testing/wire";
-import { MeasureAgain, workWords } from "./MeasureAgain";
+import { workWords } from "./again";
+import { MeasureAgain } from "./MeasureAgain";
 
 const ORDER: AgainRead = {
   id: "11111111-2222-4333-8444-555555555555",
