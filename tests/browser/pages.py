@@ -29,6 +29,11 @@ BUTTON = """
 return [...document.querySelectorAll("button")].find((b) =>
   b.innerText.trim() === arguments[0] && b.checkVisibility({ opacityProperty: true, visibilityProperty: true }))
 """
+SEND = (
+    "const [method, path, body, done] = arguments;"
+    "fetch(path, {method, body: JSON.stringify(body), headers: {'Content-Type': 'application/json',"
+    "'X-CSRFToken': document.cookie.match(/csrftoken=([^;]+)/)[1]}}).then((r) => done(r.status))"
+)
 UNCOVER = """
 const box = arguments[0].getBoundingClientRect();
 const bar = document.querySelector("[data-testid=bar]")?.getBoundingClientRect();
@@ -171,6 +176,11 @@ class Pages:
         return self.driver.execute_async_script(
             "const done = arguments[1]; fetch(arguments[0]).then((r) => r.json()).then(done)", path
         )
+
+    def send(self, method: str, path: str, body: Any) -> None:
+        """Have the API do something, as the signed-in person."""
+        status = self.driver.execute_async_script(SEND, method, path, body)
+        assert status < 300, (path, status)
 
     def delete(self, path: str) -> None:
         """Delete what an address of the API names, as the signed-in person."""

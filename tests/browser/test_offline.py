@@ -32,6 +32,10 @@ def test_the_day_and_the_recorder_are_there_without_a_connection(app):
     with chromium(width=390, height=844) as driver, line_to(urlsplit(app.url).port) as line:
         phone = Pages(driver, line.url)
         phone.enter("oda@quayside.example")
+        # A day of practice, whichever day of the week it is.
+        student = phone.fetch("/api/v1/me")["student_id"]
+        phone.send("PUT", f"/api/v1/plans/practice/{student}", {"minutes": [20] * 7, "at": "19:00"})
+        phone.open("/")
         phone.one("[data-testid=today] li")
         drills = [e.text for e in phone.all("[data-testid=today] strong")]
         assert kept(phone) == []  # nothing is kept that nobody asked for

@@ -27,11 +27,6 @@ from tests.kept import render
 TITLE = "Two quick bends for the week"
 STUDENT, ADDRESS = "Wynn Arkell", "wynn@quayside.example"
 BPM = 120
-SEND = (
-    "const [method, path, body, done] = arguments;"
-    "fetch(path, {method, body: JSON.stringify(body), headers: {'Content-Type': 'application/json',"
-    "'X-CSRFToken': document.cookie.match(/csrftoken=([^;]+)/)[1]}}).then((r) => done(r.status))"
-)
 # As the recorder sends a take: the sound, where its click lies, what it came in through.
 SEND_TAKE = (
     "const [fields, base64, done] = arguments; const form = new FormData();"
@@ -66,11 +61,6 @@ def telephone(app):
         yield Pages(driver, app.url)
 
 
-def send(page, method, path, body):
-    status = page.driver.execute_async_script(SEND, method, path, body)
-    assert status < 300, (path, status)
-
-
 def test_from_the_invitation_to_the_lesson_sheet(app, page, played, tmp_path):
     link = invited(page, tmp_path)
     with telephone(app) as phone:
@@ -82,7 +72,7 @@ def test_from_the_invitation_to_the_lesson_sheet(app, page, played, tmp_path):
         phone.one("[data-testid=today]")
         narrow(phone)
         student = phone.fetch("/api/v1/me")["student_id"]
-        send(phone, "PUT", f"/api/v1/plans/practice/{student}", {"minutes": [20] * 7, "at": "19:00"})
+        phone.send("PUT", f"/api/v1/plans/practice/{student}", {"minutes": [20] * 7, "at": "19:00"})
         phone.open("/")
         phone.wait(lambda: TITLE in phone.text("[data-testid=today]"))
         assert f"{BPM} bpm" in phone.text("[data-testid=today]")

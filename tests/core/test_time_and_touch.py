@@ -316,3 +316,14 @@ def test_a_pause_leaves_a_fitted_grid_whole():
 def test_tolerance_of_an_onset_follows_its_slot(profile, slot_s, limit):
     assert onset_limit_ms(profile, slot_s) == pytest.approx(limit)
     assert onset_limit_ms(profile, slot_s, 7.0) == 7.0
+
+
+def test_one_note_alone_against_a_click_of_unknown_delay_is_no_timing():
+    drill = fretted_then_bend(title="t", string=3, fret=7, repeats=2, bpm=120)
+    faults = Faults(notes={n: NoteFault(missed=True) for n in ("target@1", "bend@0", "bend@1")})
+    sound, truth = render(drill, faults)
+    click = Click(format="fortimetra-click", version=1, source="recorder", bpm=120, first_beat_s=truth.first_beat_s)
+    analysis = analyse(take(sound), drill=drill, click=click)
+    (played,) = [n for n in analysis.notes if n.status == "played"]
+    assert (played.timing.error_ms, played.timing.verdict) == (None, "unclear")
+    assert "no_grid" in played.reasons

@@ -58,6 +58,8 @@ def note_timings(
     if grid.u_ms is None and len(heard):
         # A click whose delay is not known: read against what is usual in this take.
         usual, grid_u = float(np.median(heard)), median_u(heard)
+        if not np.isfinite(grid_u):
+            return [None] * len(match.events)  # one note alone says nothing of what is usual
     relative = grid.source == "fitted" or grid.u_ms is None
     u = np.hypot(own_u, grid_u)
     return [
