@@ -1,5 +1,7 @@
 """Onsets, grid, volume and length of the simulated student, whose every departure is written down."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from fortimetra import TakeError
@@ -8,6 +10,7 @@ from fortimetra.align.pair import match
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.drills.library import built_in_drills
 from fortimetra.hear.notes import HeardNote
+from fortimetra.measure.timing import note_timings
 from fortimetra.model.context import Click
 from fortimetra.model.drill import Drill
 from fortimetra.model.tolerance import onset_limit_ms
@@ -318,12 +321,12 @@ def test_tolerance_of_an_onset_follows_its_slot(profile, slot_s, limit):
     assert onset_limit_ms(profile, slot_s, 7.0) == 7.0
 
 
-def test_one_note_alone_against_a_click_of_unknown_delay_is_no_timing():
-    drill = fretted_then_bend(title="t", string=3, fret=7, repeats=2, bpm=120)
-    faults = Faults(notes={n: NoteFault(missed=True) for n in ("target@1", "bend@0", "bend@1")})
-    sound, truth = render(drill, faults)
-    click = Click(format="fortimetra-click", version=1, source="recorder", bpm=120, first_beat_s=truth.first_beat_s)
-    analysis = analyse(take(sound), drill=drill, click=click)
-    (played,) = [n for n in analysis.notes if n.status == "played"]
-    assert (played.timing.error_ms, played.timing.verdict) == (None, "unclear")
-    assert "no_grid" in played.reasons
+@pytest.mark.parametrize(("notes", "known"), [(1, 0), (2, 2)])
+def test_one_note_alone_against_a_click_of_unknown_delay_is_no_timing(notes, known):
+    matched = match(bend_line(0.45, 2), LINE)
+    heard = [n if sum(m is not None for m in matched.heard[:i]) < notes else None for i, n in enumerate(matched.heard)]
+    matched = replace(matched, heard=tuple(heard))
+    grid = find_grid(matched, LINE, CLICK.model_copy(update={"latency_ms": None}))
+    found = [t for t in note_timings(matched, due_times(matched, LINE, grid), grid) if t is not None]
+    assert len(found) == known
+    assert all(np.isfinite(t.u_ms) for t in found)

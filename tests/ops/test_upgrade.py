@@ -28,7 +28,7 @@ NEW_INSERT = (
     "problem_detail, created_at) VALUES (UUID(), 1, 1, 'y.mid', '', 'waiting', '', '', NOW());"
 )
 SOMEBODY = (
-    "INSERT INTO people_studio (id, name, zone) VALUES (1, 'Quay', 'UTC');"
+    "INSERT INTO people_studio (id, name, zone, created_at) VALUES (1, 'Quay', 'UTC', NOW());"
     "INSERT INTO people_user (id, password, email, name, role, leads, is_active, date_joined, studio_id) "
     "VALUES (1, '', 'a@b.example', 'Ada', 'teacher', 1, 1, NOW(), 1);"
 )
