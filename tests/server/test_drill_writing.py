@@ -11,6 +11,8 @@ from apps.drills.models import DrillVersion, ScoreImport
 from apps.jobs import services as jobs
 from apps.jobs.models import Job
 from celery.exceptions import SoftTimeLimitExceeded
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
@@ -295,6 +297,15 @@ def test_a_preview_waits_for_a_broker_that_is_away(client, sent, monkeypatch, as
     monkeypatch.setattr(jobs, "send", lambda task, key: sent.append((task, [key])))
     jobs.sweep()
     assert sent == [("drills.render_preview", [key])]
+
+
+def test_a_preview_that_is_still_written_is_not_sent_out(client, ask, sent):
+    key = ask().json()["key"]
+    default_storage.save(previews.path_of(key), ContentFile(b"fLaC half of it"))
+    assert client.get(f"/api/v1/drills/preview/{key}").status_code == 202
+    default_storage.delete(previews.path_of(key))
+    tasks.render_preview(key)
+    assert client.get(f"/api/v1/drills/preview/{key}").status_code == 200
 
 
 def test_a_preview_that_ends_its_workers_is_given_up_and_may_be_asked_for_again(client, sent, ask):

@@ -65,9 +65,11 @@ def sound(key: str) -> bytes | None:
     """
     if not KEY.match(key):
         raise not_found()
+    job = jobs.of(PLAYING.task, [key]).get(key)
+    if job is not None and job.state != Job.State.FAILED:
+        return None  # what is there already may still be written on
     if not default_storage.exists(path_of(key)):
-        job = jobs.of(PLAYING.task, [key]).get(key)
-        if job is not None and job.state == Job.State.FAILED:
+        if job is not None:
             raise ServiceError(503, job.problem_code, job.problem_detail)
         return None
     with default_storage.open(path_of(key)) as file:
