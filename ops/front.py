@@ -121,6 +121,13 @@ http {{
             client_max_body_size {archive_bytes + FORM_BYTES};
             proxy_pass http://application;
         }}
+        # Asks the database, the broker and the store: for this machine's own, not for everybody.
+        location = /-/ready {{
+            allow 127.0.0.1;
+            allow ::1;
+            deny all;
+            proxy_pass http://application;
+        }}
         # The application says who may have a file; from here it goes out, in parts where a player asks for parts.
         location /-/media/ {{
             internal;

@@ -107,6 +107,18 @@ def test_a_pause_begins_nothing_more_and_going_on_finishes(client, old, student,
     assert post(client, f"/{order['id']}/pause").json()["code"] == "not_now"
 
 
+def test_an_order_paused_while_it_is_listed_still_knows_how_many_it_is(client, old):
+    order = post(client).json()
+    found = Remeasurement.objects.get(pk=order["id"])
+    post(client, f"/{order['id']}/pause")
+    again._list(found, 0.0)  # it had begun before the pause
+    assert client.get(f"{PATH}/{order['id']}").json()["state"] == "paused"
+    post(client, f"/{order['id']}/go-on")
+    work()
+    told = client.get(f"{PATH}/{order['id']}").json()
+    assert (told["state"], told["total"], told["measured"]) == ("measured", 1, 1)
+
+
 def test_a_take_that_was_measured_otherwise_meanwhile_is_left_alone(client, old):
     order = post(client).json()
     work()

@@ -96,15 +96,17 @@ def test_alive_and_ready_are_two_things(client, monkeypatch, settings):
     assert Client().get("/-/ready").json() == {"ready": True, "problems": []}
 
 
-def test_a_store_that_cannot_be_written_is_a_problem(monkeypatch, settings):
-    def full(*_a, **_k):
-        raise OSError(28, "No space left on device")
+def test_a_store_that_does_not_answer_and_a_full_disk_are_problems_and_asking_writes_nothing(monkeypatch, settings):
+    def away(_name):
+        raise OSError("no way to it")
 
-    before = sorted(p.name for p in settings.MEDIA_ROOT.rglob("*")) if settings.MEDIA_ROOT.exists() else []
-    assert "Nothing can be written" not in " ".join(state.problems())
-    assert sorted(p.name for p in settings.MEDIA_ROOT.rglob("*") if p.is_file()) == before
-    monkeypatch.setattr(default_storage, "save", full)
-    assert "Nothing can be written to the store of recordings." in list(state.problems())
+    assert not [says for says in state.problems() if "store" in says or "disk" in says]
+    assert not [p for p in settings.MEDIA_ROOT.rglob("*") if p.is_file()]
+    monkeypatch.setattr(default_storage, "exists", away)
+    monkeypatch.setattr(state, "has_room", lambda: False)
+    told = list(state.problems())
+    assert "The store of recordings does not answer." in told
+    assert "The disk is nearly full: no recording is taken." in told
 
 
 def counted(settings, token="a-long-token", given="a-long-token"):

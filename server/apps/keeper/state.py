@@ -13,8 +13,8 @@ from typing import Any
 
 import django
 from config.celery import app as celery_app
+from config.storage import has_room
 from django.conf import settings
-from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 from django.db import connection
 from django.db.models import Count, Min, QuerySet, Sum
@@ -125,7 +125,8 @@ def problems() -> Iterable[str]:
     except Exception:
         yield "The broker does not answer."
     try:
-        name = default_storage.save(PROBE, ContentFile(b"x"))
-        default_storage.delete(name)
+        default_storage.exists(PROBE)
     except Exception:
-        yield "Nothing can be written to the store of recordings."
+        yield "The store of recordings does not answer."
+    if not has_room():
+        yield "The disk is nearly full: no recording is taken."

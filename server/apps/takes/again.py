@@ -219,7 +219,8 @@ def _list(found: Remeasurement, _until: float) -> bool:
     wanted = Wanted(found.student, found.drill, found.all_versions)
     there = set(Trial.objects.filter(order=found).values_list("take_id", flat=True))
     rows = wanted.takes(found.asked_by).values_list("pk", "drill_version_id", "current_id")
-    new = [row for row in rows if row[0] not in there] if not found.total else []
+    # Listed once: what is recorded after that is measured by today's core anyway.
+    new = [] if found.total else [row for row in rows if row[0] not in there]
     now = timezone.now()
     with transaction.atomic():
         Trial.objects.bulk_create(
@@ -233,7 +234,7 @@ def _list(found: Remeasurement, _until: float) -> bool:
             batch_size=CHUNK,
         )  # fmt: skip
         if not Remeasurement.objects.filter(pk=found.pk, state=State.LISTING).update(
-            state=State.RUNNING, total=found.total or len(new)
+            state=State.RUNNING, total=found.total or len(there) + len(new)
         ):
             return True  # paused or dropped meanwhile
         jobs.ask_all(REMEASURING, _waiting(found))

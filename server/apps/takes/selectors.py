@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Literal
 from uuid import UUID
 
@@ -41,13 +42,17 @@ def newest(found: QuerySet[Take], limit: int) -> list[Take]:
 
 def with_progress(found: list[Take]) -> list[Take]:
     """The takes with how far the measuring of those is that are being measured."""
-    running = jobs.of(MEASURE, [t.pk for t in found if t.state == Take.State.MEASURING])
+    progress = progress_of({take.pk: take.state for take in found})
     for take in found:
-        job = running.get(str(take.pk))
-        take.stage, take.fraction = ("", float(take.state == Take.State.MEASURED))
-        if job is not None:
-            take.stage, take.fraction = job.stage, job.fraction
+        take.stage, take.fraction = progress[take.pk]
     return found
+
+
+def progress_of(states: Mapping[UUID, str]) -> dict[UUID, tuple[str, float]]:
+    """Stage and fraction of takes in these states, by key; one statement, where any is being measured."""
+    running = jobs.of(MEASURE, [key for key, state in states.items() if state == Take.State.MEASURING])
+    at_rest = {key: ("", float(state == Take.State.MEASURED)) for key, state in states.items()}
+    return at_rest | {UUID(key): (job.stage, job.fraction) for key, job in running.items()}
 
 
 def take(actor: User, take_id: UUID) -> Take:

@@ -19,7 +19,6 @@ from fortimetra.coach import at_step, with_word
 from fortimetra.model import Guitar as GuitarContent
 from fortimetra.model import Mark, NoteFound, Step, Summary, Tolerances
 
-from apps.jobs import services as jobs
 from apps.people import audit
 from apps.people import selectors as people
 from apps.people.actor import require_teacher
@@ -236,10 +235,9 @@ def desk_rows(found: QuerySet[Take], offset: int, limit: int) -> list[dict[str, 
     by_key = {row[0]: row for row in rows.order_by()}
     assert next(iter(DESK_COLUMNS.values())) == "id"
     shown = [dict(zip(DESK_COLUMNS.values(), by_key[key], strict=True)) for key in keys if key in by_key]
-    running = jobs.of(selectors.MEASURE, [row["id"] for row in shown if row["state"] == Take.State.MEASURING])
+    progress = selectors.progress_of({row["id"]: row["state"] for row in shown})
     for row in shown:
-        job = running.get(str(row["id"]))
-        row["stage"], row["fraction"] = ("", 0.0) if job is None else (job.stage, job.fraction)
+        row["stage"], row["fraction"] = progress[row["id"]]
     return shown
 
 

@@ -55,6 +55,11 @@ describe("words", () => {
   });
 
   it("sizes files for people", () => {
-    expect([megabytes(10), megabytes(12_300), megabytes(1_240_000)]).toEqual(["1 kB", "12 kB", "1.2 MB"]);
+    expect([megabytes(10), megabytes(12_300), megabytes(1_240_000), megabytes(8.15e9)]).toEqual([
+      "1 kB",
+      "12 kB",
+      "1.2 MB",
+      "8.2 GB",
+    ]);
   });
 });

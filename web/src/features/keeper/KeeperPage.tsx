@@ -3,10 +3,10 @@ import type { ReactNode } from "react";
 import { api, type Me } from "~/api/client";
 import { type KeeperRead, keeperQuery } from "~/api/keeper";
 import { useAct } from "~/lib/useAct";
-import { dayAndTime } from "~/lib/words";
+import { dayAndTime, megabytes } from "~/lib/words";
 import { Button } from "~/ui/Button";
 import { Empty, Failed, Loading } from "~/ui/states";
-import { ageWords, bytesWords, jobWords } from "./keeper";
+import { ageWords, jobWords } from "./keeper";
 
 /** How the server is, for who looks after it: what waits, what was given up, room, versions, backups. */
 export function KeeperPage({ me }: { me: Me }) {
@@ -42,7 +42,7 @@ export function KeeperPage({ me }: { me: Me }) {
               rows={[
                 ["Made", dayAndTime(state.backup.at, me.zone)],
                 ["File", state.backup.file],
-                ["Size", bytesWords(state.backup.bytes)],
+                ["Size", megabytes(state.backup.bytes)],
                 ["Encrypted", state.backup.encrypted ? "yes" : "no"],
               ]}
             />
@@ -92,9 +92,9 @@ function Facts({ rows }: { rows: [string, string][] }) {
 }
 
 const roomRows = ({ room }: KeeperRead): [string, string][] => [
-  ["Free on the disk", `${bytesWords(room.free)} of ${bytesWords(room.total)}`],
-  ["Uploads stop under", bytesWords(room.kept_free)],
-  ["Recordings", `${room.takes}, ${bytesWords(room.recordings)}`],
+  ["Free on the disk", `${megabytes(room.free)} of ${megabytes(room.total)}`],
+  ["Uploads stop under", megabytes(room.kept_free)],
+  ["Recordings", `${room.takes}, ${megabytes(room.recordings)}`],
 ];
 
 function Jobs({ state }: { state: KeeperRead }) {

@@ -5,7 +5,7 @@ import { TEACHER } from "~/testing/made";
 import { shown } from "~/testing/shown";
 import { answers, asked, refused, sent } from "~/testing/wire";
 import { KeeperPage } from "./KeeperPage";
-import { ageWords, bytesWords, jobWords } from "./keeper";
+import { ageWords, jobWords } from "./keeper";
 
 const KEEPER = { ...TEACHER, keeps: true };
 const FAILED = {
@@ -93,12 +93,6 @@ it.each([
   [7_200, "2 h"],
   [400_000, "5 days"],
 ])("%s seconds are %s", (seconds, words) => expect(ageWords(seconds)).toBe(words));
-
-it.each([
-  [400_000, "400 kB"],
-  [7.4e7, "74 MB"],
-  [8.15e9, "8.2 GB"],
-])("%s bytes are %s", (bytes, words) => expect(bytesWords(bytes)).toBe(words));
 
 it("names a job it does not know as it is called", () => {
   expect(jobWords("reports.set_sheet")).toBe("Setting a lesson sheet");

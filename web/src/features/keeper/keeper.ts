@@ -21,9 +21,3 @@ export function ageWords(seconds: number): string {
   if (seconds < 48 * 3600) return `${Math.round(seconds / 3600)} h`;
   return `${Math.round(seconds / 86_400)} days`;
 }
-
-export function bytesWords(bytes: number): string {
-  if (bytes < 1e6) return `${Math.round(bytes / 1e3)} kB`;
-  if (bytes < 1e9) return `${(bytes / 1e6).toFixed(0)} MB`;
-  return `${(bytes / 1e9).toFixed(1)} GB`;
-}
