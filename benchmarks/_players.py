@@ -10,11 +10,13 @@ Nothing of it is the simulated student's.
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
 from fortimetra.model.drill import AskedNote, Drill, Event
+from fortimetra.model.hand import VibratoAsked
 from fortimetra.model.tolerance import onset_limit_ms
 from fortimetra.units import cents_to_ratio, midi_to_hz
 
@@ -48,8 +50,22 @@ class Sounding:
 
 
 @dataclass(frozen=True)
+class Also:
+    """Something that sounds with an event and should not: from so long after its onset, for so many seconds."""
+
+    string: int
+    fret: int
+    after_s: float
+    seconds: float
+    level_db: float
+
+
+@dataclass(frozen=True)
 class Step:
-    """One event as it is played. counts: False of an attempt that was broken off."""
+    """One event as it is played. counts: False of an attempt that was broken off; shape: what becomes of its course of
+    pitch, of so many seconds; by_string: (dB, cents) of single strings, None of one that is not struck; also: what else
+    sounds.
+    """
 
     event: Event
     repeat: int
@@ -64,12 +80,30 @@ class Step:
     ring: int | None = None
     fault: str | None = None
     left_out: bool = False
+    shape: Callable[[Course, float], Course] | None = None
+    by_string: Mapping[int, tuple[float, float] | None] = field(default_factory=dict)
+    also: tuple[Also, ...] = ()
+
+
+@dataclass(frozen=True)
+class Truth:
+    """How an asked note was played, of the attempt that counts. key: MIDI; bent_cents: over its fret, None of a plain
+    note; rate_hz, extent_cents: of its vibrato, None without, or where its rate changes.
+    """
+
+    key: int
+    onset_s: float
+    velocity: int
+    seconds: float
+    bent_cents: float | None = None
+    rate_hz: float | None = None
+    extent_cents: float | None = None
 
 
 @dataclass
 class Performance:
     """What was played. onsets_s: when each asked note was played, of every attempt; faults: what is wrong with which
-    note.
+    note; truths: how it was played.
     """
 
     soundings: list[Sounding]
@@ -77,6 +111,7 @@ class Performance:
     faults: dict[NoteKey, str]
     cents: float = 0.0
     begins_again: int = 0
+    truths: dict[NoteKey, Truth] = field(default_factory=dict)
 
     @property
     def seconds(self) -> float:
@@ -86,7 +121,7 @@ class Performance:
 
 def play(drill: Drill, player: Player, rng: np.random.Generator) -> Performance:
     """A performance of a drill."""
-    steps = _steps(drill)
+    steps = clean_steps(drill)
     again = 0
     if player == "faulty":
         steps = _with_faults(drill, steps, rng)
@@ -100,12 +135,18 @@ def play(drill: Drill, player: Player, rng: np.random.Generator) -> Performance:
     return made
 
 
+def play_steps(drill: Drill, steps: list[Step], rng: np.random.Generator) -> Performance:
+    """A performance of events as they are played."""
+    return _sounded(drill, steps, rng)
+
+
 def moves(drill: Drill) -> bool:
     """Whether a pitch has to move while it sounds."""
     return any(e.bend or e.vibrato or e.slide for e in drill.events)
 
 
-def _steps(drill: Drill) -> list[Step]:
+def clean_steps(drill: Drill) -> list[Step]:
+    """Every event of every repeat as it is asked for."""
     spb = drill.seconds_per_beat
     found = []
     for repeat in range(drill.repeats):
@@ -232,16 +273,20 @@ def _bend_limit_cents(drill: Drill, asked: AskedNote) -> float:
     return min(limits["bend_error_cents"], 1200.0 * float(np.log2(1.0 + limits["beat_hz"] / target_hz)))
 
 
+def _swing(wanted: VibratoAsked, spb: float) -> tuple[float, list[float]]:
+    """Width in cents and rate in Hz, one after the other, as a vibrato is asked for."""
+    extent = sum(wanted.extent_cents) / 2.0 if wanted.extent_cents else 60.0
+    cycles = wanted.cycles_per_beat
+    if cycles is not None:
+        return extent, [c / spb for c in (cycles if isinstance(cycles, tuple) else (cycles,))]
+    return extent, [sum(wanted.rate_hz) / 2.0 if wanted.rate_hz else 5.0]
+
+
 def _vibrato(asked: AskedNote, course: Course, seconds: float, spb: float) -> Course:
     wanted = asked.event.vibrato
     if wanted is None or asked.index:
         return course
-    extent = sum(wanted.extent_cents) / 2.0 if wanted.extent_cents else 60.0
-    cycles = wanted.cycles_per_beat
-    if cycles is not None:
-        rates = [c / spb for c in (cycles if isinstance(cycles, tuple) else (cycles,))]
-    else:
-        rates = [sum(wanted.rate_hz) / 2.0 if wanted.rate_hz else 5.0]
+    extent, rates = _swing(wanted, spb)
     low = {"bottom": 0.0, "centre": 0.5, "top": 1.0}[wanted.return_line]
     at, base = course[-1]
     begins = at + (0.1 if asked.bend else min(0.2, 0.1 * seconds))
@@ -277,6 +322,7 @@ def _sounded(drill: Drill, steps: list[Step], rng: np.random.Generator) -> Perfo
     on_string: dict[int, Sounding] = {}
     onsets: dict[NoteKey, list[float]] = defaultdict(list)
     faults: dict[NoteKey, str] = {}
+    truths: dict[NoteKey, Truth] = {}
     for step in steps:
         event = step.event
         # What is called clean lies within the tolerance: of a normal scatter one note in a hundred would not.
@@ -285,7 +331,8 @@ def _sounded(drill: Drill, steps: list[Step], rng: np.random.Generator) -> Perfo
         onset = step.at_s + (scatter + step.late_ms) / 1000.0
         for index, note in enumerate(event.notes):
             asked = AskedNote(event, note, index, step.repeat, event.beat, drill.midi(note))
-            if note.muted or note.fret is None:
+            own = step.by_string.get(note.string, (0.0, 0.0))
+            if note.muted or note.fret is None or own is None:
                 continue
             key = (event.id, step.repeat, note.string)
             if step.fault is not None and step.counts:
@@ -312,11 +359,13 @@ def _sounded(drill: Drill, steps: list[Step], rng: np.random.Generator) -> Perfo
             most = CLEAN_SHARE * _bend_limit_cents(drill, asked)
             off = step.cents + (float(np.clip(rng.normal(0.0, HAND_CENTS), -most, most)) if event.bend else 0.0)
             course = _vibrato(asked, _bend(asked, step.seconds, off), step.seconds, spb)
+            course = step.shape(course, step.seconds) if step.shape is not None else course
+            course = [(t, c + own[1]) for t, c in course]
             if event.slide is not None and event.slide.from_fret is not None:
                 away = 100.0 * (event.slide.from_fret - (event.notes[0].fret or 0))
                 takes = (event.slide.length or SHIFT_S / spb) * spb
                 course = [(0.0, away), *_slide(away, 0.0, 0.02, takes, tube=note.finger == "slide"), *course[1:]]
-            level = float(rng.normal(0.0, HAND_DB)) + step.level_db
+            level = float(rng.normal(0.0, HAND_DB)) + step.level_db + own[0]
             velocity = 92 * 10.0 ** (level / 40.0) * (10.0 ** (5.0 / 40.0) if event.accent else 1.0)
             share = (0.5 if event.articulation == "palm_mute" else SOUNDS_SHARE) * step.held
             sounding = Sounding(
@@ -325,11 +374,26 @@ def _sounded(drill: Drill, steps: list[Step], rng: np.random.Generator) -> Perfo
             )  # fmt: skip
             found.append(sounding)
             on_string[note.string] = sounding
+            if step.counts:
+                truths[key] = _truth(asked, sounding, off, spb)
         if step.ring is not None:
             quiet = int(np.clip(92 * 10.0 ** (RING_DB / 40.0), 20, 127))
             key = round(drill.open_midi(step.ring))
             found.append(
                 Sounding(key, onset + 0.01, onset + SOUNDS_SHARE * step.seconds, quiet, step.ring - 1, [(0.0, 0.0)])
             )
+        for also in step.also:
+            loud = int(np.clip(92 * 10.0 ** (also.level_db / 40.0), 20, 127))
+            at, key = onset + also.after_s, round(drill.open_midi(also.string)) + also.fret
+            found.append(Sounding(key, at, at + also.seconds, loud, also.string - 1, [(0.0, 0.0)]))
     found.sort(key=lambda s: s.onset_s)
-    return Performance(found, dict(onsets), faults)
+    return Performance(found, dict(onsets), faults, truths=truths)
+
+
+def _truth(asked: AskedNote, sounding: Sounding, off_cents: float, spb: float) -> Truth:
+    bent = None if asked.bend is None else asked.bend.middle_cents + off_cents
+    extent, rates = (None, []) if asked.event.vibrato is None or asked.index else _swing(asked.event.vibrato, spb)
+    return Truth(
+        sounding.key, sounding.onset_s, sounding.velocity, sounding.end_s - sounding.onset_s, bent,
+        rates[0] if len(rates) == 1 else None, extent,
+    )  # fmt: skip

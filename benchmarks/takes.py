@@ -126,6 +126,7 @@ def judged(sound: Samples, drill: Drill, folder: Path, *, clicked: bool = True) 
 def counted(found: Analysis, made: Performance, drill: Drill) -> Counter[str]:
     """What became of every asked note."""
     row: Counter[str] = Counter(takes=1, causes=len(found.causes))
+    slid = {e.id for e in drill.events if e.articulation == "slide"}
     for note in found.notes:
         key = (note.id, note.repeat, note.string or 0)
         true, fault = made.onsets_s.get(key, []), made.faults.get(key)
@@ -135,8 +136,9 @@ def counted(found: Analysis, made: Performance, drill: Drill) -> Counter[str]:
         if fault == "missed":
             row["matched"] += note.status == "missed"
         else:
-            # A slide is played where it arrives.
-            at = note.slide.arrives_s if note.slide is not None and note.slide.arrives_s is not None else note.onset_s
+            # What slides from the note before is played where it arrives; a stroke that slides, where it is struck.
+            arrives_s = note.slide.arrives_s if note.slide is not None and key[0] in slid else None
+            at = note.onset_s if arrives_s is None else arrives_s
             row["matched"] += at is not None and min(abs(at - t) for t in true) < WITHIN_S
         off = {m for m in MEASURES if (p := getattr(note, m)) is not None and p.verdict == "outside"}
         gone = note.status in {"missed", "wrong_pitch", "partly_played"}

@@ -121,7 +121,7 @@ def test_a_note_that_rings_on_is_bleed_of_its_own_string():
 
 
 def test_a_late_stop_is_measured_and_the_fretting_hand_named():
-    drill = line([(5, 5), None, (4, 7), None, (5, 7), None, (4, 5), None])
+    drill = line([(5, 5), None, (4, 7), None, (5, 7), None, (4, 5), None], measures=("timing", "noise"))
     found, truth = told(drill, Faults(**STILL, notes={"e3": N(length=1.6)}))
     by_id = {n.id: n for n in found.notes}
     due = by_id["e3"].timing.grid_s + 60 / 90

@@ -36,7 +36,8 @@ class HeardArrays(NamedTuple):
 
 class AskedArrays(NamedTuple):
     """Of each asked event, shape (m,): beat_s, when it is due after the first beat; kind and sort, its columns of the
-    costs; pinned: FREE, NOT_PLAYED or a heard note; repeat; again, what beginning again there costs; slot_s.
+    costs; pinned: FREE, NOT_PLAYED or a heard note; repeat; again, what beginning again there costs; slot_s; on_grid:
+    whether it is heard when it is due, as what slides there is not.
     """
 
     beat_s: FloatArray
@@ -46,6 +47,7 @@ class AskedArrays(NamedTuple):
     repeat: NDArray[np.int64]
     again: FloatArray
     slot_s: FloatArray
+    on_grid: NDArray[np.bool_]
 
 
 class Pulse(NamedTuple):
@@ -106,6 +108,7 @@ def cheapest(heard: Any, asked: Any, pulse: Any, s: Any) -> Any:
             cost = _going_on(i, j, _begun(i, j, heard, asked, pulse, paths, s), heard, asked, pulse, paths, s)
             cost = _once_more(i, j, cost, heard, asked, pulse, paths, ends, s)
             cost += heard.pitch_cost[i, asked.kind[j]] + heard.unclear_cost[i, asked.sort[j]]
+            cost += _beside_the_beat(i, j, heard, asked, pulse, s)
             paths.total[i, place] = cost - (s.pinned_worth if here else 0.0)
             # Notes of the drill that follow are unexplained; once all that is asked was played, only so much so.
             rest = paths.belong[n] - paths.belong[i + 1]
@@ -117,6 +120,18 @@ def cheapest(heard: Any, asked: Any, pulse: Any, s: Any) -> Any:
         paths.least[i] = paths.total[i].min()
         _leave(i, asked, paths, ends)
     return _traced(best_i, best_j, paths)
+
+
+@njit(cache=True)
+def _beside_the_beat(i: int, j: int, heard: Any, asked: Any, pulse: Any, s: Any) -> float:
+    """What it costs that heard note i is event j beside where the click has it: who stops, or begins again, comes in on
+    some beat, so that whole beats cost nothing.
+    """
+    if np.isnan(pulse.first_s) or np.isnan(pulse.beat_s) or not asked.on_grid[j]:
+        return 0.0
+    off = (heard.onset_s[i] - pulse.first_s - asked.beat_s[j]) / pulse.beat_s
+    away_s = abs(off - np.round(off)) * pulse.beat_s
+    return float(s.beside_cost * min(1.0, away_s / (s.beside_slots * min(asked.slot_s[j], pulse.beat_s))))
 
 
 @njit(cache=True)
@@ -150,9 +165,11 @@ def _begins(i: int, j: int, heard: Any, asked: Any, s: Any) -> float:
 @njit(cache=True)
 def _begun(i: int, j: int, heard: Any, asked: Any, pulse: Any, paths: Any, s: Any) -> float:
     """What it costs that heard note i is event j and the first that is played."""
-    # Of repeats that fit alike the one where the click says, or the first: too little to outweigh anything heard.
-    away = float(j) if np.isnan(pulse.first_s) else abs(heard.onset_s[i] - pulse.first_s - asked.beat_s[j])
-    cost = min(s.more_most, paths.belong[i]) + s.missed_cost * j + s.which_repeat_cost * away
+    # Of repeats that fit alike the first; where there is a click, the one it says.
+    cost = min(s.more_most, paths.belong[i]) + s.missed_cost * j + s.which_repeat_cost * j
+    if not np.isnan(pulse.first_s):
+        away_s = abs(heard.onset_s[i] - pulse.first_s - asked.beat_s[j])
+        cost += min(s.late_start_most, s.late_start_cost * away_s)
     return float(cost + _begins(i, j, heard, asked, s))
 
 
@@ -198,7 +215,8 @@ def _once_more(i: int, j: int, cost: float, heard: Any, asked: Any, pulse: Any, 
         grid = s.off_grid_cost * 2.0 * abs(off - np.round(off))
     if ends.broken_i[j] >= 0:
         way = ends.broken[j] + belong + asked.again[j] + grid + begins
-        if heard.onset_s[i] - heard.onset_s[ends.broken_i[j]] < s.at_once_slots * asked.slot_s[ends.broken_j[j]]:
+        moment_s = min(s.at_once_s, s.at_once_slots * asked.slot_s[ends.broken_j[j]])
+        if heard.onset_s[i] - heard.onset_s[ends.broken_i[j]] < moment_s:
             way += s.at_once_cost
         if way < cost:
             cost = way

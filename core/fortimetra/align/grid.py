@@ -126,11 +126,11 @@ def _sections(off_beats: FloatArray) -> NDArray[np.int64]:
 
 
 def _struck(match: Match) -> list[tuple[int, float]]:
-    """The events that were heard, with their onsets; a slide is heard on its way, before it is due."""
-    rows = enumerate(zip(match.events, match.heard, strict=True))
-    return [(i, n.onset_s) for i, (e, n) in rows if n is not None and e.notes[0].event.slide is None] or [
-        (i, n.onset_s) for i, n in enumerate(match.heard) if n is not None
-    ]
+    """The events that were heard, with their onsets; what slides from the note before is heard on its way, before it is
+    due.
+    """
+    rows = [(i, n.onset_s) for i, n in enumerate(match.heard) if n is not None]
+    return [(i, s) for i, s in rows if match.events[i].notes[0].event.articulation != "slide"] or rows
 
 
 def _split(label: NDArray[np.int64], at: NDArray[np.int64]) -> NDArray[np.int64]:

@@ -12,24 +12,29 @@ from numpy.typing import NDArray
 
 from fortimetra.align.alike import by_the_beat
 from fortimetra.align.cheapest import FREE, NOT_PLAYED
-from fortimetra.align.extras import double_limit_s, name_extras
 from fortimetra.align.match import Match, OtherSound, asked_events, no_notes, under_slide
 from fortimetra.align.others import without_others
 from fortimetra.align.pair import match
-from fortimetra.align.settings import EXTRAS, LISTEN
+from fortimetra.align.settings import LISTEN
 from fortimetra.align.slid import slid_into
+from fortimetra.align.strokes import (
+    begins_something,
+    doubles_of,
+    first_of_doubles,
+    strokes_for_chances,
+    with_double_hits,
+)
+from fortimetra.align.swings import heard_swings_hz, tells_by_swing
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.crossing import crossing
 from fortimetra.hear.notes import HeardNote, note_from, pitchless_note, steps
 from fortimetra.hear.onsets import Candidates
 from fortimetra.hear.salience import Salience, salience
-from fortimetra.hear.settings import ATTACK, CONTOUR, ONSETS, SALIENCE
+from fortimetra.hear.settings import CONTOUR, ONSETS, SALIENCE
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.word import Pin
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import A4_HZ, FloatArray, hz_to_midi, midi_to_hz
-
-CONTRAST_FROM_S = ATTACK.learn_s[-1] + ATTACK.apart_s + ATTACK.near_s
 
 
 def listen(
@@ -55,17 +60,21 @@ def listen(
     found = _with_pinned(found, contour, [at_s for _, at_s in said if at_s is not None])
     pinned = _pinned(found, len(places), said)
     told = _told(mono, contour, found, drill, rate_hz)
-    matched = match(found, drill, told, pinned, first_beat_s=first_beat_s, off_cents=_alike_cents(contour, drill))
+    matched = match(
+        found, drill, told, pinned, first_beat_s=first_beat_s, off_cents=_alike_cents(contour, drill),
+        swings_hz=heard_swings_hz(found, contour) if tells_by_swing(drill) else None,
+    )  # fmt: skip
     drill = at_pace(drill, matched.pace)
-    matched = replace(matched, extras=tuple(n for n in matched.extras if _begins(n, contour)))
+    matched = replace(matched, extras=tuple(n for n in matched.extras if begins_something(n, contour)))
     fixed = frozenset(np.flatnonzero(pinned != FREE).tolist())
     if drill.tempo is not None:
         matched = by_the_beat(matched, drill.seconds_per_beat, fixed, first_beat_s=first_beat_s)
+    matched = strokes_for_chances(matched, found, told, drill, fixed)
     matched = without_others(matched, found, told, contour)
     matched = replace(matched, others=matched.others + _left_out(pins, contour))
     matched = slid_into(matched, found, drill)
     matched = _with_slurs(matched, mono, contour, drill, rate_hz, fixed)
-    matched = _with_double_hits(_first_of_doubles(matched, contour, drill, fixed), candidates, contour, drill)
+    matched = with_double_hits(first_of_doubles(matched, contour, drill, fixed), candidates, contour, drill)
     return _cut(contour, matched, drill)
 
 
@@ -195,9 +204,18 @@ def _told(mono: Samples, contour: Contour, found: list[HeardNote], drill: Drill,
     onsets = np.array([n.onset_s for n in found])
     firm = np.append(np.array([n.onset_s for n in found if n.strong]), np.inf)
     until = firm[np.searchsorted(firm, onsets + 1e-6)]
-    return salience(
-        sound, onsets, until, rate_hz=min(SALIENCE.rate_hz, rate_hz), midi=midi, offset_cents=_off_cents(contour)
-    )
+    off_cents, rate = _off_cents(contour), min(SALIENCE.rate_hz, rate_hz)
+    told = salience(sound, onsets, until, rate_hz=rate, midi=midi, offset_cents=off_cents)
+    if not _moves(drill):
+        return told
+    # A bend that misses, or a slide, is a string between the semitones, too.
+    between = salience(sound, onsets, until, rate_hz=rate, midi=midi, offset_cents=off_cents + 50.0)
+    return replace(told, tonal=np.maximum(told.tonal, between.tonal), new=np.maximum(told.new, between.new))
+
+
+def _moves(drill: Drill) -> bool:
+    """Whether a note of a drill may lie anywhere between two semitones."""
+    return any(e.bend or e.vibrato or e.slide for e in drill.events) or under_slide(drill)
 
 
 def _off_cents(contour: Contour) -> float:
@@ -224,7 +242,7 @@ def _alike_cents(contour: Contour, drill: Drill) -> float | None:
     """How far everything lies off the drill's semitones, of drills in which no pitch moves; None where it is not
     alike. Of strings struck together the contour may follow a pitch that none of them has, but not off their grid.
     """
-    if any(e.bend or e.vibrato or e.slide for e in drill.events) or under_slide(drill):
+    if _moves(drill):
         return None
     cents, alike = _off(contour)
     cents -= 100.0 * (hz_to_midi(drill.a4_hz) - hz_to_midi(A4_HZ))
@@ -307,123 +325,10 @@ def _slur(matched: Match, heard: list[HeardNote | None], i: int, drill: Drill) -
     }
 
 
-def _begins(note: HeardNote, contour: Contour) -> bool:
-    """Whether an extra begins something: it has a pitch or is very clear, and the sound does not fall as where a note
-    is stopped.
-    """
-    if np.isnan(note.start_midi) and note.contrast_db < LISTEN.clear_extra_db:
-        return False
-    if note.kind == "step":
-        return True
-    return not _falls(note, contour)
-
-
-def _falls(note: HeardNote, contour: Contour) -> bool:
-    """Whether the sound falls where a note seems to begin: something stops there."""
-    before = contour.level_dbfs[contour.frames(note.onset_s - 0.03, note.onset_s - 0.005)]
-    after = contour.level_dbfs[contour.frames(note.onset_s + 0.005, note.onset_s + 0.03)]
-    return bool(len(before) and len(after) and float(after.max()) <= float(before.mean()) - LISTEN.falls_db)
-
-
-def _with_double_hits(matched: Match, candidates: Candidates, contour: Contour, drill: Drill) -> Match:
-    """Second attacks too soft to stand alone: just after a note, where nothing else rises, they are its double."""
-    single = tuple(n for n in matched.extras if not _too_soft_a_double(n, matched, drill, contour))
-    matched = replace(matched, extras=single)
-    taken = np.array([n.onset_s for n in matched.notes])
-    doubles = []
-    for event, note in zip(matched.events, matched.heard, strict=True):
-        if note is None:
-            continue
-        slot_s = event.notes[0].event.length * drill.seconds_per_beat
-        near = slice(
-            *np.searchsorted(
-                candidates.time_s, (note.onset_s + EXTRAS.one_attack_s, note.onset_s + double_limit_s(slot_s))
-            )
-        )
-        for i in range(near.start, near.stop):
-            time = float(candidates.time_s[i])
-            free = np.min(np.abs(taken - time)) >= EXTRAS.one_attack_s
-            clear = _second_attack(float(candidates.rise_db[i]), float(candidates.contrast_db[i]), time - note.onset_s)
-            if free and clear and not _swells(contour, note.onset_s, time):
-                double = pitchless_note(contour, time, time + 2.0 * LISTEN.least_note_s, least_s=LISTEN.least_note_s)
-                if double is not None:
-                    doubles.append(replace(double, rise_db=ONSETS.rise_db))
-    if not doubles:
-        return matched
-    return replace(matched, extras=tuple(sorted([*matched.extras, *doubles], key=lambda n: n.onset_s)))
-
-
-def _doubles(matched: Match, drill: Drill) -> set[int]:
-    """Ids of the extras that follow a note as its double hit."""
-    return {id(e.note) for e in name_extras(matched, drill) if e.kind == "double_hit"}
-
-
-def _no_note(note: HeardNote, contour: Contour, usual_dbfs: float) -> bool:
-    """Whether an attack is none: it stops at once, or is unsure and far softer than the notes."""
-    if note.end_s - note.onset_s < LISTEN.brief_s and _falls(note, contour):
-        return True
-    sure = note.strong and note.contrast_db >= LISTEN.sure_db
-    return not sure and note.level_dbfs < usual_dbfs - LISTEN.far_too_soft_db
-
-
-def _first_of_doubles(matched: Match, contour: Contour, drill: Drill, fixed: frozenset[int]) -> Match:
-    """Of two strokes for one note the first is the note, the second its double; soft chances that are far too soft
-    are none.
-    """
-    heard, extras = list(matched.heard), list(matched.extras)
-    known = [n.level_dbfs for n in heard if n is not None]
-    usual = float(np.median(known)) if known else 0.0
-    for i, (event, note) in enumerate(zip(matched.events, matched.heard, strict=True)):
-        if note is None or i in fixed:
-            continue
-        slurred = event.notes[0].event.articulation in SLURRED
-        if not slurred and _no_note(note, contour, usual):
-            heard[i] = None
-            continue
-        limit = double_limit_s(event.notes[0].event.length * drill.seconds_per_beat)
-        first = next((e for e in extras if EXTRAS.one_attack_s <= note.onset_s - e.onset_s <= limit), None)
-        if first is not None and not _swells(contour, first.onset_s, note.onset_s):
-            heard[i] = first
-            extras[extras.index(first)] = note
-    return replace(matched, heard=tuple(heard), extras=tuple(sorted(extras, key=lambda n: n.onset_s)))
-
-
-def _second_attack(rise_db: float, contrast_db: float, after_s: float) -> bool:
-    """Whether a rise just after a note is a second attack: many single notes swell once more by less.
-
-    The contrast counts only where what it is read against lies after the first attack.
-    """
-    if after_s < CONTRAST_FROM_S:
-        return rise_db >= LISTEN.double_rise_db
-    return rise_db >= LISTEN.double_rise_db or (
-        rise_db >= LISTEN.double_soft_rise_db and contrast_db >= ONSETS.clear_db
-    )
-
-
-def _swells(contour: Contour, first_s: float, second_s: float) -> bool:
-    """Whether what looks like a second attack is the first one arriving: before it there is far less."""
-    level = contour.level_dbfs
-    before = level[contour.frames(first_s + 0.005, second_s - 0.003)]
-    after = level[contour.frames(second_s + 0.005, second_s + 0.03)]
-    return not len(before) or not len(after) or float(after.max() - before.max()) > LISTEN.swell_db
-
-
-def _too_soft_a_double(extra: HeardNote, matched: Match, drill: Drill, contour: Contour) -> bool:
-    for event, note in zip(matched.events, matched.heard, strict=True):
-        if note is not None and note.onset_s < extra.onset_s:
-            after = extra.onset_s - note.onset_s
-            slot_s = event.notes[0].event.length * drill.seconds_per_beat
-            if after <= double_limit_s(slot_s):
-                return not _second_attack(extra.rise_db, extra.contrast_db, after) or _swells(
-                    contour, note.onset_s, extra.onset_s
-                )
-    return False
-
-
 def _cut(contour: Contour, matched: Match, drill: Drill) -> Match:
     """The paired and the extra notes once more, now that it is known which soft rises are notes."""
     used = matched.notes
-    doubles = _doubles(matched, drill)
+    doubles = doubles_of(matched, drill)
     end = float(contour.time_s[-1]) + CONTOUR.hop_s
     # A second stroke ends nothing: the note goes on.
     begin = [n.onset_s for n in used if id(n) not in doubles] + [n.onset_s for a in matched.attempts for n in a.notes]

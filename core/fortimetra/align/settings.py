@@ -33,16 +33,18 @@ class SearchSettings:
     )
     at_once_cost: float = setting(1.0, "More for beginning again without the moment a hand needs for it.", BENCH_TAKES)
     at_once_slots: float = setting(1.6, "That moment, in lengths of the last note.", BENCH_TAKES)
+    at_once_s: float = setting(0.8, "Or this long, where notes are slow.", BENCH_TAKES)
     begins_wrong: float = setting(1.0, "What begins an attempt has its pitch count so much more.", BENCH_TAKES)
     once_more_cost: float = setting(1.6, "A repeat that was played to its end, once more.", BENCH_TAKES)
     resume_cost: float = setting(1.8, "Going on after a stop of any length.", BENCH_TAKES)
     off_grid_cost: float = setting(1.2, "A note half a beat beside a known click, after a break.", BENCH_TAKES)
+    beside_cost: float = setting(0.3, "Most for any note beside the beats of a known click.", BENCH_TAKES)
+    beside_slots: float = setting(0.5, "So far beside, in lengths of the note, it costs that.", BENCH_TAKES)
     which_repeat_cost: float = setting(
-        1e-06,
-        "Of repeats that fit alike, per second or repeat from where the click says; too little to "
-        "outweigh anything heard.",
-        BENCH_TAKES,
+        1e-06, "Of repeats that fit alike, per event: too little to outweigh anything heard.", BENCH_TAKES
     )
+    late_start_cost: float = setting(0.15, "Beginning elsewhere than where a click says, per second.", BENCH_TAKES)
+    late_start_most: float = setting(1.5, "Most that it costs.", BENCH_TAKES)
     fits_cost: float = setting(0.4, "Pitch cost under which a heard note is of the drill.", BENCH_TAKES)
     belongs_share: float = setting(0.6, "Share of its cost that such a note keeps outside the playing.", BENCH_TAKES)
     more_most: float = setting(
@@ -151,6 +153,11 @@ class ListenSettings:
         0.8, "Mean of all pitches as directions on a semitone's circle, from which they are alike.", BENCH_TAKES
     )
     far_too_soft_db: float = setting(12.0, "A chance so far under the usual note is none.", BENCH_TAKES)
+    stroke_share: float = setting(
+        0.75, "A stroke this share of a note's slot away from a soft rise is the note rather than that.", BENCH_TAKES
+    )
+    stroke_s: float = setting(0.35, "But no farther away.", BENCH_TAKES)
+    clearer_stroke_db: float = setting(6.0, "If it rises by so much more.", BENCH_TAKES)
     brief_s: float = setting(0.05, "A note shorter than this that falls at once is a stop.", BENCH_TAKES)
     sure_db: float = setting(10.0, "Contrast of an attack that is sure whatever its level.", BENCH_TAKES)
     sharp_db: float = setting(6.0, "An attack this clear is the slur's own, and better known.", BENCH_TAKES)
@@ -175,6 +182,9 @@ class MatchSettings:
     chord_cost_most: float = setting(0.9, "Most that it costs.", BENCH_TAKES)
     tempo_cost_per_octave: float = setting(
         1.5, "The time since the last note, twice or half of what is asked.", BENCH_TAKES
+    )
+    clicked_tempo_cost_per_octave: float = setting(
+        1.0, "The same where the click is known: how far beside it a note lies counts, too.", BENCH_TAKES
     )
     free_tempo_cost_per_octave: float = setting(0.2, "The same in a drill without a click.", BENCH_TAKES)
     fits_semitones: float = setting(0.75, "How far off a note is still at its pitch.", BENCH_TAKES)
@@ -251,6 +261,18 @@ class AlikeSettings:
 
 
 @dataclass(frozen=True)
+class SwingsSettings:
+    """Notes of one pitch told apart by their vibrato."""
+
+    from_s: float = setting(0.15, "A vibrato is looked for from so long after its note begins.", BENCH_TAKES)
+    least_s: float = setting(0.8, "Shorter notes tell nothing.", BENCH_TAKES)
+    least_cents: float = setting(8.0, "Swings to either side under this are none.", BENCH_TAKES)
+    cost_per_octave: float = setting(0.8, "A rate twice or half of what is asked, in semitones wrong.", BENCH_TAKES)
+    cost_most: float = setting(1.0, "Most that a rate costs.", BENCH_TAKES)
+    cost_straight: float = setting(0.5, "A straight note for one that should swing, or the other way.", BENCH_TAKES)
+
+
+@dataclass(frozen=True)
 class SlidSettings:
     """Notes slid into."""
 
@@ -287,6 +309,7 @@ class AlignSettings:
     match: MatchSettings = field(default_factory=MatchSettings)
     setup_match: SetupMatchSettings = field(default_factory=SetupMatchSettings)
     slid: SlidSettings = field(default_factory=SlidSettings)
+    swings: SwingsSettings = field(default_factory=SwingsSettings)
     unclick: UnclickSettings = field(default_factory=UnclickSettings)
 
 
@@ -301,4 +324,5 @@ LISTEN = ALIGN.listen
 MATCH = ALIGN.match
 SETUP_MATCH = ALIGN.setup_match
 SLID = ALIGN.slid
+SWINGS = ALIGN.swings
 UNCLICK = ALIGN.unclick

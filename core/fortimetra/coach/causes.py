@@ -6,17 +6,19 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from fortimetra.coach.evidence import Judged, ShownBy, key, least_share, outside, place
-from fortimetra.coach.rules import HAND, OUTER, Rule
+from fortimetra.coach.rules import HAND, OUTER, PLACE, Rule
 from fortimetra.coach.settings import CAUSES
 from fortimetra.model.analysis import Analysis, Cause, NoteFound
 from fortimetra.model.drill import Drill, School
 
 
 def likely_causes(analysis: Analysis, drill: Drill) -> tuple[Cause, ...]:
-    """At most three, the guitar's and the rig's first, then the likeliest; none where the evidence is thin."""
+    """At most three, the guitar's and the rig's first, then the likeliest, then where and when it fails; none where the
+    evidence is thin.
+    """
     seen = Judged(analysis, drill)
     chosen: list[tuple[Rule, ShownBy]] = []
-    for rules in (OUTER, HAND):
+    for rules in (OUTER, HAND, PLACE):
         found = [(rule, shown) for rule in rules if (shown := _shown(rule, seen)) is not None]
         # Rules for one family stand before general ones and win against them at the same weight.
         for rule, shown in sorted(found, key=lambda f: -f[1].weight):
@@ -46,6 +48,8 @@ def _unexplained(rule: Rule, shown: ShownBy, chosen: Sequence[tuple[Rule, ShownB
     """What is left where a stronger or an outer cause explains notes of the same measure; None where it is nearly
     nothing.
     """
+    if rule.besides:
+        return shown
     explained = {key(n) for other, said in chosen if other.measure == rule.measure for n in said.notes}
     left = tuple(n for n in shown.notes if key(n) not in explained)
     if len(left) <= (1.0 - CAUSES.covered_share) * len(shown.notes):

@@ -36,8 +36,8 @@ def concluded(analysis: Analysis, drill: Drill) -> Analysis:
 
 
 def _with_dampers(rung: Sequence[tuple[NoiseEvent, NoteFound]], plan: DampingPlan) -> list[Rung]:
-    at = {p.event: p for p in plan.postures}
     """Each ring once, at the first note it spoils: that is where it was let ring."""
+    at = {p.event: p for p in plan.postures}
     found = []
     begun: set[int] = set()
     for event, note in sorted(rung, key=lambda r: r[1].onset_s or 0.0):

@@ -33,4 +33,12 @@ FIGURES: dict[str, tuple[str, ...]] = {
     "neighbours_build_up": _QUIET, "low_strings_ring": ("low_string_muting", "mute_check"), "above_rings": ("mute_check", "long_note_noise"),
     "still_fretted": _STOPS, "fretting_hand_first": _STOPS, "stop_late": _STOPS, "chord_unequal": ("muted_double_stops", "shapes_pairs"),
     "scrapes": ("slides", "slide_into"),
+    "bends_slip": _BENDS, "bends_die": ("bend_held", *_BENDS), "vibrato_dips_uneven": ("vibrato_bent", "vibrato_box"),
+    "vibrato_dips_deep": ("vibrato_bent", "vibrato_box"), "vibrato_dips_small": ("vibrato_bent", "vibrato_box"),
+    "vibrato_wide": ("vibrato_widths", *_VIBRATO[:2]), "vibrato_narrow": ("vibrato_widths", *_VIBRATO[:2]),
+    "other_division": ("picking_string", "legato_cycle"), "eighths_swing": ("picking_string",), "late_after_shift": ("picking_positions", "shapes_pairs"),
+    "slurs_hurry": ("slur_groups", "slur_scale"), "slurs_drag": ("slur_groups", "slur_scale"), "pull_hooks": _SLURS, "hammer_loud": _SLURS,
+    "over_muted": ("low_string_muting", "mute_check"), "hands_apart": ("picking_chromatic", "alternate_picking"), "motion_changes": ("fast_slow", "fastest_run"),
+    "strings_pressed": ("mute_check", "muted_double_stops"), "middle_under_slide": ("bottleneck", "bottleneck_changes"),
+    "shape_not_held": ("muted_double_stops", "shapes_pairs"), "joint_collapses": _SLURS,
 }  # fmt: skip

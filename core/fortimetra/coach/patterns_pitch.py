@@ -11,6 +11,8 @@ from fortimetra.coach.evidence import (
     Judged,
     Pattern,
     ShownBy,
+    apart,
+    clearly_beyond,
     counted,
     judged,
     middle,
@@ -79,9 +81,10 @@ def frets_stretch(seen: Judged) -> ShownBy | None:
 
 
 def bends_choke(seen: Judged) -> ShownBy | None:
-    """Bent notes that are cut off on the way."""
-    bends = [n for n in seen.played if n.bend is not None and n.bend.kind != "curl"]
-    choked = [n for n in bends if n.bend is not None and n.bend.choked]
+    """Bent notes that are cut off on the way, at places where none holds."""
+    bends, gone = _choked(seen)
+    held = {(n.string, n.fret) for n in bends if n not in gone and judged([n], "bend")}
+    choked = [n for n in gone if (n.string, n.fret) not in held]
     if not choked:
         return None
     return ShownBy(tuple(choked), len(bends), f"{counted(len(choked), len(bends), 'bends')} break off while they rise.")
@@ -138,14 +141,18 @@ def bends_change_along(seen: Judged) -> ShownBy | None:
     return None
 
 
+def _sinks(note: NoteFound) -> bool:
+    """Whether a held bend surely loses its pitch: one that wavers has a slope by chance."""
+    bend = note.bend
+    if bend is None or bend.hold_drift_cents_per_s is None:
+        return False
+    return bend.hold_drift_cents_per_s + (bend.u_hold_drift or 0.0) < -PITCH_CAUSES.sinks_cents_per_s
+
+
 def holds_sink(seen: Judged) -> ShownBy | None:
     """Held bends that lose their pitch while they last."""
     bends = [n for n in _bends(seen, ("bend", "prebend")) if n.vibrato is None]
-    sinking = [
-        n
-        for n in outside(bends, "bend")
-        if n.bend is not None and (n.bend.hold_drift_cents_per_s or 0.0) < -PITCH_CAUSES.sinks_cents_per_s
-    ]
+    sinking = [n for n in outside(bends, "bend") if _sinks(n)]
     drift = middle(sinking, lambda n: n.bend.hold_drift_cents_per_s if n.bend else None)
     if drift is None:
         return None
@@ -161,9 +168,7 @@ def holds_waver(seen: Judged) -> ShownBy | None:
     wavering = [
         n
         for n in outside(bends, "bend")
-        if n.bend is not None
-        and (n.bend.hold_sd_cents or 0.0) > limit
-        and abs(n.bend.hold_drift_cents_per_s or 0.0) < PITCH_CAUSES.sinks_cents_per_s
+        if n.bend is not None and (n.bend.hold_sd_cents or 0.0) > limit and not _sinks(n)
     ]
     sd = middle(wavering, lambda n: n.bend.hold_sd_cents if n.bend else None)
     if sd is None:
@@ -228,11 +233,11 @@ def returns_off(line: Literal["bottom", "top", "centre"], sign: int) -> Pattern:
     return find
 
 
-def swings_uneven(value: Literal["extent_cv", "rate_cv"], what: str) -> Pattern:
-    """Vibratos uneven in width, or in time."""
+def swings_uneven(value: Literal["extent_cv", "rate_cv"], what: str, *, bent: bool | None = None) -> Pattern:
+    """Vibratos uneven in width, or in time; bent: only those on bends, or only those on fretted notes."""
 
     def find(seen: Judged) -> ShownBy | None:
-        swings = judged(seen.played, "vibrato")
+        swings = [n for n in judged(seen.played, "vibrato") if bent is None or (n.bend is not None) == bent]
         limit = seen.limits[f"vibrato_{value}"]
         off = [
             n
@@ -284,3 +289,85 @@ def slide_off(sign: int) -> Pattern:
         )
 
     return find
+
+
+def presses_hard(seen: Judged) -> ShownBy | None:
+    """Fretted notes sharp on several strings while the open ones, or a set-up take, say that the guitar is in tune."""
+    if seen.drill.family in ("bottleneck", "set_up") or not seen.asks("pitch"):
+        return None
+    notes = judged(_plain(seen), "pitch")
+    fretted = [n for n in notes if n.fret]
+    off = one_sided(outside(fretted, "pitch"), fretted, _pitch_error, 1)
+    usual = middle(fretted, _pitch_error)
+    if usual is None or len({n.string for n in off}) < 2 or seen.analysis.reference.offset_source == "none":
+        return None
+    opened = [e for n in notes if n.fret == 0 if (e := _pitch_error(n)) is not None]
+    if seen.analysis.reference.offset_source != "setup":
+        found = apart([_pitch_error(n) or 0.0 for n in fretted], opened)
+        if len(opened) < PITCH_CAUSES.least_open or found is None or not clearly_beyond(*found):
+            return None
+    return ShownBy(
+        tuple(off),
+        len(fretted),
+        f"{counted(len(off), len(fretted), 'fretted notes')} are sharp, {_cents(usual)} (median).",
+    )
+
+
+def _choked(seen: Judged) -> tuple[list[NoteFound], list[NoteFound]]:
+    """Bends that could break off, and those that did."""
+    bends = [n for n in seen.played if n.bend is not None and n.bend.kind != "curl"]
+    return bends, [n for n in bends if n.bend is not None and n.bend.choked]
+
+
+def bends_die(seen: Judged) -> ShownBy | None:
+    """Bends that break off at places where others of the same string and fret do not: the finger eases off, the guitar
+    would choke every time.
+    """
+    bends, gone = _choked(seen)
+    held = {(n.string, n.fret) for n in bends if n not in gone and judged([n], "bend")}
+    some = [n for n in gone if (n.string, n.fret) in held]
+    if not some:
+        return None
+    text = f"{counted(len(some), len(bends), 'bends')} die on the way where others of the same fret hold."
+    return ShownBy(tuple(some), len(bends), text)
+
+
+def bends_slip(seen: Judged) -> ShownBy | None:
+    """Bends that break off on the edge strings alone, while those of inner strings hold."""
+    bends, gone = _choked(seen)
+    edges = {1, len(seen.drill.tuning)}
+    inner = [n for n in bends if n.string not in edges]
+    if not gone or not inner or any(n.string not in edges for n in gone):
+        return None
+    text = f"{counted(len(gone), len(bends), 'bends')} break off, all of them on an outer string."
+    return ShownBy(tuple(gone), len([n for n in bends if n.string in edges]), text)
+
+
+def vibratos_wide(sign: int, *, bent: bool) -> Pattern:
+    """Vibratos wider (sign +1) or narrower than asked: on bends the dips are too deep, or too small."""
+
+    def find(seen: Judged) -> ShownBy | None:
+        swings = [n for n in judged(seen.played, "vibrato") if (n.bend is not None) == bent]
+        off = [n for n in outside(swings, "vibrato") if sign * (_extent_off(seen, n) or 0.0) > 0]
+        usual = middle(off, lambda n: n.vibrato.extent_cents if n.vibrato else None)
+        if usual is None:
+            return None
+        strings = {n.string for n in off}
+        alone = len(strings) == 1 and len({n.string for n in swings}) > 1
+        where = f", all on string {next(iter(strings))}" if alone else ""
+        text = f"{counted(len(off), len(swings), 'vibratos')} are {usual:.0f} cents wide (median){where}."
+        return ShownBy(tuple(off), len(swings), text)
+
+    return find
+
+
+def _extent_off(seen: Judged, note: NoteFound) -> float | None:
+    """By how much a vibrato is surely wider or narrower than asked, cents; None where it is neither."""
+    event = seen.event(note)
+    if event is None or event.vibrato is None or event.vibrato.extent_cents is None or note.vibrato is None:
+        return None
+    extent, u = note.vibrato.extent_cents, note.vibrato.u_extent or 0.0
+    low, high = event.vibrato.extent_cents
+    if extent is None:
+        return None
+    return extent - high if extent - u > high else extent - low if extent + u < low else None

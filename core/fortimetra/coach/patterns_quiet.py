@@ -106,3 +106,38 @@ def unclear_by(*codes: str, measure: str, text: str) -> Pattern:
         return ShownBy(tuple(notes), len(found), f"{counted(len(notes), len(found), 'notes')} {text}")
 
     return find
+
+
+def strings_pressed(seen: Judged) -> ShownBy | None:
+    """Strings that should be quiet and sound the fret of a finger, or a slide, that lies on them."""
+    pressed = [(e, n) for e, n, _ in seen.rings if e.kind == "pressed"]
+    if not seen.asks("noise") or not pressed:
+        return None
+    places = sorted({(e.string, e.fret) for e, _ in pressed if e.string is not None and e.fret is not None})
+    notes = {key(n): n for _, n in pressed}
+    strings = sorted({s for s, _ in places})
+    names = ", ".join(f"string {s} sounds fret {'/'.join(str(f) for t, f in places if t == s)}" for s in strings)
+    text = f"{names[:1].upper()}{names[1:]} under {counted(len(notes), len(judged(seen.played, 'noise')), 'notes')}."
+    return ShownBy(tuple(notes.values()), len(judged(seen.played, "noise")), text)
+
+
+def over_muted(seen: Judged) -> ShownBy | None:
+    """Notes that die at once where strings are to be kept quiet: the palm, or a finger, lies on them, too."""
+    notes = judged(seen.played, "level")
+    dying = [n for n in notes if n.level is not None and n.level.dies]
+    if not seen.asks("level") or not dying:
+        return None
+    return ShownBy(tuple(dying), len(notes), f"{counted(len(dying), len(notes), 'notes')} die as soon as they sound.")
+
+
+def shape_not_held(seen: Judged) -> ShownBy | None:
+    """One string of a shape that is not heard in many strokes."""
+    notes = [n for n in seen.notes if n.chord is not None and n.chord.present is not None]
+    gone = [n for n in notes if n.chord is not None and n.chord.present is False]
+    strings = {n.string for n in gone}
+    if not gone:
+        return None
+    which = ", all on string " + str(next(iter(strings))) if len(strings) == 1 else ""
+    return ShownBy(
+        tuple(gone), len(notes), f"{counted(len(gone), len(notes), 'notes of the shapes')} are not heard{which}."
+    )

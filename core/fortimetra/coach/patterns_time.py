@@ -291,3 +291,72 @@ def volume_uneven(seen: Judged) -> ShownBy | None:
         f"{level.spread_db:.1f} dB."
     )
     return ShownBy(tuple(off), len(notes), text)
+
+
+DIVISIONS = ((3, 4), (4, 3), (2, 3), (3, 2), (1, 2), (2, 1))
+NUMBERS = {1: "one", 2: "two", 3: "three", 4: "four", 6: "six"}
+
+
+def other_division(seen: Judged) -> ShownBy | None:
+    """The take goes by another number of notes a click than asked: sixteenths that fall into triplets."""
+    timing = seen.analysis.summary.timing
+    if not seen.asks("timing") or timing is None or timing.drift_ms_per_beat is None:
+        return None
+    ratio = 1.0 + timing.drift_ms_per_beat / (1000.0 * seen.drill.seconds_per_beat)
+    fits = [(a, b) for a, b in DIVISIONS if abs(ratio * a / b - 1.0) < TIME_CAUSES.other_division_share]
+    notes = judged(seen.played, "timing")
+    off = outside(notes, "timing")
+    if not fits or not off:
+        return None
+    played, asked = fits[0]
+    text = f"The notes come {NUMBERS[played]} to where {NUMBERS[asked]} are asked."
+    return ShownBy(tuple(off), len(notes), text)
+
+
+def eighths_swing(seen: Judged) -> ShownBy | None:
+    """Even eighths of which the second comes late, as in a shuffle."""
+    timing, tempo = seen.analysis.summary.timing, seen.drill.tempo
+    if not seen.asks("timing") or timing is None or timing.swing is None or tempo is None or tempo.swing != 0.5:
+        return None
+    notes = [n for n in judged(seen.played, "timing") if (e := seen.event(n)) is not None and e.beat % 1.0 == 0.5]
+    late = [n for n in outside(notes, "timing") if (_error(n) or 0.0) > 0]
+    if timing.swing < TIME_CAUSES.swings_from or not late:
+        return None
+    text = (
+        f"The first of two eighths takes {100 * timing.swing:.0f} % of the beat; "
+        f"{counted(len(late), len(notes), 'second ones')} come late."
+    )
+    return ShownBy(tuple(late), len(notes), text)
+
+
+def motion_changes(seen: Judged) -> ShownBy | None:
+    """The slow part of a run is struck harder, or softer, than the fast one: another motion."""
+    if not seen.asks("level"):
+        return None
+    notes = [n for n in judged(seen.played, "level") if n.level is not None and n.level.way == "picked"]
+    lengths = sorted({e.length for n in notes if (e := seen.event(n)) is not None})
+    if len(lengths) < 2:
+        return None
+    slow = [n for n in notes if (e := seen.event(n)) is not None and e.length == lengths[-1]]
+    fast = [n for n in notes if (e := seen.event(n)) is not None and e.length == lengths[0]]
+    found = apart([_level(n) or 0.0 for n in slow], [_level(n) or 0.0 for n in fast])
+    if found is None or abs(found[0]) - found[1] < TIME_CAUSES.motion_db:
+        return None
+    off = outside([*slow, *fast], "level")
+    word = "louder" if found[0] > 0 else "softer"
+    text = f"Slow strokes are {abs(found[0]):.1f} dB (±{found[1]:.1f}) {word} than fast ones."
+    return ShownBy(tuple(off), len(slow) + len(fast), text)
+
+
+def notes_choke(seen: Judged) -> ShownBy | None:
+    """Picked notes on a new fret that die at once, more than those on a fret that is held already."""
+    notes = [n for n in judged(seen.played, "level") if _articulation(seen, n) == "pick" and n.fret]
+    new = [n for n in notes if (b := seen.follows.get(key(n))) is None or (b.string, b.fret) != (n.string, n.fret)]
+    dying = [n for n in new if n.level is not None and n.level.dies]
+    held = {key(n) for n in new}
+    others = [n for n in notes if key(n) not in held and n.level is not None and n.level.dies]
+    if not seen.asks("level") or not dying or len(others) > len(dying):
+        return None
+    return ShownBy(
+        tuple(dying), len(new), f"{counted(len(dying), len(new), 'picked notes')} die as soon as they sound."
+    )

@@ -12,10 +12,14 @@ from typing import Literal
 
 from fortimetra.coach import patterns_hands as hands
 from fortimetra.coach import patterns_pitch as pitch
+from fortimetra.coach import patterns_place as place
 from fortimetra.coach import patterns_quiet as quiet
+from fortimetra.coach import patterns_slurs as slurs
 from fortimetra.coach import patterns_time as time
+from fortimetra.coach import patterns_wrong as wrong
 from fortimetra.coach.evidence import Pattern
 from fortimetra.coach.settings import QUIET_CAUSES
+from fortimetra.model.tolerance import Measure
 
 Force = Literal["strong", "light"]
 
@@ -31,7 +35,7 @@ class Try:
 @dataclass(frozen=True)
 class Rule:
     """seen: the pattern. outer: the guitar's or the rig's doing, to be excluded first. families: only there; () is
-    everywhere.
+    everywhere. besides: it says when or where a fault is rather than what, and stands beside what says that.
     """
 
     code: str
@@ -43,6 +47,7 @@ class Rule:
     families: tuple[str, ...] = ()
     outer: bool = False
     least: int = 2
+    besides: bool = False
 
 
 def _try(*texts: str) -> tuple[Try, ...]:
@@ -97,6 +102,16 @@ PITCH: tuple[Rule, ...] = (
         "Strings differ in tension, and every fret needs another push.",
         _try("Bend the same place until it is right, then move one fret or one string, and adjust the push before speed."),
         ("bend_ladder", "fretted_then_bend", "free"),
+    ),
+    Rule(
+        "bends_slip", "bend", pitch.bends_slip, "Bends slip off the outer string",
+        "Pushed outward, an edge string leaves the neck or the finger.",
+        _try("Pull the outer string inward, over the neck; push the others toward the thicker side."),
+    ),
+    Rule(
+        "bends_die", "bend", pitch.bends_die, "Bends die on the way",
+        "The finger eases off while it pushes; the guitar itself would choke at that place every time.",
+        _try("Keep the pressure down on the fret all the way; let the helping fingers push, so that the bending one can hold."),
     ),
     Rule(
         "bend_flat", "bend", pitch.bends_off(-1), "Bends stop short",
@@ -177,7 +192,32 @@ PITCH: tuple[Rule, ...] = (
         _try("Rock the hand evenly to both sides of the fretted pitch."),
     ),
     Rule(
-        "vibrato_uneven_width", "vibrato", pitch.swings_uneven("extent_cv", "width"), "The vibrato is uneven in width",
+        "vibrato_dips_uneven", "vibrato", pitch.swings_uneven("extent_cv", "width", bent=True), "The dips are not alike",
+        "The hand lets the bend down by another amount each time.",
+        _try("The same small dip each time, counted aloud: a little down, all the way back up, and no further."),
+    ),
+    Rule(
+        "vibrato_dips_deep", "vibrato", pitch.vibratos_wide(1, bent=True), "The dips are too deep",
+        "The bend is let down instead of dipped.",
+        _try("Let it down only as far as can just be heard, and push back at once."),
+    ),
+    Rule(
+        "vibrato_dips_small", "vibrato", pitch.vibratos_wide(-1, bent=True), "The dips are too small",
+        "The string is squeezed rather than moved.",
+        _try("Let the bend down a little further before it goes back; slower first."),
+    ),
+    Rule(
+        "vibrato_wide", "vibrato", pitch.vibratos_wide(1, bent=False), "The vibrato is wider than asked",
+        "The hand moves further than the ear asked for.",
+        _try("Halve the movement and keep the time; listen for the smallest swing that still sings."),
+    ),
+    Rule(
+        "vibrato_narrow", "vibrato", pitch.vibratos_wide(-1, bent=False), "The vibrato is narrower than asked",
+        "The finger rolls instead of the wrist turning; on stiff strings and near the nut it takes more.",
+        _try("Slow and wide first, from the wrist, clearly up and back; then quicker at the same width."),
+    ),
+    Rule(
+        "vibrato_uneven_width", "vibrato", pitch.swings_uneven("extent_cv", "width", bent=False), "The vibrato is uneven in width",
         "The return is not controlled, so every cycle begins elsewhere.",
         _try("Slow and wide first, from the wrist, each cycle alike; then quicker."),
     ),
@@ -192,6 +232,31 @@ PITCH: tuple[Rule, ...] = (
         _try("Press as firmly at the bottom of each dip as at the top."),
     ),
     Rule(
+        "presses_hard", "pitch", pitch.presses_hard, "Fretted notes are sharp",
+        "Pressed harder than it takes, a string is stretched over its fret.",
+        _try("Press only until the note stops buzzing, close behind the wire; then a little less."),
+    ),
+    Rule(
+        "wrong_fret", "pitch", wrong.wrong_notes("fret"), "A fret beside is played",
+        "The finger lands on the fret next to it, or the figure is remembered otherwise.",
+        _try("Say the frets aloud while playing slowly; let every finger stay over its own fret."),
+    ),
+    Rule(
+        "wrong_string", "pitch", wrong.wrong_notes("string"), "The string beside is played",
+        "One of the hands is on the next string.",
+        _try("Play only the two notes about the change, looking at the picking hand first, then at the other."),
+    ),
+    Rule(
+        "wrong_order", "pitch", wrong.wrong_notes("target"), "Notes of the figure are exchanged",
+        "The figure is not in the fingers yet.",
+        _try("Play the figure without the click, naming each note, until it goes by itself; then slowly with it."),
+    ),
+    Rule(
+        "wrong_note", "pitch", wrong.wrong_notes("other"), "Other notes are played",
+        "The place on the neck is another.",
+        _try("Compare the tab with the neck: string and fret of the first note, then of each change."),
+    ),
+    Rule(
         "slide_behind", "pitch", pitch.slide_off(-1), "The slide stands behind the wire",
         "Flat by about the same amount everywhere: it stands behind the fret wire instead of over it.",
         _try("Look straight down on it: over the wire, not where a finger would press."), ("bottleneck",),
@@ -204,6 +269,37 @@ PITCH: tuple[Rule, ...] = (
 )  # fmt: skip
 
 TIME: tuple[Rule, ...] = (
+    Rule(
+        "other_division", "timing", time.other_division, "The line falls into another division of the beat",
+        "The hand plays what it knows, and the accents pull it there.",
+        _try(
+            "Count the asked number aloud on one note with the click, then put the figure on that count.",
+            "Accent only the click, not the first note of the figure.",
+        ),
+    ),
+    Rule(
+        "eighths_swing", "timing", time.eighths_swing, "Even eighths swing",
+        "The second of each two is played late, as in a shuffle.",
+        _try("Set the click to eighths for a while; play down and up strokes of one length."),
+    ),
+    Rule(
+        "late_after_shift", "timing", place.late_after_shift, "Late after a change of position",
+        "The hand leaves late, or looks for its new place.",
+        _try(
+            "Only the last note before the shift and the first after it; look at the new fret before leaving.",
+            "Let a finger stay on its string and glide along it, without pressure.",
+        ),
+    ),
+    Rule(
+        "slurs_hurry", "timing", slurs.slurs_out_of_time(-1), "Slurs hurry",
+        "The fingers fall when they are ready instead of on the beat.",
+        _try("One note a click at 60, then two, then four, and keep the slurred ones as long as the picked ones."),
+    ),
+    Rule(
+        "slurs_drag", "timing", slurs.slurs_out_of_time(1), "Slurs drag",
+        "The finger has too far to go, or waits for strength.",
+        _try("Keep the fingers close over their frets; speed rather than weight."),
+    ),
     Rule(
         "change_against_stroke", "timing", hands.change_against_stroke, "Late where the pick has to go back over the string",
         "The last stroke before the change ends on the wrong side of its string, and the pick gets caught on it.",
@@ -269,6 +365,32 @@ TIME: tuple[Rule, ...] = (
         ),
     ),
     Rule(
+        "pull_hooks", "level", slurs.slurs_loud("pull"), "Pull-offs snap",
+        "The finger hooks the string away instead of plucking it a little.",
+        _try("Pull less far and more downward; the string should only just be plucked."),
+    ),
+    Rule(
+        "hammer_loud", "level", slurs.slurs_loud("hammer"), "Hammer-ons stand out",
+        "The finger falls from too high.",
+        _try("Let it fall from a finger's breadth, quick rather than hard."),
+    ),
+    Rule(
+        "over_muted", "level", quiet.over_muted, "Notes are choked",
+        "The palm, or a finger that should only touch the others, lies on the played string, too.",
+        _try("Bring the side of the hand closer to the bridge, or one string further back; it follows, it does not lead."),
+        ("low_string_muting", "mute_check", "stop_and_rest", "long_note_noise", "muted_double_stops"),
+    ),
+    Rule(
+        "hands_apart", "level", time.notes_choke, "The hands are not together",
+        "The pick arrives before the finger is down, or the finger leaves too soon: the note is choked.",
+        _try("Put the finger down, then pick, slowly; then both at once. Descending figures need it more than ascending ones."),
+    ),
+    Rule(
+        "motion_changes", "level", time.motion_changes, "The motion changes with the tempo",
+        "Slow strokes are made with another motion, mostly a bigger one.",
+        _try("Play fast first, feel the size of the stroke, and slow down with that same stroke."), ("fastest_run",),
+    ),
+    Rule(
         "hammer_weak", "level", time.slurs_soft("hammer"), "Hammer-ons are weak",
         "The finger lands softly, or far behind the fret.",
         (
@@ -326,7 +448,26 @@ TIME: tuple[Rule, ...] = (
 _DOUBLE = ("muted_double_stops", "bottleneck")
 QUIET: tuple[Rule, ...] = (
     Rule(
-        "behind_slide_rings", "noise", quiet.ringing("below", "above", "between"), "Strings ring beside the slide",
+        "strings_pressed", "noise", quiet.strings_pressed, "Strings are pressed that should only be touched",
+        "A finger that presses frets a note; a barre that presses sounds them all.",
+        _try(
+            "Touch, do not press: just enough to stop the string. Flatten the finger rather than pushing it.",
+            "Strike the shape with only the muting fingers in place: thuds, no pitch.",
+        ),
+    ),
+    Rule(
+        "middle_under_slide", "noise", quiet.ringing("between"), "The string in the middle rings",
+        "Under a slide nothing stops the string between; an idle finger of the picking hand has to.",
+        _try("Leave the picking hand's first finger on the middle string while thumb and second finger pluck the others."),
+        ("bottleneck",),
+    ),
+    Rule(
+        "shape_not_held", "level", quiet.shape_not_held, "One note of the shape is not heard",
+        "The hand opens or closes on the way, so that a finger misses its fret.",
+        _try("Lock the hand in the shape and move it as a whole; strike it only after it has arrived."), _DOUBLE,
+    ),
+    Rule(
+        "behind_slide_rings", "noise", quiet.ringing("below", "above"), "Strings ring beside the slide",
         "No finger lies on the strings behind the slide.",
         _try("Lay the fingers behind the slide on the strings, lightly."), ("bottleneck",),
     ),
@@ -344,6 +485,12 @@ QUIET: tuple[Rule, ...] = (
         "high_strings_ring", "noise", quiet.ringing("above"), "High strings ring",
         "The first finger does not lie on them.",
         _try("Lay the first finger flat across the high strings, lightly."), ("mute_check",),
+    ),
+    Rule(
+        "joint_collapses", "noise", slurs.neighbour_rings_at("hammer"), "The next string rings with the hammer",
+        "The end joint gives way, and the flat finger hits its neighbour.",
+        _try("Hammer straight down with the tip, the finger arched, the end joint firm."),
+        ("finger_pairs", "slur_vs_pick", "legato_cycle", "tapping"),
     ),
     Rule(
         "neighbour_slurred", "noise", quiet.ringing("above"), "The next string rings when slurring",
@@ -394,5 +541,34 @@ QUIET: tuple[Rule, ...] = (
     ),
 )  # fmt: skip
 
+_BY_MEASURE: tuple[Measure, ...] = ("pitch", "bend", "vibrato", "timing", "level", "length", "noise")
+PLACE: tuple[Rule, ...] = (
+    Rule(
+        "notes_missing", "pitch", wrong.notes_missing, "Notes are left out at the same place",
+        "The figure is shorter in the fingers than on the page.",
+        _try("Play that place alone, four or five times, then with one note before and after it."), besides=True,
+    ),
+    *(
+        Rule(
+            f"same_note_{measure}", measure, place.always_same_note(measure), "Always the same note",
+            "What fails at one place is that place: its finger, its stroke, or what comes before it.",
+            _try("Take that note and the one before it out of the figure, four or five times, then one note more on each side."),
+        )
+        for measure in _BY_MEASURE
+    ),
+    *(
+        Rule(
+            f"worse_at_end_{measure}", measure, place.worse_at_end(measure), "It gets worse towards the end",
+            "The hand tires, or the ear: what was clean at first goes.",
+            _try(
+                "Fewer repeats, each of them clean, with a pause between; stop while it is still good.",
+                "Shake the hands out at once when they tighten; with pain, numbness or tingling stop for the day.",
+            ),
+            besides=True,
+        )
+        for measure in _BY_MEASURE
+    ),
+)  # fmt: skip
+
 HAND = PITCH + TIME + QUIET
-RULES = OUTER + HAND
+RULES = OUTER + HAND + PLACE

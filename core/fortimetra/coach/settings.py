@@ -74,10 +74,33 @@ class PitchCausesSettings:
     )
     least_on_string: int = setting(4, "Fewest notes of a string.", TESTS)
     sinks_cents_per_s: float = setting(6.0, "A hold that falls quicker sinks.", TESTS)
+    least_open: int = setting(3, "Fewest open notes that tell how a string is tuned.", TESTS)
     octave_frets: int = setting(12, "Frets of an octave.", "equal temperament")
     fades_db_per_s: float = setting(
         4.0, "A vibrato that loses level quicker than straight notes by this is choked.", TESTS
     )
+
+
+@dataclass(frozen=True)
+class PlaceCausesSettings:
+    """Faults of one place, of the end, of a shift."""
+
+    least_repeats: int = setting(3, "Fewest times a place has to be played.", TESTS)
+    same_share: float = setting(0.75, "Share of them that have to be off.", TESTS)
+    elsewhere_share: float = setting(0.15, "Most that may be off elsewhere.", TESTS)
+    most_places: int = setting(2, "More places than this are no place.", TESTS)
+    least_notes: int = setting(15, "Fewest notes of a take whose thirds are compared.", TESTS)
+    least_late_faults: int = setting(4, "Fewest faults of its end.", TESTS)
+    times_worse: float = setting(3.0, "Its end has so many times the faults.", TESTS)
+    no_creep_share: float = setting(0.01, "Where the tempo moves by more, that is what is said.", TESTS)
+    shift_frets: int = setting(4, "A hand spans four frets: farther it moves.", PRACTICE)
+
+
+@dataclass(frozen=True)
+class SlurCausesSettings:
+    """Causes of slurs."""
+
+    begins_with_s: float = setting(0.12, "A string that begins to ring this near a slur was set off by it.", TESTS)
 
 
 @dataclass(frozen=True)
@@ -96,6 +119,9 @@ class TimeCausesSettings:
     )
     one_kind: float = setting(0.75, "Share of the soft slurs that are of one kind.", TESTS)
     creeps_share: float = setting(0.02, "The tempo moved by more than this share over the take.", TESTS)
+    other_division_share: float = setting(0.06, "How near the tempo lies to that of another number a click.", TESTS)
+    swings_from: float = setting(0.57, "Share of the beat from which straight eighths swing.", PRACTICE)
+    motion_db: float = setting(2.0, "Slow and fast strokes this far apart are two motions.", TESTS)
 
 
 @dataclass(frozen=True)
@@ -155,6 +181,8 @@ class CoachSettings:
     cause_evidence: CauseEvidenceSettings = field(default_factory=CauseEvidenceSettings)
     ladder: LadderSettings = field(default_factory=LadderSettings)
     pitch_causes: PitchCausesSettings = field(default_factory=PitchCausesSettings)
+    place_causes: PlaceCausesSettings = field(default_factory=PlaceCausesSettings)
+    slur_causes: SlurCausesSettings = field(default_factory=SlurCausesSettings)
     quiet_causes: QuietCausesSettings = field(default_factory=QuietCausesSettings)
     time_causes: TimeCausesSettings = field(default_factory=TimeCausesSettings)
     planner: PlannerSettings = field(default_factory=PlannerSettings)
@@ -171,6 +199,8 @@ CONCLUDE = COACH.conclude
 CAUSE_EVIDENCE = COACH.cause_evidence
 LADDER = COACH.ladder
 PITCH_CAUSES = COACH.pitch_causes
+PLACE_CAUSES = COACH.place_causes
+SLUR_CAUSES = COACH.slur_causes
 QUIET_CAUSES = COACH.quiet_causes
 TIME_CAUSES = COACH.time_causes
 PLANNER = COACH.planner

@@ -69,11 +69,13 @@ def track(
     rate_hz: int,
     range_hz: tuple[float, float] = CONTOUR.full_range_hz,
     onsets_s: FloatArray | None = None,
+    highest_hz: float | None = None,
 ) -> Contour:
     """Contour of one channel.
 
     mono: float32, shape (n_samples,). range_hz: pitches to look for. onsets_s: attacks, where known: a jump of an
-    exact octave just after one, and back from an island of one, is the tracker's and is undone.
+    exact octave just after one, and back from an island of one, is the tracker's and is undone. highest_hz: what of a
+    pitch's partials a room or a small loudspeaker leaves is not taken for a pitch beyond it; by default the range's.
     """
     duration_s = len(mono) / rate_hz
     count = max(1, int(duration_s / CONTOUR.hop_s))
@@ -88,7 +90,7 @@ def track(
     struck = np.zeros(count, np.bool_)
     if onsets_s is not None:
         struck[np.clip(np.round(onsets_s / CONTOUR.hop_s).astype(np.int64), 0, count - 1)] = True
-    lift(fine, float(fine_rate), time_s, coarse, struck, _SETTINGS)
+    lift(fine, float(fine_rate), time_s, coarse, struck, highest_hz or CONTOUR.full_range_hz[1], _SETTINGS)
     f0, sigma, confidence, cents, partial_sigma = _refine(fine, float(fine_rate), time_s, coarse, _SETTINGS)
     return Contour(time_s, f0, sigma, confidence, level, cents, partial_sigma)
 

@@ -58,14 +58,14 @@ def _unstruck(level_dbfs: FloatArray, at: int) -> bool:
 
 
 @njit(cache=True)
-def lift(x: Any, rate: float, time_s: Any, coarse: Any, struck: Any, s: Any) -> None:
+def lift(x: Any, rate: float, time_s: Any, coarse: Any, struck: Any, highest_hz: float, s: Any) -> None:
     """In place, the pitch itself where the coarse track has a half, a third or a quarter of it: of all its partials
     only every second or third is there. A string that sounds at a pitch has others too, whatever the pick, the place
     and the room do to each. A body that was struck with the string, or a hum, adds one, not a row: where just one more
     is there, the pitch of the frames beside decides. A string that had the whole row keeps its pitch until it is struck
     again, though some of its partials fade first.
 
-    struck: whether something was, in a frame.
+    struck: whether something was, in a frame. highest_hz: nothing is lifted beyond it.
     """
     n = len(coarse)
     pitch = coarse.copy()
@@ -75,7 +75,7 @@ def lift(x: Any, rate: float, time_s: Any, coarse: Any, struck: Any, s: Any) -> 
     out = np.empty((4, 2 * s.n_partials + 1))
     for i in range(n):
         if not np.isnan(coarse[i]):
-            pitch[i] = _by_partials(x, time_s[i] * rate, rate, coarse[i], power, out, alone[i], s)
+            pitch[i] = _by_partials(x, time_s[i] * rate, rate, coarse[i], highest_hz, power, out, alone[i], s)
             lifted[i] = pitch[i] != coarse[i]
     _keep_whole(coarse, lifted, alone, struck, s)
     for i in range(n):
@@ -88,7 +88,9 @@ def lift(x: Any, rate: float, time_s: Any, coarse: Any, struck: Any, s: Any) -> 
 
 
 @njit(cache=True)
-def _by_partials(x: Any, centre: float, rate: float, f: float, power: Any, out: Any, alone: Any, s: Any) -> float:
+def _by_partials(
+    x: Any, centre: float, rate: float, f: float, highest_hz: float, power: Any, out: Any, alone: Any, s: Any
+) -> float:
     """f, or two, three or more times f where all its partials are partials of that; alone, in place: whether, but for
     one more, they are, for two and three.
     """
@@ -107,7 +109,7 @@ def _by_partials(x: Any, centre: float, rate: float, f: float, power: Any, out: 
             if outside < s.absent_share * inside:
                 every = m
                 break
-        if every == 1 or every * f > s.full_range_hz[1]:
+        if every == 1 or every * f > highest_hz:
             break
         f *= every
     return f

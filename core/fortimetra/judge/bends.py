@@ -109,6 +109,8 @@ def judge_bend(
     reasons = [*found.reasons, *why]
     if bend.reference is not None and reference.source in {"temperament", "set-up", "own start"}:
         reasons.append("reference_by_temperament")
+    if _beyond_a_hand(found, bend):
+        found, reasons = BendMeasured(reference), [*reasons, "octave_in_doubt"]
     if found.reached_cents is None:
         return bend_entry(bend, found, None, None, "unclear"), vibrato, reasons
     judged_cents = (
@@ -125,6 +127,13 @@ def judge_bend(
         verdicts.append(verdict(arrives_ms, u_arrives_ms, limit))
     entry = bend_entry(bend, found, error, tempered, together(verdicts))
     return entry.model_copy(update={"arrives_ms": arrives_ms, "u_arrives_ms": u_arrives_ms}), vibrato, reasons
+
+
+def _beyond_a_hand(found: BendMeasured, bend: Bend) -> bool:
+    """Whether what was read is no bend that a hand makes, but another octave."""
+    most = bend.middle_cents + BENDS_JUDGED.past_target_cents
+    read = [c for c in (found.start_cents, found.reached_cents) if c is not None]
+    return any(not -BENDS_JUDGED.under_fret_cents < cents < most for cents in read)
 
 
 def _bent_up(
@@ -148,6 +157,7 @@ def _bent_up(
         already_bent=asked.event.articulation == "repluck",
         until_s=until_s,
         peak=bend.kind == "curl",
+        swings=asked.event.vibrato is not None,
     )
     held = found.reached_cents is not None and "no_plateau" not in found.reasons
     if not held and until_s is not None and vibrato is not None and vibrato.u_return is not None:

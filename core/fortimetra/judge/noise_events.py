@@ -102,12 +102,12 @@ def _level_verdict(level_db: float, u_db: float, limit_db: float) -> Verdict:
 def _ring_event(
     ring: Ringing, match: Match, quiet: Quiet, limits: dict[str, float], *, echo: bool
 ) -> NoiseEvent | None:
-    if ring.role == "echo":
+    if ring.role == "echo" or (ring.role == "open" and quiet.in_the_room(ring)):
         return None  # what a string has left goes on in a room, not on the string
     kind, judged, reasons = _what_rings(ring, quiet, limits)
-    if kind != "open_ring" and judged == "inside":
+    if kind in {"bleed", "after_stop"} and judged == "inside":
         return None  # a note takes its time to go
-    if echo and kind != "open_ring":
+    if echo and kind in {"bleed", "after_stop"}:
         judged, reasons = "unclear", ("echo_effect",)
     near, repeat = _place(quiet, match, ring.from_s)
     return NoiseEvent(
@@ -128,7 +128,7 @@ def _ring_event(
 
 def _what_rings(
     ring: Ringing, quiet: Quiet, limits: dict[str, float]
-) -> tuple[Literal["open_ring", "bleed", "after_stop"], Verdict, tuple[str, ...]]:
+) -> tuple[Literal["open_ring", "pressed", "bleed", "after_stop"], Verdict, tuple[str, ...]]:
     """What kind of ringing it is, with its verdict and reasons: into a rest, into the next note, or of a string that
     nothing sounded.
     """
@@ -142,7 +142,7 @@ def _what_rings(
         left = any(p.string == ring.string for p in quiet.parts if abs(p.until_s - ring.from_s) < 0.3)
         return "after_stop", judged, ("fretting_hand_first",) if left else ()
     if ring.role != "last":
-        return "open_ring", loud, ()
+        return "pressed" if ring.role == "pressed" else "open_ring", loud, ()
     both = {loud, verdict(over_ms, NOISE_EVENTS.u_time_ms, limits["overlap_ms"])}
     if both == {"outside"}:
         return "bleed", "outside", ()

@@ -70,6 +70,14 @@ def _uncertain(note: NoteFound) -> NoteFound:
     return note.model_copy(update={**parts, "clean": "unclear", "reasons": (*note.reasons, "pitch_wavers")})
 
 
+MAY_BE_UNASKED = ("bend", "vibrato", "timing", "level", "length", "noise")
+
+
+def as_asked(note: NoteFound, measures: Sequence[str]) -> NoteFound:
+    """A note with what its drill asks for: a value that was not asked for is none (the contract's rule)."""
+    return note.model_copy(update={m: None for m in MAY_BE_UNASKED if m not in measures})
+
+
 def missed_note(asked: AskedNote) -> NoteFound:
     """A note that was not heard."""
     return _entry(asked, status="missed", heard=None, clean=None, reasons=("not_played",))

@@ -192,7 +192,7 @@ def _under(
 
 
 def _ringing(events: Sequence[NoiseEvent], from_s: float, to_s: float) -> list[NoiseEvent]:
-    return [e for e in events if e.kind in {"open_ring", "bleed"} and e.from_s < to_s and e.to_s > from_s]
+    return [e for e in events if e.kind in {"open_ring", "pressed", "bleed"} and e.from_s < to_s and e.to_s > from_s]
 
 
 def _of_rings(

@@ -7,6 +7,7 @@ SENTENCES: dict[str, str] = {
     "wrong_pitch": "Another pitch was played here.",
     "too_short": "The note is too short to be measured.",
     "no_pitch": "No steady pitch could be read here.",
+    "octave_in_doubt": "What was read lies farther from the target than a hand can bend: the octave is in doubt.",
     "no_plateau": "The bend never rests; its highest 20 ms were read instead.",
     "unsteady_hold": "The hold wavers; its middle was read.",
     "no_start": "The beginning of the note could not be read.",
@@ -14,6 +15,7 @@ SENTENCES: dict[str, str] = {
     "chord_note_missing": "This note of the chord is not heard.",
     "chord_unbalanced": "It is not as loud against the notes struck with it as its string usually is in this take.",
     "open_ring": "A string that nobody asked for rings under this note.",
+    "pressed": "A string that should be quiet sounds the fret of a finger that lies on it: touched too hard.",
     "bleed": "A note that should have stopped rings on under this one.",
     "rings_after_stop": "It sounds on after the stop.",
     "still_fretted": (

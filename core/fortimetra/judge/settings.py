@@ -20,6 +20,8 @@ class BendsJudgedSettings:
     """Bends."""
 
     most_drift_cents_per_s: float = setting(25.0, "A hold may sink or rise by so much.", PRACTICE)
+    past_target_cents: float = setting(350.0, "Farther past what is asked lies another octave.", PRACTICE)
+    under_fret_cents: float = setting(150.0, "Nor does a bend lie so far under its fret.", PRACTICE)
     arrives_share: float = setting(
         0.85, "Share of the way at which a bend has arrived, where a vibrato begins.", BENCH_PITCH
     )

@@ -10,7 +10,7 @@ from fortimetra.judge.other_sounds import Disturbed, excused
 from fortimetra.judge.settings import TOUCH_JUDGED
 from fortimetra.judge.verdict import at_least_verdict, together, verdict
 from fortimetra.measure.length import NoteLength
-from fortimetra.measure.level import NoteLevel
+from fortimetra.measure.level import AmongItsLike, NoteLevel
 from fortimetra.measure.overlap import overlap_wanted
 from fortimetra.measure.timing import NoteTiming
 from fortimetra.model.analysis import LengthFound, LevelFound, NoteFound, TimingFound
@@ -130,7 +130,8 @@ def _against_its_like(
     if found.way != "accented":
         high = limits["level_db"]
         low = max(high, limits["slur_deficit_db"]) if found.against == "picked" else high
-        return verdict(found.deviation_db, found.u_deviation_db, high if found.deviation_db > 0 else low)
+        judged = verdict(found.deviation_db, found.u_deviation_db, high if found.deviation_db > 0 else low)
+        return _among_its_like(found.like, low, high) if judged == "unclear" and found.like is not None else judged
     least_db = limits["accent_lift_db"]
     judged = _accent(measured, found.deviation_db, found.u_deviation_db, least_db)
     if judged == "outside" and asked:
@@ -138,6 +139,16 @@ def _against_its_like(
     if judged == "unclear" and asked and found.deviation_db + found.u_deviation_db < least_db:
         reasons.append("accents_pressed")
     return judged
+
+
+def _among_its_like(like: AmongItsLike, low_db: float, high_db: float) -> Verdict:
+    """What its like say of a slur that the few picked notes leave open: not even with them, it is off whatever those
+    would say; even with them, it is what they are as a whole.
+    """
+    even = verdict(like.deviation_db, like.u_db, high_db if like.deviation_db > 0 else low_db)
+    if even == "inside":
+        return verdict(like.group_db, like.u_group_db, high_db if like.group_db > 0 else low_db)
+    return even
 
 
 def _accent(measured: TimeAndTouch, lift_db: float, u_db: float, least_db: float) -> Verdict:

@@ -70,11 +70,13 @@ def measure_bend(
     already_bent: bool,
     until_s: float | None = None,
     peak: bool = False,
+    swings: bool = False,
 ) -> BendMeasured:
     """Measure one bend.
 
     already_bent: a re-plucked bend, which starts where a bend ends. until_s: where a vibrato begins, before which it
-    has to arrive. peak: a curl, of which the highest 20 ms count.
+    has to arrive. peak: a curl, of which the highest 20 ms count. swings: a vibrato is asked for, so that to and fro is
+    no wavering.
     """
     frames = contour.frames(note.onset_s, min(note.followed_to_s, until_s or np.inf))
     time = contour.time_s[frames]
@@ -92,7 +94,7 @@ def measure_bend(
     peak_at = int(np.argmax(np.where(usable, smooth, -np.inf)))
     top = float(smooth[peak_at])
     after_rise = _after_rise(smooth, usable, start or 0.0, top, already_bent)
-    hold = None if peak else _hold(contour, frames, cents, usable, after_rise, fretted_hz)
+    hold = None if peak else _hold(contour, frames, cents, usable, after_rise, fretted_hz, swings=swings)
     if hold is None:
         around = slice(max(0, peak_at - 2), peak_at + 3)
         u = STATISTICS.coverage * float(np.std(cents[around])) + expanded_u_cents(
@@ -148,6 +150,8 @@ def _hold(
     usable: NDArray[np.bool_],
     after_rise: NDArray[np.bool_],
     fretted_hz: float,
+    *,
+    swings: bool = False,
 ) -> _Hold | None:
     """The plateau of a bend; None where it has none."""
     unsteady = False
@@ -155,6 +159,10 @@ def _hold(
     if run is None:
         run = find_plateau(cents, usable, after_rise, slope_over_s=BEND.waver_s, at_least_s=1.5 * BEND.waver_s)
         unsteady = True
+    whole = None if swings else _to_and_fro(cents, usable & after_rise)
+    if whole is not None:
+        # The crest of a slow waver is flat, too, and is not what is held.
+        run, unsteady = whole, True
     if run is None:
         return None
     time, held = contour.time_s[frames][run], cents[run]
@@ -173,12 +181,27 @@ def _hold(
     drift, u_drift = float(line[0]), None if sd is None else _u_of_drift(sd, held_s)
     if held_s < BEND.drift_s:
         # What sinks all the time is flat for a moment only; what is held and then let down is flat while it is held.
-        whole = _goes_on(contour.time_s[frames], cents, usable & after_rise, run.start)
-        if whole is not None and abs(whole[0] - drift) <= 0.5 * abs(whole[0]):
-            drift, u_drift, held_s = whole
+        on = _goes_on(contour.time_s[frames], cents, usable & after_rise, run.start)
+        if on is not None and abs(on[0] - drift) <= 0.5 * abs(on[0]):
+            drift, u_drift, held_s = on
     return _Hold(
         reached, u, run.start, sd, u_sd, drift, u_drift, held_s, plateau, ("unsteady_hold",) if unsteady else ()
     )
+
+
+def _to_and_fro(cents: FloatArray, held: NDArray[np.bool_]) -> slice | None:
+    """From the arrival to the end of a bend that wavers: to either side of its own line by more than BEND.waver_cents,
+    three times at least; None where it does not, or is over too soon to tell.
+    """
+    after = np.flatnonzero(held)
+    if len(after) * CONTOUR.hop_s < BEND.drift_s:
+        return None
+    after = after[after >= after[0] + round(BEND.plateau_min_s / CONTOUR.hop_s)]
+    rest = cents[after] - np.polyval(np.polyfit(after, cents[after], 1), after)
+    side = np.sign(rest[np.abs(rest) > BEND.waver_cents])
+    if np.count_nonzero(np.diff(side)) < BEND.least_wavers:
+        return None
+    return slice(int(after[0]), int(after[-1]) + 1)
 
 
 def _goes_on(

@@ -8,7 +8,7 @@ so a note is compared with the notes of its own string that are played as it is,
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from scipy import signal, stats
 
 from fortimetra.align.match import Match
-from fortimetra.measure.settings import LEVEL
+from fortimetra.measure.settings import LEVEL, STATISTICS
 from fortimetra.measure.statistics import median_u
 from fortimetra.measure.timing import after_string_change
 from fortimetra.medians import robust_sd
@@ -30,10 +30,23 @@ Way = Literal["picked", "palm_muted", "slurred", "slid", "tapped", "together", "
 
 
 @dataclass(frozen=True)
+class AmongItsLike:
+    """A slur beside the slurs of its kind on its string: deviation_db from them, group_db theirs from the picked notes,
+    each with its expanded uncertainty. Many of them say more than the few picked notes of a slurred line.
+    """
+
+    deviation_db: float
+    u_db: float
+    group_db: float
+    u_group_db: float
+
+
+@dataclass(frozen=True)
 class NoteLevel:
     """One event's level. deviation_db: from what it is compared with, None where there is nothing.
 
     way: how it is played. against: what it was compared with. u_db of the level, u_deviation_db with the reference's.
+    like: of a slur that is compared with picked notes, how it stands among its like.
     """
 
     level_db: float
@@ -42,6 +55,7 @@ class NoteLevel:
     deviation_db: float | None = None
     u_deviation_db: float | None = None
     against: Literal["string", "picked", "take", "neighbours"] | None = None
+    like: AmongItsLike | None = None
 
 
 def note_levels(mono: Samples, match: Match, *, rate_hz: int) -> list[NoteLevel | None]:
@@ -61,14 +75,35 @@ def note_levels(mono: Samples, match: Match, *, rate_hz: int) -> list[NoteLevel 
         return [None] * len(raw)
     level = raw - float(np.median(plain))
     strings = np.array([e.lead.note.string for e in match.events])
+    hand_db = _hand_db(level, ways, strings)
+    kinds = np.array([e.notes[0].event.articulation for e in match.events])
     found: list[NoteLevel | None] = []
     for i in range(len(level)):
         if not known[i]:
             found.append(None)
             continue
         note = NoteLevel(float(level[i]), float(u[i]), ways[i])
-        found.append(_compared(note, i, level, ways, strings))
+        compared = _compared(note, i, level, ways, strings, hand_db)
+        if compared.against == "picked":
+            picked = level[known & (strings == strings[i]) & np.array([w == "picked" for w in ways])]
+            its_kind = level[known & (strings == strings[i]) & (kinds == kinds[i])]
+            compared = replace(compared, like=_among(note, picked, its_kind, hand_db.get("picked")))
+        found.append(compared)
     return found
+
+
+def _among(note: NoteLevel, picked: FloatArray, its_kind: FloatArray, hand_db: float | None) -> AmongItsLike | None:
+    """A slur among those of its kind; None where they are too few."""
+    if len(its_kind) < LEVEL.least_notes:
+        return None
+    middle = float(np.median(its_kind))
+    u_middle = median_u(its_kind)
+    return AmongItsLike(
+        note.level_db - middle,
+        float(np.hypot(note.u_db, u_middle)),
+        middle - float(np.median(picked)),
+        float(np.hypot(u_middle, _reference_u(picked, hand_db))),
+    )
 
 
 def _levels_dbfs(mono: Samples, match: Match, rate: int) -> tuple[FloatArray, FloatArray]:
@@ -145,8 +180,28 @@ def _way(match: Match, index: int) -> Way:
     return "tapped" if event.articulation == "tap" else "picked"
 
 
-def _compared(note: NoteLevel, i: int, level: FloatArray, ways: list[Way], strings: FloatArray) -> NoteLevel:
-    """The note with its deviation from what it should equal."""
+def _hand_db(level: FloatArray, ways: list[Way], strings: FloatArray) -> dict[Way, float]:
+    """How much notes that are played alike scatter on their strings, standard deviation over the whole take, by how
+    they are played, where enough tell. One string's few picked notes say little of it, and a soft one among four would
+    say a lot.
+    """
+    found: dict[Way, float] = {}
+    for way in set(ways):
+        own = np.array([w == way for w in ways]) & ~np.isnan(level)
+        rest: list[float] = []
+        for string in np.unique(strings[own]):
+            values = level[own & (strings == string)]
+            if len(values) >= 3:
+                rest += list((values - np.median(values)) * np.sqrt(len(values) / (len(values) - 1.0)))
+        if len(rest) >= LEVEL.least_for_hand:
+            found[way] = robust_sd(np.array(rest))
+    return found
+
+
+def _compared(
+    note: NoteLevel, i: int, level: FloatArray, ways: list[Way], strings: FloatArray, hand_db: dict[Way, float]
+) -> NoteLevel:
+    """The note with its deviation from what it should equal; hand_db: scatter of notes played alike."""
     same_way = np.array([w == note.way for w in ways]) & ~np.isnan(level)
     own_string = strings == strings[i]
     others = np.arange(len(level)) != i
@@ -169,12 +224,22 @@ def _compared(note: NoteLevel, i: int, level: FloatArray, ways: list[Way], strin
         return note
     values = level[chosen]
     deviation = note.level_db - float(np.median(values))
-    u = float(np.sqrt(note.u_db**2 + min(_reference_u(values), 6.0) ** 2 + extra_u**2))
+    u = float(
+        np.sqrt(
+            note.u_db**2
+            + min(_reference_u(values, hand_db.get("picked" if against == "picked" else note.way)), 6.0) ** 2
+            + extra_u**2
+        )
+    )
     return NoteLevel(note.level_db, note.u_db, note.way, deviation, u, against)
 
 
-def _reference_u(values: FloatArray) -> float:
-    """Uncertainty of a median of levels, also of very few."""
+def _reference_u(values: FloatArray, hand_db: float | None = None) -> float:
+    """Uncertainty of a median of levels, also of very few; hand_db: how much like notes scatter, where the take tells
+    (a median of n normal values scatters by √(π/2n) of it).
+    """
+    if hand_db is not None:
+        return STATISTICS.coverage * float(np.sqrt(np.pi / 2.0 / len(values))) * max(hand_db, LEVEL.least_hand_db)
     few = LEVEL.hand_u_db / float(np.sqrt(len(values)))
     return few if len(values) < 2 else max(median_u(values), few if len(values) < LEVEL.least_notes else 0.0)
 

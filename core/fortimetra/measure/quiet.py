@@ -16,11 +16,12 @@ from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.recording import Recording
 from fortimetra.measure.alignment import Alignment
 from fortimetra.measure.chord import ChordNote, chord_notes
-from fortimetra.measure.ring import RingReading, ringing
+from fortimetra.measure.ring import Ringing, RingReading, ringing
 from fortimetra.measure.scrape import HeardScrape, scrapes
-from fortimetra.measure.settings import QUIET
+from fortimetra.measure.settings import OVERLAP, QUIET
 from fortimetra.measure.stop import Stop, stops
-from fortimetra.measure.strings import Part, Span, parts_of, spans_of, suspects_of, travels_of
+from fortimetra.measure.strings import Part, Span, parts_of, same_pitch, spans_of, suspects_of, travels_of
+from fortimetra.measure.tail import tail_ms
 
 
 @dataclass(frozen=True)
@@ -28,6 +29,7 @@ class Quiet:
     """What was read of a take. reading None: no stretch between attacks is long enough to be looked at.
 
     chords: notes struck together, each a sequence; driven: whether drive makes tones of them, None where nothing tells.
+    tail_ms: how long the recording takes to become quiet where a note ends (`measure/tail`).
     """
 
     parts: tuple[Part, ...]
@@ -37,6 +39,21 @@ class Quiet:
     scrapes: tuple[HeardScrape, ...]
     chords: tuple[tuple[ChordNote, ...], ...]
     driven: bool | None
+    tail_ms: float | None = None
+
+    def in_the_room(self, ring: Ringing) -> bool:
+        """Whether a ring is no louder than what a room leaves of the pitch another string has just left: that falls by
+        OVERLAP.within_db in the recording's tail, evenly in dB (ISO 3382-1).
+        """
+        left = [
+            p.until_s
+            for p in self.parts
+            if p.string != ring.string and p.until_s <= ring.from_s + QUIET.left_s and same_pitch(p.hz, ring.hz)
+        ]
+        if self.tail_ms is None or not left:
+            return False
+        since_ms = 1000.0 * (0.5 * (ring.from_s + ring.to_s) - max(left))
+        return ring.level_db - ring.u_db < -OVERLAP.within_db * since_ms / self.tail_ms
 
     def is_scrape(self, note: HeardNote) -> bool:
         """Whether what began there is a scrape."""
@@ -57,7 +74,7 @@ def measure_quiet(recording: Recording, alignment: Alignment) -> Quiet:
     found = stops(mono, match, parts, rate_hz=rate_hz, grid_u_ms=grid.u_ms if grid.bpm else None)
     return Quiet(
         tuple(parts), tuple(spans), reading, tuple(found), tuple(_scrapes(recording, match, parts)),
-        tuple(tuple(c) for c in chords), driven if chords else None,
+        tuple(tuple(c) for c in chords), driven if chords else None, tail_ms(mono, match, rate_hz=rate_hz),
     )  # fmt: skip
 
 

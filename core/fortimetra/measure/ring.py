@@ -32,7 +32,8 @@ from fortimetra.units import FloatArray, hz_to_cents
 class Ringing:
     """One string ringing unasked; level_db against what is meant to sound (in a rest: against what sounded last).
 
-    role: an open string; a string's last pitch; one its string has left, as an echo has it. rest: share of it that
+    role: an open string; a string's last pitch; one its string has left, as an echo has it; one pressed by what stops
+    others. rest: share of it that
     lies in rests.
     """
 
@@ -148,8 +149,10 @@ def _told(seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect], combs:
     allowed[loud] &= known[loud]
     taken = known & (fit.evidence()[:, :number] > fit.threshold()[:, None])
     refused = known.copy()
+    # A finger that presses is rarer than a string left open: it takes as much as another instrument's pitch would.
+    unlikely = np.where(roles == "pressed", RING.others_margin, 0.0)
     for _ in range(RING.rounds):
-        evidence = np.where(allowed & ~refused & ~taken, fit.evidence()[:, :number], -np.inf)
+        evidence = np.where(allowed & ~refused & ~taken, fit.evidence()[:, :number] - unlikely, -np.inf)
         rows, best = best_of(evidence)
         if not len(rows):
             break
@@ -253,7 +256,7 @@ def _open_twin(
 ) -> Suspect | None:
     """The open string that rings in a fretted note's stead: the note has been silent since."""
     echoes = role == "echo" and (reading.echo_share or 0.0) >= RING.echo_share
-    if role == "open" or echoes or (role != "echo" and _goes_on(reading, suspect, from_s, parts)):
+    if role in {"open", "pressed"} or echoes or (role != "echo" and _goes_on(reading, suspect, from_s, parts)):
         return None
     return next((s for s in suspects if s.fret == 0 and same_pitch(s.hz, suspect.hz)), None)
 
@@ -319,7 +322,7 @@ def _roles(
     seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect]
 ) -> tuple[NDArray[np.bool_], NDArray[np.str_]]:
     """Which suspects may sound in each window, and as what ("" where they may not)."""
-    roles = np.zeros((len(seen.middle_s), len(suspects)), "<U4")
+    roles = np.zeros((len(seen.middle_s), len(suspects)), "<U7")
     for number in np.unique(seen.span):
         own = seen.span == number
         for place, role in roles_in(spans[number], suspects).items():

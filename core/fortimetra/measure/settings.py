@@ -26,6 +26,8 @@ class BendSettings:
     plateau_min_s: float = setting(0.08, "And lasts at least so long.", BENCH_PITCH)
     slope_window_s: float = setting(0.055, "Time over which the slope is read.", BENCH_PITCH)
     waver_s: float = setting(0.25, "The same where the hand wavers: longer than a period of the wavering.", BENCH_PITCH)
+    waver_cents: float = setting(6.0, "A hold that goes so far to either side of its line wavers.", BENCH_PITCH)
+    least_wavers: int = setting(3, "If it changes sides so often.", BENCH_PITCH)
     drift_s: float = setting(0.5, "A hold shorter than this does not tell whether it sinks.", PRACTICE)
     bridge_s: float = setting(0.06, "Two flat stretches this near each other are one hold.", BENCH_PITCH)
     bridge_cents: float = setting(10.0, "If they lie at about the same pitch.", BENCH_PITCH)
@@ -115,6 +117,8 @@ class LevelSettings:
     from_s: float = setting(0.005, "Read from so long after the attack.", BENCH_LEVEL)
     to_s: float = setting(0.085, "To so long after it, or to the next attack.", BENCH_LEVEL)
     least_s: float = setting(0.015, "Shortest note that has a level.", BENCH_LEVEL)
+    least_for_hand: int = setting(6, "Fewest notes that tell how much a hand scatters.", BENCH_TAKES)
+    least_hand_db: float = setting(0.3, "Nobody scatters less.", BENCH_TAKES)
     before_s: tuple[float, float] = setting(
         (0.03, 0.004), "Stretch before the attack from which what rings on is read.", BENCH_LEVEL
     )
@@ -189,6 +193,7 @@ class QuietSettings:
     """What should be silent."""
 
     same_burst_s: float = setting(0.05, "Bursts this near each other are one.", BENCH_QUIET)
+    left_s: float = setting(0.1, "A string has left its pitch for another this shortly before it rings.", BENCH_TAKES)
     struck_db: float = setting(1.5, "Rise of level where a string is struck again.", BENCH_QUIET)
 
 

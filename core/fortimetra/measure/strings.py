@@ -9,8 +9,9 @@ from typing import Literal
 
 import numpy as np
 
-from fortimetra.align.match import Match
+from fortimetra.align.match import AskedEvent, Match
 from fortimetra.measure.pitch import StringOffsets
+from fortimetra.measure.pressed import Place, pressed_places
 from fortimetra.measure.settings import STRINGS
 from fortimetra.model.drill import AskedNote, Drill
 from fortimetra.units import FloatArray, cents_to_ratio, hz_to_cents, midi_to_hz
@@ -19,7 +20,7 @@ from fortimetra.units import FloatArray, cents_to_ratio, hz_to_cents, midi_to_hz
 @dataclass(frozen=True)
 class Part:
     """A note as a string sounds it: event is its place in the match; hz its fretted pitch; until_s when it should
-    have stopped.
+    have stopped; under: (string, fret) at which what stops it may press others (`measure/pressed`).
     """
 
     event: int
@@ -29,6 +30,7 @@ class Part:
     from_s: float
     until_s: float
     bent: bool
+    under: frozenset[tuple[int, int]] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -60,6 +62,7 @@ def parts_of(match: Match, drill: Drill, offsets: StringOffsets, due_s: FloatArr
     for i, (event, note) in enumerate(zip(match.events, match.heard, strict=True)):
         if note is None:
             continue
+        under = _under(event, drill)
         for asked in event.notes:
             if asked.note.muted:
                 continue
@@ -75,9 +78,20 @@ def parts_of(match: Match, drill: Drill, offsets: StringOffsets, due_s: FloatArr
                     note.onset_s,
                     _until_s(match, i, asked, drill, due_s),
                     asked.bend is not None or asked.event.vibrato is not None,
+                    under,
                 )
             )
     return found
+
+
+def _under(event: AskedEvent, drill: Drill) -> frozenset[tuple[int, int]]:
+    """Where strings may be pressed under a hand that stops several at once, strikes across some, or holds a slide."""
+    slide = any(n.note.finger == "slide" for n in event.notes)
+    if "noise" not in drill.measures or (len(event.notes) < 2 and not slide):
+        return frozenset()
+    sounding = [Place(n.note.string, n.note.fret or 0) for n in event.notes if not n.note.muted]
+    quiet = set(range(1, len(drill.tuning) + 1)) - {p.string for p in sounding}
+    return frozenset(pressed_places(sounding, quiet, slide=slide))
 
 
 def _until_s(match: Match, i: int, asked: AskedNote, drill: Drill, due_s: FloatArray) -> float:
@@ -176,8 +190,8 @@ def _clear_of(
 
 @dataclass(frozen=True)
 class Suspect:
-    """A pitch that may sound unasked: of an open string, the last one of a string, or one a string has left (an
-    echo).
+    """A pitch that may sound unasked: of an open string, the last one of a string, one a string has left (an echo),
+    or one that a finger presses.
     """
 
     string: int
@@ -190,7 +204,7 @@ def same_pitch(a_hz: float, b_hz: float) -> bool:
     return abs(hz_to_cents(a_hz, reference_hz=b_hz)) < STRINGS.same_cents
 
 
-Role = Literal["open", "last", "echo"]
+Role = Literal["open", "last", "echo", "pressed"]
 
 
 def suspects_of(parts: Sequence[Part], drill: Drill, offsets: StringOffsets) -> list[Suspect]:
@@ -201,7 +215,21 @@ def suspects_of(parts: Sequence[Part], drill: Drill, offsets: StringOffsets) -> 
     }
     for part in parts:
         found.setdefault((part.string, part.fret), Suspect(part.string, part.fret, part.hz))
+    for string, fret in sorted({place for part in parts for place in part.under}):
+        hz = midi_to_hz(drill.open_midi(string) + fret, a4_hz=drill.a4_hz) * cents_to_ratio(offsets.at(string, fret))
+        found.setdefault((string, fret), Suspect(string, fret, hz))
     return list(found.values())
+
+
+# Of two strings with one pitch, which is believed to sound it rather than one in this role.
+_STRONGER: dict[Role, tuple[Role, ...]] = {
+    "pressed": ("open", "last", "echo"), "open": ("last", "echo"), "echo": ("last",), "last": (),
+}  # fmt: skip
+
+
+def _passed(suspect: Suspect, span: Span) -> bool:
+    """Whether a bent note has just had the pitch of an open string: it goes on in the room while the note rises."""
+    return any(p.bent and p.string != suspect.string and same_pitch(p.hz, suspect.hz) for p in span.parts)
 
 
 def roles_in(span: Span, suspects: Sequence[Suspect]) -> dict[int, Role]:
@@ -211,17 +239,20 @@ def roles_in(span: Span, suspects: Sequence[Suspect]) -> dict[int, Role]:
     for part in span.recent:
         if part.until_s <= span.from_s + 1e-6:
             last[part.string] = part
+    pressed = {place for part in span.parts for place in part.under}
     roles: dict[int, Role] = {}
     for place, suspect in enumerate(suspects):
         own, before = sounding.get(suspect.string), last.get(suspect.string)
         if before is not None and before.fret == suspect.fret and (own is None or own.fret != suspect.fret):
             roles[place] = "last" if own is None else "echo"
         elif suspect.fret == 0 and own is None:
-            roles[place] = "open"
+            roles[place] = "echo" if _passed(suspect, span) else "open"
+        elif own is None and (suspect.string, suspect.fret) in pressed:
+            roles[place] = "pressed"
 
     # Of two strings with one pitch it is the one that has just sounded it.
     def gives_way(place: int, role: Role) -> bool:
-        stronger = {"open": ("last", "echo"), "echo": ("last",), "last": ()}[role]
+        stronger = _STRONGER[role]
         return any(r in stronger and same_pitch(suspects[i].hz, suspects[place].hz) for i, r in roles.items())
 
     return {place: role for place, role in roles.items() if not gives_way(place, role)}

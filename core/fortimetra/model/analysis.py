@@ -317,7 +317,7 @@ class Extra(Model):
 class NoiseEvent(Model):
     """A sound that should not be there and was not attacked."""
 
-    kind: Literal["open_ring", "bleed", "after_stop", "scrape", "thud", "hum", "other"]
+    kind: Literal["open_ring", "pressed", "bleed", "after_stop", "scrape", "thud", "hum", "other"]
     string: int | None
     from_s: float
     to_s: float

@@ -16,7 +16,7 @@ from fortimetra.errors import TakeError
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import without_stiffness
 from fortimetra.hear.recording import Recording
-from fortimetra.judge.note import judge_notes
+from fortimetra.judge.note import as_asked, judge_notes
 from fortimetra.judge.other_sounds import disturbed
 from fortimetra.judge.quiet import judge_quiet
 from fortimetra.judge.slides import judge_slides
@@ -29,7 +29,6 @@ from fortimetra.measure.pitch import known_hz
 from fortimetra.measure.quiet import Quiet, measure_quiet
 from fortimetra.measure.settings import TIMING
 from fortimetra.measure.slide import SlideMeasured, arrivals_of, measure_slides
-from fortimetra.measure.tail import tail_ms
 from fortimetra.measure.timing import fastest_even_run_nps, note_timings, summarise_timing
 from fortimetra.measure.together import together_ms
 from fortimetra.model.analysis import Analysis, AttemptFound, AttemptNote, Extra, Reference
@@ -69,7 +68,7 @@ def judge_drill(
     alignment = aligned(recording.contour, match, drill, click=click, heard_click=heard_click, setup=setup)
     quiet = measure_quiet(recording, alignment)
     slides = measure_slides(recording.contour, match, alignment.played, alignment.offsets) if _slides(drill) else {}
-    rhythm = _rhythm(recording, alignment, slides)
+    rhythm = _rhythm(recording, alignment, slides, quiet.tail_ms)
 
     tell("judge", 0.90)
     notes = judge_notes(recording, alignment, known_hz=known_hz(setup, drill), chords=quiet.chords)
@@ -86,7 +85,7 @@ def judge_drill(
     analysis = analysis_of(
         recording,
         reference=_reference(alignment),
-        notes=judged.notes,
+        notes=[as_asked(n, drill.measures) for n in judged.notes],
         summary=summary.model_copy(update={"members": member_counts(drill, judged.notes)}),
         warnings=_warnings(alignment, setup) + rhythm.warnings + judged.warnings,
         extras=extras,
@@ -142,7 +141,9 @@ class _Rhythm:
     warnings: tuple[str, ...]
 
 
-def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideMeasured]) -> _Rhythm:
+def _rhythm(
+    recording: Recording, alignment: Alignment, slides: dict[int, SlideMeasured], tail_ms: float | None
+) -> _Rhythm:
     mono, rate_hz = recording.mono, recording.rate_hz
     drill, match, grid = alignment.drill, alignment.match, alignment.grid
     timings = note_timings(match, alignment.due, grid, arrivals_of(match, slides, drill.seconds_per_beat))
@@ -166,7 +167,7 @@ def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideM
             lengths,
             alignment.due.elsewhere,
             disturbed(match, [e.notes[0].event.length * alignment.spb for e in match.events]),
-            tail_ms(mono, match, rate_hz=rate_hz),
+            tail_ms,
         ),
         summarise_timing(match, timings, drill, grid, deviations_db, together),
         summarise_levels(match, levels, drill),

@@ -48,7 +48,10 @@ def prepare(
         heard_click, mono, onsets = _unclicked(mono, onsets, rate_hz=rate_hz, spb=spb)
 
     tell("contour", 0.40)
-    contour = track(mono, rate_hz=rate_hz, range_hz=_range_hz(drill), onsets_s=onsets.strong_s)
+    contour = track(
+        mono, rate_hz=rate_hz, range_hz=_range_hz(drill), onsets_s=onsets.strong_s,
+        highest_hz=_highest_hz(drill),
+    )  # fmt: skip
     return Recording(loaded, mono, levels, onsets, contour), heard_click
 
 
@@ -73,8 +76,13 @@ def _range_hz(drill: Drill | None) -> tuple[float, float]:
     if drill is None:
         return CONTOUR.full_range_hz
     lowest = min(drill.open_midi(s + 1) for s in range(len(drill.tuning)))
-    highest = max(drill.midi(n) for e in drill.events for n in e.notes) if any(e.notes for e in drill.events) else 88.0
     return (
         max(35.0, midi_to_hz(lowest - 5, a4_hz=drill.a4_hz)),
-        max(CONTOUR.full_range_hz[1], midi_to_hz(highest + 10, a4_hz=drill.a4_hz)),
+        max(CONTOUR.full_range_hz[1], _highest_hz(drill) or 0.0),
     )
+
+
+def _highest_hz(drill: Drill | None) -> float | None:
+    """A seventh over the highest fret that is asked: bends, and notes that are wrong, lie under it."""
+    frets = [drill.midi(n) for e in drill.events for n in e.notes] if drill is not None else []
+    return midi_to_hz(max(frets) + 10, a4_hz=drill.a4_hz) if drill is not None and frets else None

@@ -5814,7 +5814,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "open_ring" | "bleed" | "after_stop" | "scrape" | "thud" | "hum" | "other";
+            kind: "open_ring" | "pressed" | "bleed" | "after_stop" | "scrape" | "thud" | "hum" | "other";
             /** Level Db */
             level_db: number;
             /** Near */

@@ -8,6 +8,7 @@ type Summary = TakeMeasured["analysis"]["summary"];
 
 const KINDS: Record<NoiseEvent["kind"], string> = {
   open_ring: "rings",
+  pressed: "is pressed and sounds",
   bleed: "rings on",
   after_stop: "sounds after the stop",
   scrape: "Scrape",
@@ -38,7 +39,7 @@ export function noiseFaults(note: Note): string[] {
       `${Math.abs(chord.balance_db).toFixed(1)} dB ${chord.balance_db < 0 ? "soft" : "loud"} against its chord`,
     );
   if (noise?.verdict !== "outside") return faults;
-  const rings = note.reasons?.some((r) => r === "open_ring" || r === "bleed") ?? false;
+  const rings = note.reasons?.some((r) => ["open_ring", "pressed", "bleed"].includes(r)) ?? false;
   if (noise.worst_ring_db !== null && noise.string !== null && (rings || noise.stop_verdict !== "outside"))
     faults.push(ringWords(noise.string, noise.worst_ring_db));
   if (noise.stop_verdict === "outside" && noise.decay_ms != null)

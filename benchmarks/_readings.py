@@ -1,0 +1,177 @@
+"""Values the product states beside the truth they are of: whole drills of clean and faulty players, by chain.
+
+Truth is what was played: onsets by when FluidSynth's note alone is audible (`_lines`), volume by velocity (SoundFont
+2.04, 8.4.1: concave) over that key alone, bends by the pitch wheel as FluidSynth sounds it (`tests.reference.fluid`),
+vibrato by its asked course. Faults that change a value are part of the truth.
+"""
+
+from __future__ import annotations
+
+import tempfile
+import zlib
+from collections import defaultdict
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from fortimetra import Analysis, Drill, TakeError
+from fortimetra.model.analysis import NoteFound
+
+from benchmarks._chains import CHAINS
+from benchmarks._lines import Guitar, Played, guitars
+from benchmarks._notes import RATE_HZ, Samples
+from benchmarks._players import PLAYERS, Performance, Truth, play
+from benchmarks._trackers import LOW_HZ, available
+from benchmarks.takes import Case, drill_of, judged, sound_of
+from tests.reference.fluid import bend_word, soundfont_cents
+
+VELOCITY = 92
+PLAIN_S = (0.06, 0.25)
+GENERAL = ("praat", "yin", "aubio", "swift-f0")
+LATE_S = 0.02
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One stated value: error (in the unit of its quantity) and expanded uncertainty, NaN where none is stated."""
+
+    quantity: str
+    reader: str
+    chain: str
+    family: str
+    error: float
+    u: float = float("nan")
+
+
+@dataclass(frozen=True)
+class Told:
+    """What one take gave. open_by: (measure: judged, cannot tell) of notes played cleanly."""
+
+    case: Case
+    readings: tuple[Reading, ...]
+    open_by: tuple[tuple[str, int, int], ...]
+    false: int
+    clean: int
+    minutes: float
+
+
+_guitars: dict[str, Guitar] = {}
+_alone: dict[tuple[str, int], tuple[float, float]] = {}
+
+
+def alone(guitar: Guitar, key: int) -> tuple[float, float]:
+    """Of a note by itself at VELOCITY: from the key going down to audible, s; and its level, dB."""
+    place = (guitar.name, key)
+    if place not in _alone:
+        note = Played(key, 0.0, 1.0, float(40.0 * np.log10(VELOCITY / 127.0)))
+        _alone[place] = guitar.audible_after_s(note), guitar.level_db(note, 1.0)
+    return _alone[place]
+
+
+def told(case: Case) -> Told | None:
+    """Everything one take says beside its truth; None where it was refused."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        if case.guitar not in _guitars:
+            _guitars[case.guitar] = guitars(folder, [case.guitar])[0]
+        guitar = _guitars[case.guitar]
+        guitar.folder = folder
+        drill = drill_of(case.title)
+        rng = np.random.default_rng([case.seed, zlib.crc32(case.title.encode()), PLAYERS.index(case.player)])
+        made = play(drill, case.player, rng)
+        sound = CHAINS[case.chain](sound_of(guitar, made, folder), rng)
+        try:
+            found = judged(sound, drill, folder)
+        except TakeError:
+            return None
+        readings = [
+            *_stated(case, found, made, drill, guitar), *_others(case, sound, made, drill),
+        ]  # fmt: skip
+    clean = [n for n in found.notes if _key(n) in made.truths and _key(n) not in made.faults]
+    return Told(
+        case, tuple(readings), tuple(_open(clean, drill)), sum(n.clean == "outside" for n in clean), len(clean),
+        len(sound) / RATE_HZ / 60.0,
+    )  # fmt: skip
+
+
+def _key(note: NoteFound) -> tuple[str, int, int]:
+    return note.id, note.repeat, note.string or 0
+
+
+def _open(notes: Sequence[NoteFound], drill: Drill) -> Iterator[tuple[str, int, int]]:
+    for measure in drill.measures:
+        verdicts = [p.verdict for n in notes if (p := getattr(n, measure)) is not None and p.verdict is not None]
+        if verdicts:
+            yield measure, len(verdicts), verdicts.count("unclear")
+
+
+def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, guitar: Guitar) -> Iterator[Reading]:
+    def reading(quantity: str, error: float, u: float | None) -> Reading:
+        return Reading(quantity, "fortimetra", case.chain, case.family, error, float("nan") if u is None else u)
+
+    usual = _usual_db(found, made, guitar)
+    for note in found.notes:
+        true = made.truths.get(_key(note))
+        if true is None or note.onset_s is None or note.status != "played":
+            continue
+        heard_s = true.onset_s + alone(guitar, true.key)[0]
+        off_ms = 1000.0 * (note.onset_s - heard_s)
+        if abs(off_ms) > 1000.0 * LATE_S:
+            continue  # another sound: counted by `takes`
+        single = len([k for k in made.truths if k[:2] == (note.id, note.repeat)]) == 1
+        if note.timing is not None and note.timing.u is not None and single:
+            yield reading("onset, ms", off_ms, note.timing.u)
+        if note.level is not None and note.level.deviation_db is not None and note.level.against == "string":
+            truth_db = _level_db(true, guitar) - usual[note.string or 0, note.level.way]
+            yield reading("level, dB", note.level.deviation_db - truth_db, note.level.u)
+        bend = note.bend
+        if bend is not None and bend.error_cents is not None and true.bent_cents is not None and bend.kind == "bend":
+            target = sum(bend.target_cents) / 2.0 if isinstance(bend.target_cents, tuple) else bend.target_cents
+            sounded = soundfont_cents(bend_word(true.bent_cents))
+            yield reading("bend, cents", bend.error_cents - (sounded - target), bend.u)
+        swing = note.vibrato
+        if swing is not None and swing.rate_hz is not None and true.rate_hz is not None:
+            yield reading("vibrato rate, Hz", swing.rate_hz - true.rate_hz, swing.u_rate)
+            if swing.extent_cents is not None and true.extent_cents is not None:
+                width = soundfont_cents(bend_word(true.extent_cents))
+                yield reading("vibrato width, cents", swing.extent_cents - width, swing.u_extent)
+        if note.pitch is not None and note.pitch.error_cents is not None and bend is None and swing is None and single:
+            yield reading("plain pitch, cents", note.pitch.error_cents, note.pitch.u)
+
+
+def _level_db(true: Truth, guitar: Guitar) -> float:
+    return alone(guitar, true.key)[1] + float(40.0 * np.log10(true.velocity / VELOCITY))
+
+
+def _usual_db(found: Analysis, made: Performance, guitar: Guitar) -> dict[tuple[int, str | None], float]:
+    """The median of what was played, by string and way."""
+    groups: dict[tuple[int, str | None], list[float]] = defaultdict(list)
+    for note in found.notes:
+        true = made.truths.get(_key(note))
+        if true is not None and note.level is not None:
+            groups[note.string or 0, note.level.way].append(_level_db(true, guitar))
+    return {place: float(np.median(values)) for place, values in groups.items()}
+
+
+def _others(case: Case, sound: Samples, made: Performance, drill: Drill) -> Iterator[Reading]:
+    """The pitch of plain single notes by general trackers, of the contour in the same window. pyin is left out: at its
+    finest it takes minutes for a second.
+    """
+    plain = [
+        (k, t) for k, t in made.truths.items()
+        if t.bent_cents is None and t.extent_cents is None and t.seconds > PLAIN_S[1]
+        and len([o for o in made.truths if o[:2] == k[:2]]) == 1 and 440.0 * 2 ** ((t.key - 69) / 12.0) > LOW_HZ
+    ]  # fmt: skip
+    if case.seed or case.player != "clean" or not plain:
+        return
+    for name, run in available().items():
+        if name not in GENERAL:
+            continue
+        time_s, f0 = run(sound)
+        for _, true in plain:
+            part = f0[(time_s >= true.onset_s + PLAIN_S[0]) & (time_s < true.onset_s + PLAIN_S[1])]
+            part = part[np.isfinite(part) & (part > 0)]
+            hz = 440.0 * 2.0 ** ((true.key - 69) / 12.0)
+            error = 1200.0 * float(np.log2(np.median(part) / hz)) if len(part) else 1200.0
+            yield Reading("plain pitch, cents", name, case.chain, case.family, error)

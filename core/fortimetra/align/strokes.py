@@ -1,0 +1,181 @@
+"""Which strokes are notes: strokes rather than chances, the first of two, its double, and what begins nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from fortimetra.align.extras import double_limit_s, name_extras
+from fortimetra.align.match import AskedEvent, Match, misfit_semitones
+from fortimetra.align.settings import EXTRAS, LISTEN, MATCH
+from fortimetra.hear.contour import Contour
+from fortimetra.hear.notes import HeardNote, pitchless_note
+from fortimetra.hear.onsets import Candidates
+from fortimetra.hear.salience import Salience
+from fortimetra.hear.settings import ATTACK, NOTES, ONSETS
+from fortimetra.model.drill import SLURRED, Drill
+
+CONTRAST_FROM_S = ATTACK.learn_s[-1] + ATTACK.apart_s + ATTACK.near_s
+
+
+def strokes_for_chances(
+    matched: Match, found: Sequence[HeardNote], told: Salience, drill: Drill, fixed: frozenset[int]
+) -> Match:
+    """Picked notes at the stroke that is heard, where the search took a soft rise beside it, nearer to where the note
+    was due, and left the stroke over. In a room, and where drive lifts what is left of a note, the bands rise without
+    one.
+
+    found: everything that may be a note; told: what the spectrum says of each. fixed: events that somebody has
+    pointed at.
+    """
+    heard, off = list(matched.heard), list(matched.told_semitones)
+    taken = {id(n) for n in heard if n is not None} | {id(n) for a in matched.attempts for n in a.notes}
+    strokes = [
+        n
+        for n, tonal in zip(found, told.tonal, strict=True)
+        if n.stands_alone and n.kind == "attack" and id(n) not in taken and tonal > MATCH.tonal[0]
+    ]
+    edges = [-np.inf, *(n.onset_s if n is not None else np.nan for n in heard), np.inf]
+    for i, (event, note) in enumerate(zip(matched.events, heard, strict=True)):
+        lead = event.notes[0].event
+        if note is None or note.rise_db >= NOTES.alone_firm_rise_db or i in fixed or lead.articulation in SLURRED:
+            continue
+        before = float(np.nanmax(edges[: i + 1]))
+        after = float(np.nanmin(edges[i + 2 :]))
+        reach_s = min(LISTEN.stroke_s, LISTEN.stroke_share * lead.length * drill.seconds_per_beat)
+        near = [
+            n
+            for n in strokes
+            if abs(n.onset_s - note.onset_s) < reach_s
+            and before < n.onset_s < after
+            and n.rise_db > note.rise_db + LISTEN.clearer_stroke_db
+            and _may_be(n, event, matched.offset_cents)
+        ]
+        if near:
+            heard[i] = max(near, key=lambda n: (not np.isnan(n.start_midi), n.rise_db))
+            edges[i + 1] = heard[i].onset_s  # type: ignore[union-attr]
+            if off:
+                off[i] = 0.0
+    used = {id(n) for n in heard if n is not None}
+    extras = tuple(n for n in matched.extras if id(n) not in used)
+    return replace(matched, heard=tuple(heard), extras=extras, told_semitones=tuple(off))
+
+
+def _may_be(note: HeardNote, event: AskedEvent, offset_cents: float) -> bool:
+    """Whether a stroke's pitch is that of an event, as far as it lasts long enough to have one."""
+    return np.isnan(note.start_midi) or misfit_semitones(note, event, offset_cents) < MATCH.fits_semitones
+
+
+def begins_something(note: HeardNote, contour: Contour) -> bool:
+    """Whether an extra begins something: it has a pitch or is very clear, and the sound does not fall as where a note
+    is stopped.
+    """
+    if np.isnan(note.start_midi) and note.contrast_db < LISTEN.clear_extra_db:
+        return False
+    if note.kind == "step":
+        return True
+    return not _falls(note, contour)
+
+
+def _falls(note: HeardNote, contour: Contour) -> bool:
+    """Whether the sound falls where a note seems to begin: something stops there."""
+    before = contour.level_dbfs[contour.frames(note.onset_s - 0.03, note.onset_s - 0.005)]
+    after = contour.level_dbfs[contour.frames(note.onset_s + 0.005, note.onset_s + 0.03)]
+    return bool(len(before) and len(after) and float(after.max()) <= float(before.mean()) - LISTEN.falls_db)
+
+
+def first_of_doubles(matched: Match, contour: Contour, drill: Drill, fixed: frozenset[int]) -> Match:
+    """Of two strokes for one note the first is the note, the second its double; soft chances that are far too soft
+    are none.
+    """
+    heard, extras = list(matched.heard), list(matched.extras)
+    known = [n.level_dbfs for n in heard if n is not None]
+    usual = float(np.median(known)) if known else 0.0
+    for i, (event, note) in enumerate(zip(matched.events, matched.heard, strict=True)):
+        if note is None or i in fixed:
+            continue
+        slurred = event.notes[0].event.articulation in SLURRED
+        if not slurred and _no_note(note, contour, usual):
+            heard[i] = None
+            continue
+        limit = double_limit_s(event.notes[0].event.length * drill.seconds_per_beat)
+        first = next((e for e in extras if EXTRAS.one_attack_s <= note.onset_s - e.onset_s <= limit), None)
+        if first is not None and not _swells(contour, first.onset_s, note.onset_s):
+            heard[i] = first
+            extras[extras.index(first)] = note
+    return replace(matched, heard=tuple(heard), extras=tuple(sorted(extras, key=lambda n: n.onset_s)))
+
+
+def _no_note(note: HeardNote, contour: Contour, usual_dbfs: float) -> bool:
+    """Whether an attack is none: it stops at once, or is unsure and far softer than the notes."""
+    if note.end_s - note.onset_s < LISTEN.brief_s and _falls(note, contour):
+        return True
+    sure = note.strong and note.contrast_db >= LISTEN.sure_db
+    return not sure and note.level_dbfs < usual_dbfs - LISTEN.far_too_soft_db
+
+
+def with_double_hits(matched: Match, candidates: Candidates, contour: Contour, drill: Drill) -> Match:
+    """Second attacks too soft to stand alone: just after a note, where nothing else rises, they are its double."""
+    single = tuple(n for n in matched.extras if not _too_soft_a_double(n, matched, drill, contour))
+    matched = replace(matched, extras=single)
+    taken = np.array([n.onset_s for n in matched.notes])
+    doubles = []
+    for event, note in zip(matched.events, matched.heard, strict=True):
+        if note is None:
+            continue
+        slot_s = event.notes[0].event.length * drill.seconds_per_beat
+        near = slice(
+            *np.searchsorted(
+                candidates.time_s, (note.onset_s + EXTRAS.one_attack_s, note.onset_s + double_limit_s(slot_s))
+            )
+        )
+        for i in range(near.start, near.stop):
+            time = float(candidates.time_s[i])
+            free = np.min(np.abs(taken - time)) >= EXTRAS.one_attack_s
+            clear = _second_attack(float(candidates.rise_db[i]), float(candidates.contrast_db[i]), time - note.onset_s)
+            if free and clear and not _swells(contour, note.onset_s, time):
+                double = pitchless_note(contour, time, time + 2.0 * LISTEN.least_note_s, least_s=LISTEN.least_note_s)
+                if double is not None:
+                    doubles.append(replace(double, rise_db=ONSETS.rise_db))
+    if not doubles:
+        return matched
+    return replace(matched, extras=tuple(sorted([*matched.extras, *doubles], key=lambda n: n.onset_s)))
+
+
+def doubles_of(matched: Match, drill: Drill) -> set[int]:
+    """Ids of the extras that follow a note as its double hit."""
+    return {id(e.note) for e in name_extras(matched, drill) if e.kind == "double_hit"}
+
+
+def _too_soft_a_double(extra: HeardNote, matched: Match, drill: Drill, contour: Contour) -> bool:
+    for event, note in zip(matched.events, matched.heard, strict=True):
+        if note is not None and note.onset_s < extra.onset_s:
+            after = extra.onset_s - note.onset_s
+            slot_s = event.notes[0].event.length * drill.seconds_per_beat
+            if after <= double_limit_s(slot_s):
+                return not _second_attack(extra.rise_db, extra.contrast_db, after) or _swells(
+                    contour, note.onset_s, extra.onset_s
+                )
+    return False
+
+
+def _second_attack(rise_db: float, contrast_db: float, after_s: float) -> bool:
+    """Whether a rise just after a note is a second attack: many single notes swell once more by less.
+
+    The contrast counts only where what it is read against lies after the first attack.
+    """
+    if after_s < CONTRAST_FROM_S:
+        return rise_db >= LISTEN.double_rise_db
+    return rise_db >= LISTEN.double_rise_db or (
+        rise_db >= LISTEN.double_soft_rise_db and contrast_db >= ONSETS.clear_db
+    )
+
+
+def _swells(contour: Contour, first_s: float, second_s: float) -> bool:
+    """Whether what looks like a second attack is the first one arriving: before it there is far less."""
+    level = contour.level_dbfs
+    before = level[contour.frames(first_s + 0.005, second_s - 0.003)]
+    after = level[contour.frames(second_s + 0.005, second_s + 0.03)]
+    return not len(before) or not len(after) or float(after.max() - before.max()) > LISTEN.swell_db

@@ -1,0 +1,177 @@
+"""Which sound is which note where only the click, a stroke's clearness or a vibrato tells."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from fortimetra.align.grid import due_times
+from fortimetra.align.match import Match, asked_events
+from fortimetra.align.pair import match
+from fortimetra.align.strokes import strokes_for_chances
+from fortimetra.align.swings import asked_swings_hz, heard_swings_hz, swing_costs, tells_by_swing
+from fortimetra.drills.library import library
+from fortimetra.hear.contour import Contour
+from fortimetra.hear.notes import HeardNote
+from fortimetra.hear.salience import Salience
+from fortimetra.model.analysis import Grid
+from fortimetra.model.drill import Drill
+
+
+def drill(start: str, repeats: int = 1) -> Drill:
+    return next(b.drill for b in library() if b.drill.title.startswith(start)).model_copy(update={"repeats": repeats})
+
+
+def note(onset_s, midi, length_s=0.1, rise_db=12.0, contrast_db=20.0):
+    return HeardNote(
+        onset_s, onset_s + length_s, midi, midi, midi, -20.0, "attack", rise_db=rise_db, contrast_db=contrast_db
+    )
+
+
+SAME = drill("Fastest even run: string 3, fret 7")
+FIRST_S = 1.5
+
+
+def run(skip=(), late=None):
+    """One note again and again, as asked."""
+    spb, events = SAME.seconds_per_beat, asked_events(SAME)
+    return [
+        note(FIRST_S + e.beat * spb + (late or {}).get(i, 0.0), e.start_midi)
+        for i, e in enumerate(events)
+        if i not in skip
+    ]
+
+
+def test_of_like_notes_the_click_says_which_one_is_missing():
+    heard = run(skip={1})
+    found = match(heard, SAME, first_beat_s=FIRST_S)
+    assert [i for i, n in enumerate(found.heard) if n is None] == [1]
+    for event, n in zip(found.events, found.heard, strict=True):
+        if n is not None:
+            assert n.onset_s == pytest.approx(FIRST_S + event.beat * SAME.seconds_per_beat)
+
+
+def test_a_late_note_among_like_ones_is_that_note():
+    late_s = 0.4 * 0.25 * SAME.seconds_per_beat
+    heard = run(late={7: late_s})
+    found = match(heard, SAME, first_beat_s=FIRST_S)
+    assert list(found.heard) == heard
+
+
+def test_a_first_repeat_is_kept_where_a_later_one_is_played_again():
+    asked = drill("Alternate picking 1 2 4, up: string 2", repeats=2)
+    spb, events = asked.seconds_per_beat, asked_events(asked)
+    once = len(events) // 2
+    times = [FIRST_S + e.beat * spb for e in events]
+    again_s = asked.length_beats * spb
+    played = [(t, e) for t, e in zip(times, events, strict=True)]
+    # The second repeat once more: whoever leaves the first out would have two whole ones left.
+    played += [(t + again_s, e) for t, e in played[once:]]
+    heard = [note(t, e.start_midi, 0.3) for t, e in played]
+    found = match(heard, asked, first_beat_s=FIRST_S)
+    assert [n.onset_s for n in found.heard[:once]] == pytest.approx(times[:once])
+
+
+def told(count: int, tonal: float = 0.8) -> Salience:
+    one = np.full(count, tonal, np.float32)
+    return Salience(np.zeros((count, 12), np.float32), 60, one, one, np.zeros(count, np.float32))
+
+
+def taken(heard, extras, asked=SAME):
+    events = asked_events(asked)[: len(heard)]
+    return Match(events, tuple(heard), tuple(extras), 0.0, (0.0,) * len(heard))
+
+
+def test_a_stroke_is_the_note_rather_than_a_faint_rise_where_it_is_due():
+    midi, slot_s = asked_events(SAME)[0].start_midi, 0.125
+    heard = [note(1.5, midi), note(1.5 + slot_s, midi, rise_db=0.9, contrast_db=0.0), note(1.5 + 2 * slot_s, midi)]
+    stroke = note(1.5 + 1.4 * slot_s, midi, rise_db=18.0)
+    found = strokes_for_chances(taken(heard, [stroke]), [*heard, stroke], told(4), SAME, frozenset())
+    assert found.heard[1] is stroke
+    assert found.extras == ()
+
+
+@pytest.mark.parametrize(
+    ("change", "tonal"),
+    [
+        ({"start_midi": 40.0}, 0.8),  # another pitch
+        ({"rise_db": 5.0}, 0.8),  # hardly clearer
+        ({"onset_s": 1.9}, 0.8),  # after the next note
+        ({}, 0.1),  # no string: a knock
+    ],
+)
+def test_a_faint_note_stays_where_no_stroke_of_it_is_near(change, tonal):
+    midi, slot_s = asked_events(SAME)[0].start_midi, 0.125
+    heard = [note(1.5, midi), note(1.5 + slot_s, midi, rise_db=0.9, contrast_db=0.0), note(1.5 + 2 * slot_s, midi)]
+    other = replace(note(1.5 + 1.4 * slot_s, midi, rise_db=18.0), **change)
+    found = strokes_for_chances(taken(heard, [other]), [*heard, other], told(4, tonal), SAME, frozenset())
+    assert found.heard[1] is heard[1]
+
+
+def test_what_somebody_pointed_at_stays():
+    midi = asked_events(SAME)[0].start_midi
+    heard = [note(1.5, midi), note(1.625, midi, rise_db=0.9, contrast_db=0.0), note(1.75, midi)]
+    stroke = note(1.675, midi, rise_db=18.0)
+    found = strokes_for_chances(taken(heard, [stroke]), [*heard, stroke], told(4), SAME, frozenset({1}))
+    assert found.heard[1] is heard[1]
+
+
+VIBRATO = drill("Vibrato to the click, one and two: string 3", repeats=2)
+
+
+def swinging(rates_hz, seconds=4.0):
+    """A contour of notes one after the other, each with its vibrato; 0 is a straight note."""
+    hop = 0.005
+    time = np.arange(0.0, seconds * len(rates_hz), hop)
+    cents = np.zeros(len(time))
+    for i, rate in enumerate(rates_hz):
+        own = (time >= i * seconds) & (time < (i + 1) * seconds)
+        cents[own] = 30.0 * np.sin(2.0 * np.pi * rate * (time[own] - i * seconds)) if rate else 0.0
+    f0 = 293.66 * 2.0 ** (cents / 1200.0)
+    nothing = np.zeros((len(time), 8), np.float32)
+    contour = Contour(
+        time, f0, np.full(len(time), 0.5), np.ones(len(time)), np.full(len(time), -20.0), nothing, nothing
+    )
+    return contour, [note(i * seconds, 62.0, seconds - 0.1) for i in range(len(rates_hz))]
+
+
+@pytest.mark.parametrize("rate", [0.0, 1.0, 2.0, 5.0])
+def test_the_rate_of_a_swing_is_read(rate):
+    contour, heard = swinging([rate])
+    (found,) = heard_swings_hz(heard, contour)
+    # Half a cycle more or less in four seconds.
+    assert found == pytest.approx(rate, abs=0.2)
+
+
+def test_a_note_too_short_to_swing_tells_nothing():
+    contour, heard = swinging([5.0])
+    short = replace(heard[0], end_s=heard[0].onset_s + 0.5)
+    assert np.isnan(heard_swings_hz([short], contour)[0])
+    assert swing_costs(np.array([np.nan]), np.array([2.0]))[0, 0] == 0.0
+
+
+def test_notes_of_one_pitch_are_told_apart_by_their_vibrato():
+    assert tells_by_swing(VIBRATO)
+    assert not tells_by_swing(SAME)
+    events = asked_events(VIBRATO)
+    asked_hz = asked_swings_hz(events, VIBRATO)
+    spb = VIBRATO.seconds_per_beat
+    # The first repeat is broken off after its first note and begun again: what is heard second swings as the first
+    # asked note does.
+    rates = [asked_hz[0], *asked_hz]
+    contour, _ = swinging([float(r) for r in rates], seconds=events[0].notes[0].event.length * spb)
+    length_s = events[0].notes[0].event.length * spb
+    heard = [note(i * length_s, events[0].start_midi, length_s - 0.1) for i in range(len(rates))]
+    found = match(heard, VIBRATO, swings_hz=heard_swings_hz(heard, contour))
+    assert [n.onset_s for n in found.heard] == pytest.approx([(i + 1) * length_s for i in range(len(events))])
+
+
+def test_a_stop_in_a_drill_of_struck_slides_moves_what_follows():
+    asked = drill("Bottleneck melody on string 2: A major, from fret 3, behind the slide damped")
+    events, spb = asked_events(asked), asked.seconds_per_beat
+    heard = tuple(note(1.5 + e.beat * spb + (2.0 if i >= 5 else 0.0), e.main_midi, 1.5) for i, e in enumerate(events))
+    grid = Grid(source="recorder", bpm=asked.tempo.bpm, first_beat_s=1.5, u_ms=1.0)
+    due = due_times(Match(events, heard, (), 0.0, breaks=(5,)), asked, grid)
+    assert due.moved_beats[5:] == pytest.approx(2.0 / spb)
+    assert np.array([n.onset_s for n in heard]) == pytest.approx(due.time_s)
