@@ -107,7 +107,8 @@ def _ring_event(
     kind, judged, reasons = _what_rings(ring, quiet, limits)
     if kind in {"bleed", "after_stop"} and judged == "inside":
         return None  # a note takes its time to go
-    if echo and kind in {"bleed", "after_stop"}:
+    brief = 1000.0 * (ring.to_s - ring.from_s) < quiet.room_ms
+    if echo and (kind in {"bleed", "after_stop"} or (brief and judged == "outside")):
         judged, reasons = "unclear", ("echo_effect",)
     near, repeat = _place(quiet, match, ring.from_s)
     return NoiseEvent(

@@ -17,7 +17,6 @@ from fortimetra.judge.verdict import together, verdict
 from fortimetra.measure.chord import Balance, ChordNote, balances
 from fortimetra.measure.quiet import Quiet
 from fortimetra.measure.ring import RingReading
-from fortimetra.measure.settings import RING
 from fortimetra.measure.stop import Stop
 from fortimetra.model.analysis import ChordFound, NoiseEvent, NoiseFound, NoteFound
 from fortimetra.model.drill import Drill
@@ -53,7 +52,7 @@ def judge_quiet(
     that nobody asked for.
     """
     limits = drill.limits()
-    echo = _echoes(quiet.reading)
+    echo = quiet.echoes
     others = _others(quiet)
     events = noise_events(match, quiet, thuds, limits, echo=bool(echo))
     if others:
@@ -93,12 +92,6 @@ def judge_quiet(
         _summary(quiet, events, hum, strings, echo),
         warnings,
     )
-
-
-def _echoes(reading: RingReading | None) -> bool | None:
-    if reading is None or reading.echo_share is None:
-        return None
-    return reading.echo_share >= RING.echo_share
 
 
 def _others(quiet: Quiet) -> bool:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from fortimetra.hear.combs import BIN_HZ, Combs, Found, Power
 from fortimetra.hear.settings import COMBS
 from fortimetra.measure.looking import Seen
-from fortimetra.measure.settings import EVIDENCE
+from fortimetra.measure.settings import EVIDENCE, OVERLAP
 from fortimetra.measure.strings import Span, Suspect
 from fortimetra.units import FloatArray
 
@@ -20,7 +20,8 @@ from fortimetra.units import FloatArray
 class Fit:
     """What each partial says for its comb in each window (`Found.fit`), some of it explained away.
 
-    shown: which partials are neither covered nor explained. own: which have not been set ringing by notes just played.
+    shown: which partials are neither covered nor explained. own: which have not been set ringing by notes just played;
+    answers_db: under which level, window by window, those may be all there is (`answers_of`).
     """
 
     values: Power
@@ -30,6 +31,7 @@ class Fit:
     level_db: FloatArray
     seen: Seen
     suspects: int
+    answers_db: FloatArray
 
     def evidence(self) -> FloatArray:
         """How well each comb fits, about each window.
@@ -39,7 +41,7 @@ class Fit:
         """
         total = self.values.sum(axis=2)
         row = total - self.values.max(axis=2) > EVIDENCE.own_evidence
-        unasked = self.own | (self.level_db > EVIDENCE.sympathy_db)[:, :, None]
+        unasked = self.own | (self.level_db > self.answers_db[:, None])[:, :, None]
         for rest in (
             self.values[:, :, 0::2].sum(axis=2),
             self.values[:, :, 0::3].sum(axis=2) + self.values[:, :, 1::3].sum(axis=2),
@@ -89,6 +91,17 @@ def own_partials(seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect],
         rows = np.flatnonzero(seen.span == number)
         own[np.ix_(rows, opens)] = free
     return own
+
+
+def answers_of(seen: Seen, spans: Sequence[Span], tail_ms: float | None) -> FloatArray:
+    """Up to which level, dB, shape (n_windows,), what sounds with partials of notes just played is theirs: strings in
+    sympathy, and what a room still holds of them, which falls by OVERLAP.within_db in its tail.
+    """
+    if tail_ms is None:
+        return np.full(len(seen.middle_s), EVIDENCE.sympathy_db)
+    since_ms = 1000.0 * (seen.middle_s - np.array([spans[n].from_s for n in seen.span]))
+    room_db = -OVERLAP.within_db * np.maximum(since_ms, 0.0) / tail_ms
+    return np.asarray(np.maximum(EVIDENCE.sympathy_db, np.minimum(room_db, EVIDENCE.room_most_db)))
 
 
 def _about(seen: Seen, width_s: float) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
@@ -164,7 +177,7 @@ def floors_of(fit: Fit, found: Found, seen: Seen, number: int) -> FloatArray:
     reach the threshold; of fewer than two clear ones nothing is told.
     """
     alone = _floor_of(fit, found, seen, fit.shown[:, :number] & fit.own[:, :number])
-    louder = np.maximum(_floor_of(fit, found, seen, fit.shown[:, :number]), EVIDENCE.sympathy_db)
+    louder = np.maximum(_floor_of(fit, found, seen, fit.shown[:, :number]), fit.answers_db[:, None])
     return np.minimum(alone, louder)
 
 

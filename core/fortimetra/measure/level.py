@@ -92,6 +92,19 @@ def note_levels(mono: Samples, match: Match, *, rate_hz: int) -> list[NoteLevel 
     return found
 
 
+def in_a_room(levels: Sequence[NoteLevel | None]) -> list[NoteLevel | None]:
+    """Levels as a microphone in a room has them: louder at one pitch than at the next (Schroeder, J. Acoust. Soc.
+    Am. 34(12), 1962, from memory: its response scatters by 5.6 dB at one frequency; less where a note has many partials and
+    direct sound).
+    """
+    return [
+        n
+        if n is None or n.u_deviation_db is None
+        else replace(n, u_deviation_db=float(np.hypot(n.u_deviation_db, LEVEL.room_u_db)), like=None)
+        for n in levels
+    ]
+
+
 def _among(note: NoteLevel, picked: FloatArray, its_kind: FloatArray, hand_db: float | None) -> AmongItsLike | None:
     """A slur among those of its kind; None where they are too few."""
     if len(its_kind) < LEVEL.least_notes:

@@ -41,6 +41,18 @@ class Quiet:
     driven: bool | None
     tail_ms: float | None = None
 
+    @property
+    def echoes(self) -> bool | None:
+        """Whether a room, or an echo, is heard; None where nothing tells."""
+        return None if self.reading is None else self.reading.echoes
+
+    @property
+    def room_ms(self) -> float:
+        """How long a stopped note may seem to sound on: the quickest fall of the take, and where a room is
+        heard twice that, for its sound falls quicker and slower by chance.
+        """
+        return (self.tail_ms or 0.0) * (2.0 if self.echoes else 1.0)
+
     def in_the_room(self, ring: Ringing) -> bool:
         """Whether a ring is no louder than what a room leaves of the pitch another string has just left: that falls by
         OVERLAP.within_db in the recording's tail, evenly in dB (ISO 3382-1).
@@ -69,12 +81,14 @@ def measure_quiet(recording: Recording, alignment: Alignment) -> Quiet:
     travels = travels_of(match, drill.seconds_per_beat)
     spans = spans_of(match, parts, end_s, travels, match.aside_s(drill.seconds_per_beat))
     chords, driven = chord_notes(mono, _chords([_arrived(p, travels) for p in parts]), rate_hz=rate_hz)
-    reading = ringing(mono, contour, spans, parts, suspects_of(parts, drill, offsets), rate_hz=rate_hz, driven=driven)
+    tail = tail_ms(mono, match, rate_hz=rate_hz)
+    suspects = suspects_of(parts, drill, offsets)
+    reading = ringing(mono, contour, spans, parts, suspects, rate_hz=rate_hz, driven=driven, tail_ms=tail)
     grid = alignment.grid
     found = stops(mono, match, parts, rate_hz=rate_hz, grid_u_ms=grid.u_ms if grid.bpm else None)
     return Quiet(
         tuple(parts), tuple(spans), reading, tuple(found), tuple(_scrapes(recording, match, parts)),
-        tuple(tuple(c) for c in chords), driven if chords else None, tail_ms(mono, match, rate_hz=rate_hz),
+        tuple(tuple(c) for c in chords), driven if chords else None, tail,
     )  # fmt: skip
 
 

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from fortimetra.hear.combs import Combs, Found
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.settings import COMBS
-from fortimetra.measure.evidence import Fit, best_of, floors_of, levels_of, own_partials
+from fortimetra.measure.evidence import Fit, answers_of, best_of, floors_of, levels_of, own_partials
 from fortimetra.measure.looking import Seen, look
 from fortimetra.measure.settings import EVIDENCE, RING
 from fortimetra.measure.strings import Part, Role, Span, Suspect, roles_in, same_pitch
@@ -66,6 +66,11 @@ class RingReading:
     echo_share: float | None
     other_share: float
 
+    @property
+    def echoes(self) -> bool | None:
+        """Whether notes go on after their string has left them, which no string can: a room, a delay, a reverb."""
+        return None if self.echo_share is None else self.echo_share >= RING.echo_share
+
 
 def ringing(
     mono: Samples,
@@ -76,11 +81,12 @@ def ringing(
     *,
     rate_hz: int,
     driven: bool = False,
+    tail_ms: float | None = None,
 ) -> RingReading | None:
     """Every string that rings unasked in some spans; None where no span is long enough to be looked at.
 
     mono: float32, shape (n_samples,). driven: notes struck together make tones of their own, which are cut out with
-    them.
+    them. tail_ms: how long the recording takes to become quiet (`measure/tail`), where it tells.
     """
     sound = resampled(mono, from_hz=rate_hz, to_hz=COMBS.rate_hz)
     combs = _combs(suspects)
@@ -88,7 +94,7 @@ def ringing(
         found
         for numbers in _at_once(spans)
         if (seen := look(sound, contour, spans, combs, numbers=numbers, driven=driven)) is not None
-        for found in [_told(seen, spans, suspects, combs)]
+        for found in [_told(seen, spans, suspects, combs, tail_ms)]
     ]
     if not stretches:
         return None
@@ -133,7 +139,7 @@ class _Told:
     others: NDArray[np.bool_]
 
 
-def _told(seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect], combs: Combs) -> _Told:
+def _told(seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect], combs: Combs, tail_ms: float | None) -> _Told:
     """Which strings ring in each window: the likeliest first, each explaining what it can of all others."""
     number = len(suspects)
     allowed, roles = _roles(seen, spans, suspects)
@@ -142,7 +148,8 @@ def _told(seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect], combs:
     found = Found(seen.found.power, around.astype(np.float32), seen.found.clear)
     level, hidden = levels_of(found, seen)
     own = own_partials(seen, spans, suspects, combs)
-    fit = Fit(found.fit, found.clear.copy(), own, combs, level, seen, number)
+    answers_db = answers_of(seen, spans, tail_ms)
+    fit = Fit(found.fit, found.clear.copy(), own, combs, level, seen, number, answers_db)
     known = _known(fit, roles == "last", level[:, :number])
     # Under a note that rings on loudly no softer string is told from what the two make together.
     loud = np.max(np.where(known, level[:, :number], -np.inf), axis=1) > RING.hides_db

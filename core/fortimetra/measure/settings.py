@@ -84,6 +84,7 @@ class EvidenceSettings:
     sympathy_s: float = setting(2.0, "How long a string rings in sympathy with what was played.", PRACTICE)
     sympathy_hz: float = setting(2.0, "How near its partial has to lie.", PRACTICE)
     sympathy_db: float = setting(-27.0, "A string in sympathy stays under this level.", PRACTICE)
+    room_most_db: float = setting(-14.0, "Nor does a room hold more of the notes just played than this.", BENCH_TAKES)
 
 
 @dataclass(frozen=True)
@@ -117,6 +118,7 @@ class LevelSettings:
     from_s: float = setting(0.005, "Read from so long after the attack.", BENCH_LEVEL)
     to_s: float = setting(0.085, "To so long after it, or to the next attack.", BENCH_LEVEL)
     least_s: float = setting(0.015, "Shortest note that has a level.", BENCH_LEVEL)
+    room_u_db: float = setting(2.0, "What a room adds to the uncertainty between pitches.", BENCH_TAKES)
     least_for_hand: int = setting(6, "Fewest notes that tell how much a hand scatters.", BENCH_TAKES)
     least_hand_db: float = setting(0.3, "Nobody scatters less.", BENCH_TAKES)
     before_s: tuple[float, float] = setting(
@@ -350,6 +352,7 @@ class TailSettings:
     """How long a recording takes to become quiet."""
 
     hop_s: float = setting(0.01, "Frame of the level.", BENCH_TAKES)
+    smooth_s: float = setting(0.05, "Over which it is averaged.", BENCH_TAKES)
     floor_percentile: float = setting(5.0, "Percentile of the levels that is the floor.", BENCH_TAKES)
     over_floor_db: float = setting(6.0, "A fall is followed so near to it.", BENCH_TAKES)
     least_gap_s: float = setting(0.15, "Shortest gap after a note in which a fall is read.", BENCH_TAKES)

@@ -8,6 +8,7 @@ that may be the room's.
 from __future__ import annotations
 
 import numpy as np
+from scipy import ndimage
 
 from fortimetra.align.match import Match
 from fortimetra.measure.settings import OVERLAP, TAIL
@@ -53,6 +54,9 @@ def _fall_ms(level_db: FloatArray, floor_db: float) -> float | None:
 
 
 def _level_db(mono: Samples, rate_hz: int) -> FloatArray:
-    """RMS of every TAIL.hop_s, dBFS."""
-    hop = round(TAIL.hop_s * rate_hz)
-    return np.asarray(10.0 * np.log10(np.maximum(hop_power(mono, hop), 1e-20)))
+    """RMS about every TAIL.hop_s over TAIL.smooth_s, dBFS: reverberation is noise, and its level falls for a moment by
+    chance.
+    """
+    power = hop_power(mono, round(TAIL.hop_s * rate_hz))
+    smooth = ndimage.uniform_filter1d(np.asarray(power, np.float64), max(1, round(TAIL.smooth_s / TAIL.hop_s)))
+    return np.asarray(10.0 * np.log10(np.maximum(smooth, 1e-20)))

@@ -24,7 +24,7 @@ from fortimetra.judge.summary import member_counts, summarise
 from fortimetra.judge.time_and_touch import TimeAndTouch, judge_time_and_touch
 from fortimetra.measure.alignment import Alignment, aligned
 from fortimetra.measure.length import note_lengths, summarise_lengths
-from fortimetra.measure.level import note_levels, summarise_levels
+from fortimetra.measure.level import in_a_room, note_levels, summarise_levels
 from fortimetra.measure.pitch import known_hz
 from fortimetra.measure.quiet import Quiet, measure_quiet
 from fortimetra.measure.settings import TIMING
@@ -68,7 +68,7 @@ def judge_drill(
     alignment = aligned(recording.contour, match, drill, click=click, heard_click=heard_click, setup=setup)
     quiet = measure_quiet(recording, alignment)
     slides = measure_slides(recording.contour, match, alignment.played, alignment.offsets) if _slides(drill) else {}
-    rhythm = _rhythm(recording, alignment, slides, quiet.tail_ms)
+    rhythm = _rhythm(recording, alignment, slides, quiet)
 
     tell("judge", 0.90)
     notes = judge_notes(recording, alignment, known_hz=known_hz(setup, drill), chords=quiet.chords)
@@ -141,13 +141,12 @@ class _Rhythm:
     warnings: tuple[str, ...]
 
 
-def _rhythm(
-    recording: Recording, alignment: Alignment, slides: dict[int, SlideMeasured], tail_ms: float | None
-) -> _Rhythm:
+def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideMeasured], quiet: Quiet) -> _Rhythm:
     mono, rate_hz = recording.mono, recording.rate_hz
     drill, match, grid = alignment.drill, alignment.match, alignment.grid
     timings = note_timings(match, alignment.due, grid, arrivals_of(match, slides, drill.seconds_per_beat))
     levels = note_levels(mono, match, rate_hz=rate_hz)
+    levels = in_a_room(levels) if quiet.echoes else levels
     lengths = note_lengths(mono, match, alignment.played, rate_hz=rate_hz)
     deviations_db = [None if n is None else n.deviation_db for n in levels]
     together = together_ms(mono, match, rate_hz=rate_hz)
@@ -167,7 +166,7 @@ def _rhythm(
             lengths,
             alignment.due.elsewhere,
             disturbed(match, [e.notes[0].event.length * alignment.spb for e in match.events]),
-            tail_ms,
+            quiet.room_ms,
         ),
         summarise_timing(match, timings, drill, grid, deviations_db, together),
         summarise_levels(match, levels, drill),
