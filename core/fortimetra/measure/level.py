@@ -93,9 +93,9 @@ def note_levels(mono: Samples, match: Match, *, rate_hz: int) -> list[NoteLevel 
 
 
 def in_a_room(levels: Sequence[NoteLevel | None]) -> list[NoteLevel | None]:
-    """Levels as a microphone in a room has them: louder at one pitch than at the next (Schroeder, J. Acoust. Soc.
-    Am. 34(12), 1962, from memory: its response scatters by 5.6 dB at one frequency; less where a note has many partials and
-    direct sound).
+    """Levels as a microphone in a room has them: louder at one pitch than at the next. At one frequency a room's
+    response scatters by 5.6 dB (Schroeder, J. Acoust. Soc. Am. 34(12), 1962, from memory), of a note with many partials
+    and direct sound by less.
     """
     return [
         n
