@@ -10,7 +10,7 @@ from fortimetra.align.grid import due_times
 from fortimetra.align.match import Match, asked_events
 from fortimetra.align.pair import match
 from fortimetra.align.strokes import strokes_for_chances
-from fortimetra.align.swings import asked_swings_hz, heard_swings_hz, swing_costs, tells_by_swing
+from fortimetra.align.swings import Swings, asked_swings, heard_swings, swing_costs, tells_by_swing
 from fortimetra.drills.library import library
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
@@ -139,23 +139,32 @@ def swinging(rates_hz, seconds=4.0):
 @pytest.mark.parametrize("rate", [0.0, 1.0, 2.0, 5.0])
 def test_the_rate_of_a_swing_is_read(rate):
     contour, heard = swinging([rate])
-    (found,) = heard_swings_hz(heard, contour)
-    # Half a cycle more or less in four seconds.
-    assert found == pytest.approx(rate, abs=0.2)
+    found = heard_swings(heard, contour)
+    # Half a cycle more or less in four seconds; 30 cents to either side.
+    assert found.hz[0] == pytest.approx(rate, abs=0.2)
+    assert found.cents[0] == pytest.approx(60.0 if rate else 0.0, rel=0.1)
 
 
 def test_a_note_too_short_to_swing_tells_nothing():
     contour, heard = swinging([5.0])
     short = replace(heard[0], end_s=heard[0].onset_s + 0.5)
-    assert np.isnan(heard_swings_hz([short], contour)[0])
-    assert swing_costs(np.array([np.nan]), np.array([2.0]))[0, 0] == 0.0
+    found = heard_swings([short], contour)
+    assert np.isnan(found.hz[0])
+    assert swing_costs(found, Swings(np.array([2.0]), np.array([40.0])))[0, 0] == 0.0
+
+
+def test_vibratos_of_one_rate_are_told_apart_by_their_width():
+    heard = Swings(np.array([4.0]), np.array([60.0]))
+    narrow, wide = swing_costs(heard, Swings(np.array([4.0, 4.0]), np.array([25.0, 60.0])))[0]
+    assert wide == 0.0
+    assert narrow > 0.5
 
 
 def test_notes_of_one_pitch_are_told_apart_by_their_vibrato():
     assert tells_by_swing(VIBRATO)
     assert not tells_by_swing(SAME)
     events = asked_events(VIBRATO)
-    asked_hz = asked_swings_hz(events, VIBRATO)
+    asked_hz = asked_swings(events, VIBRATO).hz
     spb = VIBRATO.seconds_per_beat
     # The first repeat is broken off after its first note and begun again: what is heard second swings as the first
     # asked note does.
@@ -163,7 +172,7 @@ def test_notes_of_one_pitch_are_told_apart_by_their_vibrato():
     contour, _ = swinging([float(r) for r in rates], seconds=events[0].notes[0].event.length * spb)
     length_s = events[0].notes[0].event.length * spb
     heard = [note(i * length_s, events[0].start_midi, length_s - 0.1) for i in range(len(rates))]
-    found = match(heard, VIBRATO, swings_hz=heard_swings_hz(heard, contour))
+    found = match(heard, VIBRATO, swings=heard_swings(heard, contour))
     assert [n.onset_s for n in found.heard] == pytest.approx([(i + 1) * length_s for i in range(len(events))])
 
 

@@ -166,8 +166,13 @@ def _begins(i: int, j: int, heard: Any, asked: Any, s: Any) -> float:
 def _begun(i: int, j: int, heard: Any, asked: Any, pulse: Any, paths: Any, s: Any) -> float:
     """What it costs that heard note i is event j and the first that is played."""
     # Of repeats that fit alike the first; where there is a click, the one it says.
-    cost = min(s.more_most, paths.belong[i]) + s.missed_cost * j + s.which_repeat_cost * j
-    if not np.isnan(pulse.first_s):
+    cost = s.missed_cost * j + s.which_repeat_cost * j
+    if np.isnan(pulse.first_s) or np.isnan(pulse.beat_s):
+        cost += min(s.more_most, paths.belong[i])
+    else:
+        # Who warms up does so before the click's first beat; what fits the drill after it was played for it.
+        begins = min(i, np.searchsorted(heard.onset_s, pulse.first_s - 0.5 * pulse.beat_s))
+        cost += min(s.more_most, paths.belong[begins]) + paths.belong[i] - paths.belong[begins]
         away_s = abs(heard.onset_s[i] - pulse.first_s - asked.beat_s[j])
         cost += min(s.late_start_most, s.late_start_cost * away_s)
     return float(cost + _begins(i, j, heard, asked, s))

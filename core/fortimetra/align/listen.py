@@ -24,7 +24,7 @@ from fortimetra.align.strokes import (
     strokes_for_chances,
     with_double_hits,
 )
-from fortimetra.align.swings import heard_swings_hz, tells_by_swing
+from fortimetra.align.swings import heard_swings, tells_by_swing
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.crossing import crossing
 from fortimetra.hear.notes import HeardNote, note_from, pitchless_note, steps
@@ -62,7 +62,7 @@ def listen(
     told = _told(mono, contour, found, drill, rate_hz)
     matched = match(
         found, drill, told, pinned, first_beat_s=first_beat_s, off_cents=_alike_cents(contour, drill),
-        swings_hz=heard_swings_hz(found, contour) if tells_by_swing(drill) else None,
+        swings=heard_swings(found, contour) if tells_by_swing(drill) else None,
     )  # fmt: skip
     drill = at_pace(drill, matched.pace)
     matched = replace(matched, extras=tuple(n for n in matched.extras if begins_something(n, contour)))

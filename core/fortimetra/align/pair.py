@@ -34,13 +34,12 @@ from fortimetra.align.costs import (
 )  # fmt: skip
 from fortimetra.align.match import AskedEvent, Attempt, Match, asked_events, misfit_semitones, no_notes, under_slide
 from fortimetra.align.settings import MATCH
-from fortimetra.align.swings import asked_swings_hz, swing_costs
+from fortimetra.align.swings import Swings, asked_swings, swing_costs
 from fortimetra.errors import TakeError
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.salience import Salience
 from fortimetra.hear.settings import ONSETS
 from fortimetra.model.drill import Drill
-from fortimetra.units import FloatArray
 
 
 def match(
@@ -51,14 +50,14 @@ def match(
     *,
     first_beat_s: float | None = None,
     off_cents: float | None = None,
-    swings_hz: FloatArray | None = None,
+    swings: Swings | None = None,
 ) -> Match:
     """Pair heard and asked notes.
 
     told: what the spectrum after each attack holds, where it was looked at; its places are the heard notes.
     pinned: for each asked event the place of the heard note it is, NOT_PLAYED, or FREE, as somebody who listened said.
     off_cents: how far everything that is heard lies off the semitones, where it is all alike.
-    swings_hz: how quickly each heard note's pitch swings, where only that tells notes of one pitch apart.
+    swings: how quickly each heard note's pitch swings, where only that tells notes of one pitch apart.
     first_beat_s: where beat 0 is heard, where the recorder knows; it tells which of several like repeats was played.
     Without it the first of them was. Raises TakeError: no_notes if nothing was heard, wrong_drill if what was heard
     does not look like the drill.
@@ -66,7 +65,7 @@ def match(
     events = asked_events(drill)
     if not heard:
         raise no_notes()
-    given = _Given(heard, events, drill, told, pinned, first_beat_s, off_cents, swings_hz)
+    given = _Given(heard, events, drill, told, pinned, first_beat_s, off_cents, swings)
     result = _paired(given)
     fitting, needed = _fitting(result), min(len(events), max(sum(n.strong for n in heard), 3))
     slower = _slower(result, drill)
@@ -97,7 +96,7 @@ class _Given:
     pinned: NDArray[np.int64] | None
     first_beat_s: float | None
     off_cents: float | None
-    swings_hz: FloatArray | None
+    swings: Swings | None
 
 
 def _paired(given: _Given, pace: float = 1.0) -> Match:
@@ -290,21 +289,23 @@ def _path(given: _Given, offset_cents: float, pace: float) -> Path:
     for event in events:
         if len(event.notes) > 1:
             chords.setdefault(pitches(event), len(chords) + 1)
-    asked_hz = (
-        np.zeros(len(events))
-        if given.swings_hz is None
-        else asked_swings_hz(events, drill.at(drill.tempo.bpm / pace if drill.tempo else None))
-    )
+    nothing = np.zeros(len(events))
+    swing = Swings(nothing, nothing)
+    if given.swings is not None:
+        swing = asked_swings(events, drill.at(drill.tempo.bpm / pace if drill.tempo else None))
     rows = [
-        [e.start_midi, e.main_midi, float(chords[pitches(e)]) if len(e.notes) > 1 else 0.0, hz]
-        for e, hz in zip(events, asked_hz, strict=True)
+        [e.start_midi, e.main_midi, float(chords[pitches(e)]) if len(e.notes) > 1 else 0.0, hz, cents]
+        for e, hz, cents in zip(
+            events, np.nan_to_num(swing.hz, nan=-1.0), np.nan_to_num(swing.cents, nan=-1.0), strict=True
+        )
     ]
     how_tonal = tonal(told, len(heard), tuple(chords), offset_cents) * loudness(heard)
-    kinds, kind = np.unique(np.nan_to_num(np.array(rows), nan=-1.0), axis=0, return_inverse=True)
+    kinds, kind = np.unique(np.array(rows), axis=0, return_inverse=True)
     told_unclear = MATCH.noise_cost * (1.0 - how_tonal[:, None]) * np.array([[1.0, 1.0, 1.0, 0.0]])
     costs = pitch_costs(heard, kinds, tuple(chords), offset_cents, told)
-    if given.swings_hz is not None:
-        costs = costs + swing_costs(given.swings_hz, np.where(kinds[:, 3] < 0.0, np.nan, kinds[:, 3]))
+    if given.swings is not None:
+        open_ = np.where(kinds < 0.0, np.nan, kinds)
+        costs = costs + swing_costs(given.swings, Swings(open_[:, 3], open_[:, 4]))
     path = cheapest(
         HeardArrays(
             np.array([n.onset_s for n in heard]),

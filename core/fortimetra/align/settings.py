@@ -267,8 +267,10 @@ class SwingsSettings:
     from_s: float = setting(0.15, "A vibrato is looked for from so long after its note begins.", BENCH_TAKES)
     least_s: float = setting(0.8, "Shorter notes tell nothing.", BENCH_TAKES)
     least_cents: float = setting(8.0, "Swings to either side under this are none.", BENCH_TAKES)
-    cost_per_octave: float = setting(0.8, "A rate twice or half of what is asked, in semitones wrong.", BENCH_TAKES)
-    cost_most: float = setting(1.0, "Most that a rate costs.", BENCH_TAKES)
+    cost_per_octave: float = setting(
+        0.8, "A rate or a width twice or half of what is asked, in semitones wrong.", BENCH_TAKES
+    )
+    cost_most: float = setting(1.0, "Most that it costs.", BENCH_TAKES)
     cost_straight: float = setting(0.5, "A straight note for one that should swing, or the other way.", BENCH_TAKES)
 
 
