@@ -1,8 +1,9 @@
 """Values the product states beside the truth they are of: whole drills of clean and faulty players, by chain.
 
 Truth is what was played: onsets by when FluidSynth's note alone is audible (`_lines`), volume by velocity (SoundFont
-2.04, 8.4.1: concave) over that key alone, bends by the pitch wheel as FluidSynth sounds it (`tests.reference.fluid`),
-vibrato by its asked course. Faults that change a value are part of the truth.
+2.04, 8.4.1: concave) over that key alone, pitch by that key alone as Praat reads it, bends by the pitch wheel as
+FluidSynth sounds it (`tests.reference.fluid`), vibrato by its asked course. Faults that change a value are part of the
+truth.
 """
 
 from __future__ import annotations
@@ -22,7 +23,7 @@ from benchmarks._chains import CHAINS
 from benchmarks._lines import Guitar, Played, guitars
 from benchmarks._notes import RATE_HZ, Samples
 from benchmarks._players import PLAYERS, Performance, Truth, play
-from benchmarks._trackers import LOW_HZ, available
+from benchmarks._trackers import LOW_HZ, available, praat
 from benchmarks.takes import Case, drill_of, judged, sound_of
 from tests.reference.fluid import bend_word, soundfont_cents
 
@@ -58,6 +59,7 @@ class Told:
 
 _guitars: dict[str, Guitar] = {}
 _alone: dict[tuple[str, int], tuple[float, float]] = {}
+_off: dict[tuple[str, int], float] = {}
 
 
 def alone(guitar: Guitar, key: int) -> tuple[float, float]:
@@ -67,6 +69,18 @@ def alone(guitar: Guitar, key: int) -> tuple[float, float]:
         note = Played(key, 0.0, 1.0, float(40.0 * np.log10(VELOCITY / 127.0)))
         _alone[place] = guitar.audible_after_s(note), guitar.level_db(note, 1.0)
     return _alone[place]
+
+
+def off_cents(guitar: Guitar, key: int) -> float:
+    """How far a key of a guitar lies off equal temperament by itself, as Praat reads it: samples are not in tune."""
+    place = (guitar.name, key)
+    if place not in _off:
+        sound = guitar.single(Played(key, 0.0, 1.0, float(40.0 * np.log10(VELOCITY / 127.0))))
+        time_s, f0 = praat(sound)
+        part = f0[(time_s >= PLAIN_S[0]) & (time_s < PLAIN_S[1]) & (f0 > 0)]
+        hz = 440.0 * 2.0 ** ((key - 69) / 12.0)
+        _off[place] = 1200.0 * float(np.log2(np.median(part) / hz)) if len(part) else float("nan")
+    return _off[place]
 
 
 def told(case: Case) -> Told | None:
@@ -86,7 +100,7 @@ def told(case: Case) -> Told | None:
         except TakeError:
             return None
         readings = [
-            *_stated(case, found, made, drill, guitar), *_others(case, sound, made, drill),
+            *_stated(case, found, made, drill, guitar), *_others(case, sound, made, guitar),
         ]  # fmt: skip
     clean = [n for n in found.notes if _key(n) in made.truths and _key(n) not in made.faults]
     return Told(
@@ -111,6 +125,7 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, guitar
         return Reading(quantity, "fortimetra", case.chain, case.family, error, float("nan") if u is None else u)
 
     usual = _usual_db(found, made, guitar)
+    ids = {e.id for e in drill.events}
     for note in found.notes:
         true = made.truths.get(_key(note))
         if true is None or note.onset_s is None or note.status != "played":
@@ -129,7 +144,10 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, guitar
         if bend is not None and bend.error_cents is not None and true.bent_cents is not None and bend.kind == "bend":
             target = sum(bend.target_cents) / 2.0 if isinstance(bend.target_cents, tuple) else bend.target_cents
             sounded = soundfont_cents(bend_word(true.bent_cents))
-            yield reading("bend, cents", bend.error_cents - (sounded - target), bend.u)
+            if bend.reference_source in ids:
+                # Against the fretted target, another key of the guitar.
+                sounded += off_cents(guitar, true.key) - off_cents(guitar, true.key + round(target / 100.0))
+                yield reading("bend, cents", bend.error_cents - (sounded - target), bend.u)
         swing = note.vibrato
         if swing is not None and swing.rate_hz is not None and true.rate_hz is not None:
             yield reading("vibrato rate, Hz", swing.rate_hz - true.rate_hz, swing.u_rate)
@@ -137,7 +155,9 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, guitar
                 width = soundfont_cents(bend_word(true.extent_cents))
                 yield reading("vibrato width, cents", swing.extent_cents - width, swing.u_extent)
         if note.pitch is not None and note.pitch.error_cents is not None and bend is None and swing is None and single:
-            yield reading("plain pitch, cents", note.pitch.error_cents, note.pitch.u)
+            string_off = found.reference.string_offset_cents[(note.string or 1) - 1] or 0.0
+            error = note.pitch.error_cents + string_off - off_cents(guitar, true.key)
+            yield reading("plain pitch, cents", error, note.pitch.u)
 
 
 def _level_db(true: Truth, guitar: Guitar) -> float:
@@ -154,7 +174,7 @@ def _usual_db(found: Analysis, made: Performance, guitar: Guitar) -> dict[tuple[
     return {place: float(np.median(values)) for place, values in groups.items()}
 
 
-def _others(case: Case, sound: Samples, made: Performance, drill: Drill) -> Iterator[Reading]:
+def _others(case: Case, sound: Samples, made: Performance, guitar: Guitar) -> Iterator[Reading]:
     """The pitch of plain single notes by general trackers, of the contour in the same window. pyin is left out: at its
     finest it takes minutes for a second.
     """
@@ -174,4 +194,4 @@ def _others(case: Case, sound: Samples, made: Performance, drill: Drill) -> Iter
             part = part[np.isfinite(part) & (part > 0)]
             hz = 440.0 * 2.0 ** ((true.key - 69) / 12.0)
             error = 1200.0 * float(np.log2(np.median(part) / hz)) if len(part) else 1200.0
-            yield Reading("plain pitch, cents", name, case.chain, case.family, error)
+            yield Reading("plain pitch, cents", name, case.chain, case.family, error - off_cents(guitar, true.key))

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import warnings
 from collections.abc import Callable
+from functools import cache
 
 import numpy as np
 from fortimetra.hear.contour import track
@@ -107,6 +108,7 @@ TRACKERS: dict[str, Callable[[Samples], Track]] = {
 }
 
 
+@cache
 def available() -> dict[str, Callable[[Samples], Track]]:
     """Those whose packages are there; each is run once, so that none is timed while it loads."""
     warnings.filterwarnings("ignore")

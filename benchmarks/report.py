@@ -226,7 +226,9 @@ def _page(
         "How each value is read, and its limits, stand in [measuring.md](../measuring.md); takes that go wrong are in "
         "`./run bench takes`, causes in `./run bench causes`.",
         "## Errors and stated uncertainty",
-        "Median / 90 % of the size of the error; *within ± u* should be 95 %. Values of notes that were matched to another sound are "
+        "Median / 90 % of the size of the error; *within ± u* should be 95 %. An amplifier's drive and a phone's gain change the volume "
+        "itself, and a room the width of a vibrato: there the error is against what was played, not against what is on the recording. "
+        "Values of notes that were matched to another sound are "
         "not in it (`./run bench takes` counts those).",
         *["\n".join(errors_table(readings))],
         "Pitch of plain notes by general trackers on the same sound and in the same window (cents, median / 90 %):",

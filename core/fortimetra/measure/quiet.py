@@ -18,7 +18,7 @@ from fortimetra.measure.alignment import Alignment
 from fortimetra.measure.chord import ChordNote, chord_notes
 from fortimetra.measure.ring import Ringing, RingReading, ringing
 from fortimetra.measure.scrape import HeardScrape, scrapes
-from fortimetra.measure.settings import OVERLAP, QUIET
+from fortimetra.measure.settings import OVERLAP, QUIET, TAIL
 from fortimetra.measure.stop import Stop, stops
 from fortimetra.measure.strings import Part, Span, parts_of, same_pitch, spans_of, suspects_of, travels_of
 from fortimetra.measure.tail import tail_ms
@@ -51,7 +51,14 @@ class Quiet:
         """How long a stopped note may seem to sound on: the quickest fall of the take, and where a room is
         heard twice that, for its sound falls quicker and slower by chance.
         """
-        return (self.tail_ms or 0.0) * (2.0 if self.echoes else 1.0)
+        return (self.tail_ms or 0.0) * (2.0 if self.in_a_room else 1.0)
+
+    @property
+    def in_a_room(self) -> bool:
+        """Whether a microphone in a room has recorded it: notes go on after their string has left them, and longer than
+        a string that is let go of does.
+        """
+        return bool(self.echoes) and (self.tail_ms or 0.0) >= TAIL.room_ms
 
     def in_the_room(self, ring: Ringing) -> bool:
         """Whether a ring is no louder than what a room leaves of the pitch another string has just left: that falls by

@@ -358,6 +358,9 @@ class TailSettings:
     least_gap_s: float = setting(0.15, "Shortest gap after a note in which a fall is read.", BENCH_TAKES)
     before_s: float = setting(0.02, "Left out before the next attack.", BENCH_TAKES)
     longest_s: float = setting(0.35, "A slower fall is a string's own.", BENCH_TAKES)
+    room_ms: float = setting(
+        120.0, "A slower one where notes go on after their string has left them is a room's.", BENCH_TAKES
+    )
 
 
 @dataclass(frozen=True)

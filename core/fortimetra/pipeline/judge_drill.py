@@ -146,7 +146,7 @@ def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideM
     drill, match, grid = alignment.drill, alignment.match, alignment.grid
     timings = note_timings(match, alignment.due, grid, arrivals_of(match, slides, drill.seconds_per_beat))
     levels = note_levels(mono, match, rate_hz=rate_hz)
-    levels = in_a_room(levels) if quiet.echoes else levels
+    levels = in_a_room(levels) if quiet.in_a_room else levels
     lengths = note_lengths(mono, match, alignment.played, rate_hz=rate_hz)
     deviations_db = [None if n is None else n.deviation_db for n in levels]
     together = together_ms(mono, match, rate_hz=rate_hz)
