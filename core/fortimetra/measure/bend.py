@@ -197,7 +197,9 @@ def _to_and_fro(cents: FloatArray, held: NDArray[np.bool_]) -> slice | None:
     if len(after) * CONTOUR.hop_s < BEND.drift_s:
         return None
     after = after[after >= after[0] + round(BEND.plateau_min_s / CONTOUR.hop_s)]
-    rest = cents[after] - np.polyval(np.polyfit(after, cents[after], 1), after)
+    # A hand is slower than the noise of single frames.
+    moved = running_median(cents, BEND.slope_window_s)[after]
+    rest = moved - np.polyval(np.polyfit(after, moved, 1), after)
     side = np.sign(rest[np.abs(rest) > BEND.waver_cents])
     if np.count_nonzero(np.diff(side)) < BEND.least_wavers:
         return None
