@@ -20,11 +20,11 @@ from fortimetra import Analysis, Drill, TakeError
 from fortimetra.model.analysis import NoteFound
 
 from benchmarks._chains import CHAINS
-from benchmarks._lines import Guitar, Played, guitars
+from benchmarks._lines import Guitar, Played
 from benchmarks._notes import RATE_HZ, Samples
 from benchmarks._players import PLAYERS, Performance, Truth, play
 from benchmarks._trackers import LOW_HZ, available, praat
-from benchmarks.takes import Case, drill_of, judged, sound_of
+from benchmarks.takes import Case, drill_of, guitar_in, judged, sound_of
 from tests.reference.fluid import bend_word, soundfont_cents
 
 VELOCITY = 92
@@ -57,7 +57,6 @@ class Told:
     minutes: float
 
 
-_guitars: dict[str, Guitar] = {}
 _alone: dict[tuple[str, int], tuple[float, float]] = {}
 _off: dict[tuple[str, int], float] = {}
 
@@ -87,10 +86,7 @@ def told(case: Case) -> Told | None:
     """Everything one take says beside its truth; None where it was refused."""
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        if case.guitar not in _guitars:
-            _guitars[case.guitar] = guitars(folder, [case.guitar])[0]
-        guitar = _guitars[case.guitar]
-        guitar.folder = folder
+        guitar = guitar_in(folder, case.guitar)
         drill = drill_of(case.title)
         rng = np.random.default_rng([case.seed, zlib.crc32(case.title.encode()), PLAYERS.index(case.player)])
         made = play(drill, case.player, rng)

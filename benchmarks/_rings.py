@@ -11,9 +11,8 @@ import numpy as np
 from fortimetra import TakeError
 
 from benchmarks._chains import CHAINS
-from benchmarks._lines import Guitar, guitars
 from benchmarks._players import Also, clean_steps, play_steps
-from benchmarks.takes import drill_of, judged, sound_of
+from benchmarks.takes import drill_of, guitar_in, judged, sound_of
 
 LEVELS_DB = (-8.0, -14.0, -20.0, -26.0, -32.0)
 DRILLS = (
@@ -48,9 +47,6 @@ class Rung:
     minutes: float
 
 
-_guitars: dict[str, Guitar] = {}
-
-
 def ring_cases(chains: tuple[str, ...], names: tuple[str, ...]) -> list[RingCase]:
     """Every drill at every level on every chain; guitars in turn."""
     return [
@@ -78,10 +74,7 @@ def rung(case: RingCase) -> Rung | None:
     made = play_steps(drill, made_of, rng)
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        if case.guitar not in _guitars:
-            _guitars[case.guitar] = guitars(folder, [case.guitar])[0]
-        _guitars[case.guitar].folder = folder
-        sound = CHAINS[case.chain](sound_of(_guitars[case.guitar], made, folder), rng)
+        sound = CHAINS[case.chain](sound_of(guitar_in(folder, case.guitar), made, folder), rng)
         try:
             found = judged(sound, drill, folder)
         except TakeError:

@@ -22,9 +22,8 @@ from fortimetra.drills.library import library
 
 from benchmarks._chains import CHAINS
 from benchmarks._habits import HABITS
-from benchmarks._lines import Guitar, guitars
 from benchmarks._players import clean_steps, play_steps
-from benchmarks.takes import judged, sound_of
+from benchmarks.takes import guitar_in, judged, sound_of
 
 MOST_NOTES = 90
 
@@ -37,9 +36,6 @@ class Try:
     chain: str
     guitar: str
     seed: int
-
-
-_guitars: dict[str, Guitar] = {}
 
 
 def drill_of(start: str) -> Drill:
@@ -59,10 +55,7 @@ def said(case: Try) -> tuple[Try, tuple[str, ...]]:
     made = play_steps(drill, steps if clean else habit.change(drill, steps, rng), rng)
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        if case.guitar not in _guitars:
-            _guitars[case.guitar] = guitars(folder, [case.guitar])[0]
-        _guitars[case.guitar].folder = folder
-        sound = CHAINS[case.chain](sound_of(_guitars[case.guitar], made, folder), rng)
+        sound = CHAINS[case.chain](sound_of(guitar_in(folder, case.guitar), made, folder), rng)
         try:
             return case, tuple(c.code for c in judged(sound, drill, folder).causes)
         except TakeError as error:

@@ -169,14 +169,19 @@ def counted(found: Analysis, made: Performance, drill: Drill) -> Counter[str]:
 _guitars: dict[str, Guitar] = {}
 
 
+def guitar_in(folder: Path, name: str) -> Guitar:
+    """A guitar that writes into a folder; read once a process."""
+    if name not in _guitars:
+        _guitars[name] = guitars(folder, [name])[0]
+    _guitars[name].folder = folder
+    return _guitars[name]
+
+
 def measured(case: Case) -> tuple[Case, Counter[str], float, str]:
     """One case; the last is why it was refused."""
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        if case.guitar not in _guitars:
-            _guitars[case.guitar] = guitars(folder, [case.guitar])[0]
-        guitar = _guitars[case.guitar]
-        guitar.folder = folder
+        guitar = guitar_in(folder, case.guitar)
         drill = drill_of(case.title)
         rng = np.random.default_rng([case.seed, zlib.crc32(case.title.encode()), PLAYERS.index(case.player)])
         made = play(drill, case.player, rng)

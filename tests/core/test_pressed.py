@@ -68,9 +68,9 @@ def test_a_room_holds_what_a_string_has_left(level_db, room):
     left = part(4, 5, until_s=1.0)
     ring = Ringing(3, 0, left.hz, "open", 1.1, 1.2, level_db, 2.0, 0.0)
     quiet = Quiet((left,), (), None, (), (), (), None, tail_ms=150.0)
-    assert quiet.in_the_room(ring) is room
-    assert not replace(quiet, tail_ms=None).in_the_room(ring)
-    assert not replace(quiet, parts=(part(4, 7, until_s=1.0),)).in_the_room(ring)
+    assert quiet.is_the_rooms(ring) is room
+    assert not replace(quiet, tail_ms=None).is_the_rooms(ring)
+    assert not replace(quiet, parts=(part(4, 7, until_s=1.0),)).is_the_rooms(ring)
 
 
 def test_what_is_not_asked_for_is_null():

@@ -69,7 +69,7 @@ def _swing(contour: Contour, note: HeardNote) -> tuple[float, float]:
         return float("nan"), float("nan")
     time_s, cents = time_s[voiced], 1200.0 * np.log2(f0[voiced])
     cents = cents - np.polyval(np.polyfit(time_s, cents, 1), time_s)
-    # A sine is under its 95th percentile by 1 − sin(0.9 · π/2).
+    # The 95th percentile of a sine is sin(0.45 · π) of its top.
     wide = float(np.subtract(*np.percentile(cents, (95.0, 5.0)))) / float(np.sin(0.45 * np.pi))
     if wide < 2.0 * SWINGS.least_cents:
         return 0.0, 0.0

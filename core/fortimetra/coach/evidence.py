@@ -72,6 +72,11 @@ class Judged:
         """What was asked for where a note stands."""
         return self.events.get(note.id)
 
+    def articulation(self, note: NoteFound) -> str:
+        """How a note is asked to be played."""
+        event = self.event(note)
+        return "" if event is None else event.articulation
+
     def asks(self, measure: str) -> bool:
         """Whether the drill asks for a measure."""
         return measure in self.drill.measures
@@ -115,6 +120,16 @@ class Judged:
 
 
 Pattern = Callable[[Judged], ShownBy | None]
+
+
+def late_ms(note: NoteFound) -> float:
+    """How late a note comes; 0 where that is not known."""
+    return 0.0 if note.timing is None else note.timing.error_ms or 0.0
+
+
+def louder_db(note: NoteFound) -> float:
+    """How much louder than what it should equal a note is; 0 where that is not known."""
+    return 0.0 if note.level is None else note.level.deviation_db or 0.0
 
 
 def key(note: NoteFound) -> tuple[str, int, int | None]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Sequence
 
-from fortimetra.coach.evidence import Judged, ShownBy, apart, clearly_beyond, judged, key, outside
+from fortimetra.coach.evidence import Judged, ShownBy, apart, clearly_beyond, judged, key, late_ms, louder_db, outside
 from fortimetra.model.analysis import NoteFound
 
 FINGER_NAMES = {"1": "first", "2": "second", "3": "third", "4": "little"}
@@ -36,10 +36,10 @@ def change_against_stroke(seen: Judged) -> ShownBy | None:
     notes = judged(seen.played, "timing")
     back = [n for n in notes if goes_back(seen, n) is True]
     on = [n for n in notes if goes_back(seen, n) is False]
-    found = apart([_late_ms(n) for n in back], [_late_ms(n) for n in on])
+    found = apart([late_ms(n) for n in back], [late_ms(n) for n in on])
     if found is None or not clearly_beyond(*found):
         return None
-    late = [n for n in outside(back, "timing") if _late_ms(n) > 0]
+    late = [n for n in outside(back, "timing") if late_ms(n) > 0]
     text = (
         f"Where the pick has to get back over the string it left, mostly after {_usual_stroke(seen, late)}, notes come "
         f"{found[0]:.0f} ms (±{found[1]:.0f}) later than at the other changes."
@@ -61,14 +61,14 @@ def weak_finger(seen: Judged) -> ShownBy | None:
     by_finger = _by_finger(seen)
     worst: tuple[float, float, str] | None = None
     for finger, own in by_finger.items():
-        others = [_level(n) for other, notes in by_finger.items() if other != finger for n in notes]
-        found = apart(others, [_level(n) for n in own])
+        others = [louder_db(n) for other, notes in by_finger.items() if other != finger for n in notes]
+        found = apart(others, [louder_db(n) for n in own])
         if found is not None and clearly_beyond(*found) and (worst is None or found[0] > worst[0]):
             worst = (*found, finger)
     if worst is None:
         return None
     softer, u, finger = worst
-    soft = [n for n in outside(by_finger[finger], "level") if _level(n) < 0]
+    soft = [n for n in outside(by_finger[finger], "level") if louder_db(n) < 0]
     text = (
         f"Hammer-ons of the {FINGER_NAMES[finger]} finger are {softer:.1f} dB (±{u:.1f}) softer than "
         "those of the others."
@@ -87,11 +87,3 @@ def _by_finger(seen: Judged) -> dict[str, list[NoteFound]]:
         if written in FINGER_NAMES:
             found[str(written)].append(note)
     return found
-
-
-def _late_ms(note: NoteFound) -> float:
-    return 0.0 if note.timing is None else note.timing.error_ms or 0.0
-
-
-def _level(note: NoteFound) -> float:
-    return 0.0 if note.level is None else note.level.deviation_db or 0.0

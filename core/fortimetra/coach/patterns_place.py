@@ -6,7 +6,18 @@ from collections import defaultdict
 from collections.abc import Sequence
 from math import comb
 
-from fortimetra.coach.evidence import Judged, Pattern, ShownBy, apart, clearly_beyond, counted, judged, key, outside
+from fortimetra.coach.evidence import (
+    Judged,
+    Pattern,
+    ShownBy,
+    apart,
+    clearly_beyond,
+    counted,
+    judged,
+    key,
+    late_ms,
+    outside,
+)
 from fortimetra.coach.settings import PLACE_CAUSES
 from fortimetra.model.analysis import NoteFound
 from fortimetra.model.tolerance import Measure
@@ -113,10 +124,10 @@ def late_after_shift(seen: Judged) -> ShownBy | None:
     notes = judged(seen.played, "timing")
     after = [n for n in notes if _shifts(seen, n)]
     ids = {key(n) for n in after}
-    found = apart([_late_ms(n) for n in after], [_late_ms(n) for n in notes if key(n) not in ids])
+    found = apart([late_ms(n) for n in after], [late_ms(n) for n in notes if key(n) not in ids])
     if found is None or not clearly_beyond(*found):
         return None
-    late = [n for n in outside(after, "timing") if _late_ms(n) > 0]
+    late = [n for n in outside(after, "timing") if late_ms(n) > 0]
     text = f"After a change of position notes come {found[0]:.0f} ms (±{found[1]:.0f}) later than the others."
     return ShownBy(tuple(late), len(after), text)
 
@@ -127,7 +138,3 @@ def _shifts(seen: Judged, note: NoteFound) -> bool:
     if before is None or not note.fret or not before.fret:
         return False
     return abs(note.fret - before.fret) >= PLACE_CAUSES.shift_frets
-
-
-def _late_ms(note: NoteFound) -> float:
-    return 0.0 if note.timing is None else note.timing.error_ms or 0.0

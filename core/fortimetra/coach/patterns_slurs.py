@@ -13,6 +13,8 @@ from fortimetra.coach.evidence import (
     counted,
     judged,
     key,
+    late_ms,
+    louder_db,
     middle,
     outside,
 )
@@ -25,19 +27,6 @@ Slur = Literal["hammer", "pull"]
 NAMES: dict[Slur, str] = {"hammer": "hammer-ons", "pull": "pull-offs"}
 
 
-def _articulation(seen: Judged, note: NoteFound) -> str:
-    event = seen.event(note)
-    return "" if event is None else event.articulation
-
-
-def _late_ms(note: NoteFound) -> float:
-    return 0.0 if note.timing is None else note.timing.error_ms or 0.0
-
-
-def _louder_db(note: NoteFound) -> float:
-    return 0.0 if note.level is None else note.level.deviation_db or 0.0
-
-
 def slurs_out_of_time(sign: int) -> Pattern:
     """Slurred notes that come earlier (sign −1: they hurry) or later than the picked ones of the same take."""
 
@@ -45,10 +34,10 @@ def slurs_out_of_time(sign: int) -> Pattern:
         if not seen.asks("timing"):
             return None
         notes = judged(seen.played, "timing")
-        slurred = [n for n in notes if _articulation(seen, n) in SLURRED and _articulation(seen, n) != "slide"]
-        picked = [n for n in notes if _articulation(seen, n) == "pick"]
-        found = apart([sign * _late_ms(n) for n in slurred], [sign * _late_ms(n) for n in picked])
-        off = [n for n in outside(slurred, "timing") if sign * _late_ms(n) > 0]
+        slurred = [n for n in notes if seen.articulation(n) in SLURRED and seen.articulation(n) != "slide"]
+        picked = [n for n in notes if seen.articulation(n) == "pick"]
+        found = apart([sign * late_ms(n) for n in slurred], [sign * late_ms(n) for n in picked])
+        off = [n for n in outside(slurred, "timing") if sign * late_ms(n) > 0]
         if found is None or not clearly_beyond(*found) or not off:
             return None
         text = (
@@ -67,9 +56,9 @@ def slurs_loud(slur: Slur) -> Pattern:
     def find(seen: Judged) -> ShownBy | None:
         if not seen.asks("level"):
             return None
-        notes = [n for n in judged(seen.played, "level") if _articulation(seen, n) == slur]
-        loud = [n for n in outside(notes, "level") if _louder_db(n) > 0 and not (n.level and n.level.dies)]
-        usual = middle(loud, _louder_db)
+        notes = [n for n in judged(seen.played, "level") if seen.articulation(n) == slur]
+        loud = [n for n in outside(notes, "level") if louder_db(n) > 0 and not (n.level and n.level.dies)]
+        usual = middle(loud, louder_db)
         if usual is None:
             return None
         text = f"{counted(len(loud), len(notes), NAMES[slur])} are too loud, by {usual:.1f} dB (median)."
@@ -91,17 +80,17 @@ def neighbour_rings_at(slur: Slur) -> Pattern:
             beside = event.string is not None and side_of(event.string, wanted) is not None
             near = any(abs((event.string or 0) - s) == 1 for s in wanted)
             starts = note.onset_s is not None and abs(event.from_s - note.onset_s) < SLUR_CAUSES.begins_with_s
-            if beside and near and starts and _articulation(seen, note) == slur:
+            if beside and near and starts and seen.articulation(note) == slur:
                 begun[key(note)] = note
         others = sum(
             note.onset_s is not None
             and abs(event.from_s - note.onset_s) < SLUR_CAUSES.begins_with_s
-            and _articulation(seen, note) != slur
+            and seen.articulation(note) != slur
             for event, note, _ in seen.rings
         )
         if not begun or others > len(begun):
             return None
-        notes = [n for n in judged(seen.played, "noise") if _articulation(seen, n) == slur]
+        notes = [n for n in judged(seen.played, "noise") if seen.articulation(n) == slur]
         text = f"The string beside begins to ring with {counted(len(begun), len(notes), NAMES[slur])}."
         return ShownBy(tuple(begun.values()), len(notes), text)
 

@@ -31,11 +31,6 @@ def _level(note: NoteFound) -> float | None:
     return None if note.level is None else note.level.deviation_db
 
 
-def _articulation(seen: Judged, note: NoteFound) -> str:
-    event = seen.event(note)
-    return "" if event is None else event.articulation
-
-
 def all_shifted(sign: int) -> Pattern:
     """Every note early or late by about the same."""
 
@@ -153,7 +148,7 @@ def double_hits(seen: Judged) -> ShownBy | None:
     if not doubles:
         return None
     hit = [n for extra in doubles if (n := _last_before(seen, extra.onset_s)) is not None]
-    picked = [n for n in seen.played if _articulation(seen, n) in ("pick", "strum", "repluck")]
+    picked = [n for n in seen.played if seen.articulation(n) in ("pick", "strum", "repluck")]
     across = sum(bool(seen.changes_string(n)) for n in hit)
     where = f", {across} of them at a change of string" if across else ""
     return ShownBy(
@@ -169,7 +164,7 @@ def slurs_soft(articulation: str) -> Pattern:
     def find(seen: Judged) -> ShownBy | None:
         if not seen.asks("level"):
             return None
-        notes = [n for n in judged(seen.played, "level") if _articulation(seen, n) == articulation]
+        notes = [n for n in judged(seen.played, "level") if seen.articulation(n) == articulation]
         soft = [n for n in outside(notes, "level") if (_level(n) or 0.0) < 0 or (n.level is not None and n.level.dies)]
         usual = middle(soft, _level)
         if not soft:
@@ -192,9 +187,9 @@ def slurring_drops(seen: Judged) -> ShownBy | None:
     level = seen.analysis.summary.level
     if not seen.asks("level") or level is None or level.slur_verdict != "outside" or level.slur_deficit_db is None:
         return None
-    slurred = [n for n in judged(seen.played, "level") if _articulation(seen, n) in SLURRED]
+    slurred = [n for n in judged(seen.played, "level") if seen.articulation(n) in SLURRED]
     soft = [n for n in outside(slurred, "level") if (_level(n) or 0.0) < 0]
-    if len({_articulation(seen, n) for n in slurred}) > 1 and _of_one_kind([_articulation(seen, n) for n in soft]):
+    if len({seen.articulation(n) for n in slurred}) > 1 and _of_one_kind([seen.articulation(n) for n in soft]):
         return None  # a matter of hammer-ons, or of pull-offs, which have rules of their own
     text = (
         f"Slurred notes are {level.slur_deficit_db:.1f} dB (±{level.u_slur_deficit_db or 0:.1f}) softer "
@@ -206,7 +201,7 @@ def slurring_drops(seen: Judged) -> ShownBy | None:
 def taps_loud(seen: Judged) -> ShownBy | None:
     """Tapped notes louder than fretted ones."""
     level = seen.analysis.summary.level
-    taps = [n for n in judged(seen.played, "level") if _articulation(seen, n) == "tap"]
+    taps = [n for n in judged(seen.played, "level") if seen.articulation(n) == "tap"]
     loud = [n for n in outside(taps, "level") if (_level(n) or 0.0) > 0]
     excess = None if level is None else level.tap_excess_db
     if not seen.asks("level") or excess is None or excess <= 0 or not loud:
@@ -216,7 +211,7 @@ def taps_loud(seen: Judged) -> ShownBy | None:
 
 def taps_long(seen: Judged) -> ShownBy | None:
     """Tapped notes that take time from the next."""
-    taps = [n for n in judged(seen.played, "length") if _articulation(seen, n) == "tap"]
+    taps = [n for n in judged(seen.played, "length") if seen.articulation(n) == "tap"]
     long = [n for n in outside(taps, "length") if n.length is not None and (n.length.length_ratio or 1.0) > 1.0]
     usual = middle(long, lambda n: n.length.length_ratio if n.length else None)
     if not seen.asks("length") or usual is None:
@@ -350,7 +345,7 @@ def motion_changes(seen: Judged) -> ShownBy | None:
 
 def notes_choke(seen: Judged) -> ShownBy | None:
     """Picked notes on a new fret that die at once, more than those on a fret that is held already."""
-    notes = [n for n in judged(seen.played, "level") if _articulation(seen, n) == "pick" and n.fret]
+    notes = [n for n in judged(seen.played, "level") if seen.articulation(n) == "pick" and n.fret]
     new = [n for n in notes if (b := seen.follows.get(key(n))) is None or (b.string, b.fret) != (n.string, n.fret)]
     dying = [n for n in new if n.level is not None and n.level.dies]
     held = {key(n) for n in new}

@@ -102,7 +102,7 @@ def _level_verdict(level_db: float, u_db: float, limit_db: float) -> Verdict:
 def _ring_event(
     ring: Ringing, match: Match, quiet: Quiet, limits: dict[str, float], *, echo: bool
 ) -> NoiseEvent | None:
-    if ring.role == "echo" or (ring.role == "open" and quiet.in_the_room(ring)):
+    if ring.role == "echo" or (ring.role == "open" and quiet.is_the_rooms(ring)):
         return None  # what a string has left goes on in a room, not on the string
     kind, judged, reasons = _what_rings(ring, quiet, limits)
     if kind in {"bleed", "after_stop"} and judged == "inside":

@@ -60,7 +60,7 @@ class Quiet:
         """
         return bool(self.echoes) and (self.tail_ms or 0.0) >= TAIL.room_ms
 
-    def in_the_room(self, ring: Ringing) -> bool:
+    def is_the_rooms(self, ring: Ringing) -> bool:
         """Whether a ring is no louder than what a room leaves of the pitch another string has just left: that falls by
         OVERLAP.within_db in the recording's tail, evenly in dB (ISO 3382-1).
         """

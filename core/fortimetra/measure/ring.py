@@ -33,8 +33,7 @@ class Ringing:
     """One string ringing unasked; level_db against what is meant to sound (in a rest: against what sounded last).
 
     role: an open string; a string's last pitch; one its string has left, as an echo has it; one pressed by what stops
-    others. rest: share of it that
-    lies in rests.
+    others. rest: share of it that lies in rests.
     """
 
     string: int
@@ -262,7 +261,7 @@ def _open_twin(
     suspects: Sequence[Suspect],
 ) -> Suspect | None:
     """The open string that rings in a fretted note's stead: the note has been silent since."""
-    echoes = role == "echo" and (reading.echo_share or 0.0) >= RING.echo_share
+    echoes = role == "echo" and bool(reading.echoes)
     if role in {"open", "pressed"} or echoes or (role != "echo" and _goes_on(reading, suspect, from_s, parts)):
         return None
     return next((s for s in suspects if s.fret == 0 and same_pitch(s.hz, suspect.hz)), None)
