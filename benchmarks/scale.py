@@ -31,7 +31,7 @@ LOOK_S = 0.5
 STUDIO = """
 from apps.people.services import create_studio, add_student
 from apps.people.consents import Given
-from apps.takes.demo import recording
+from apps.demo.studio import recording
 from fortimetra import Drill
 from fortimetra.player import Faults
 teacher = create_studio(name="Scale", teacher_name="T", email="t@scale.example", password="a quiet mooring 7")

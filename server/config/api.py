@@ -103,17 +103,21 @@ def _unexpected(request: HttpRequest, error: Exception) -> HttpResponse:
 
 def add_routers() -> None:
     """Attach the apps' routers; called once from the URL configuration."""
+    from apps.archive.api import router as archive
+    from apps.archive.keeping_api import router as keeping
     from apps.bench.api import router as bench
+    from apps.demo.api import router as sample
     from apps.drills.api import router as drills
     from apps.guitars.api import router as guitars
     from apps.keeper.api import router as keeper
+    from apps.measuring.again_api import router as again
+    from apps.measuring.api import router as trials
     from apps.people.api import router as people
     from apps.people.consent_api import router as consents
     from apps.plans.api import router as plans
     from apps.reports.api import router as reports
     from apps.reports.glance_api import router as glance
-    from apps.reports.keeping_api import router as keeping
-    from apps.takes.again_api import router as again
+    from apps.reviews.api import router as reviews
     from apps.takes.api import router as takes
     from apps.takes.guest_api import router as guests
 
@@ -124,13 +128,17 @@ def add_routers() -> None:
         ("/drills", drills),
         ("/takes/again", again),
         ("/takes", takes),
+        ("/takes", reviews),
+        ("/takes", trials),
         ("/bench", bench),
         ("/guests", guests),
         ("/plans", plans),
         ("/keeper", keeper),
         ("/reports", reports),
-        ("/reports", keeping),
         ("/reports", glance),
+        ("/reports", archive),
+        ("/reports", keeping),
+        ("/reports", sample),
     ):
         api.add_router(prefix, router)
 

@@ -39,8 +39,12 @@ INSTALLED_APPS = [
     "apps.drills",
     "apps.bench",
     "apps.takes",
+    "apps.reviews",
+    "apps.measuring",
     "apps.plans",
     "apps.reports",
+    "apps.archive",
+    "apps.demo",
     "apps.keeper",
 ]
 MIDDLEWARE = [

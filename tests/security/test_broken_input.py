@@ -6,7 +6,8 @@ import zipfile
 
 import pytest
 import soundfile
-from apps.takes import guesses, tasks
+from apps.measuring import tasks
+from apps.takes import guesses
 from apps.takes.models import DrillGuess, Take
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client

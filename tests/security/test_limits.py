@@ -11,7 +11,8 @@ import numpy as np
 import pytest
 import soundfile
 from apps.jobs import services as jobs
-from apps.takes import services, tasks
+from apps.measuring import tasks
+from apps.takes import services
 from apps.takes.models import Analysis, Take
 from celery.exceptions import SoftTimeLimitExceeded
 from config import storage

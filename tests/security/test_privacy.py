@@ -6,12 +6,12 @@ import json
 import zipfile
 
 import pytest
+from apps.archive import retention
 from apps.people import consents
 from apps.people.consents import Given
 from apps.people.models import AuditEntry, Consent, Student, User
 from apps.people.services import add_student
 from apps.plans.models import Assignment
-from apps.reports import retention
 from apps.takes import guests, services
 from apps.takes.models import Analysis, Take
 from django.core import mail

@@ -6,7 +6,7 @@ import json
 import pytest
 from apps.people import audit
 from apps.people.models import AuditEntry, Student, User
-from apps.takes import word
+from apps.reviews import word
 from apps.takes.models import Take
 from django.test import Client
 from django.utils import timezone

@@ -118,7 +118,7 @@ def make_take(teacher, student, drill, queued, flac):
 
 @pytest.fixture
 def measured(make_take):
-    from apps.takes.tasks import measure
+    from apps.measuring.tasks import measure
 
     take = make_take()
     measure(str(take.pk))

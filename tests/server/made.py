@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from datetime import timedelta
 
+from apps.reviews.word import tell_settled
 from apps.takes.models import Analysis, Take
-from apps.takes.word import tell_settled
 from django.core.files.base import ContentFile
 from django.utils import timezone
 

@@ -6,12 +6,14 @@ import pytest
 from apps.bench import services as bench
 from apps.drills.models import ScoreImport
 from apps.jobs.models import Job
+from apps.measuring.models import Remeasurement, Trial
 from apps.people import invitations
 from apps.people.models import Student, User
 from apps.plans import services as plans
 from apps.reports.models import LessonSheet
+from apps.reviews.models import WordMark
 from apps.takes import guests
-from apps.takes.models import DrillGuess, Remeasurement, Trial, WordMark
+from apps.takes.models import DrillGuess
 from config.api import api
 from django.test import Client
 from django.utils import timezone

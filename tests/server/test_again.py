@@ -5,10 +5,11 @@ from pathlib import Path
 
 import pytest
 from apps.jobs.models import Job
+from apps.measuring import again, tasks
+from apps.measuring.models import Remeasurement, Trial
 from apps.people.consents import Given
 from apps.people.services import add_student
-from apps.takes import again, tasks
-from apps.takes.models import Analysis, Remeasurement, Take, Trial
+from apps.takes.models import Analysis, Take
 from django.core.management import CommandError, call_command
 from fortimetra import __version__ as CORE
 
@@ -170,7 +171,7 @@ def test_a_student_and_a_drill_narrow_it_down(client, old, teacher, drill):
 
 
 def test_from_the_command_line(teacher, old, capsys, monkeypatch):
-    monkeypatch.setattr("apps.takes.management.commands.measure_again.time.sleep", lambda _s: work())
+    monkeypatch.setattr("apps.measuring.management.commands.measure_again.time.sleep", lambda _s: work())
     call_command("measure_again", teacher.email, "--keep")
     told = capsys.readouterr().out
     assert "1 bend: clean -> off" in told

@@ -8,17 +8,17 @@ import zipfile
 from pathlib import Path
 
 import pytest
+from apps.archive.back import restore
+from apps.archive.new_studio import restore_as_new
+from apps.archive.out import stream
+from apps.archive.tables import MANIFEST, TABLES
 from apps.bench.models import EarCheck
 from apps.drills import cards
 from apps.people.models import AuditEntry, Student, User
 from apps.people.services import create_studio
 from apps.plans import services as plans
 from apps.reports import sheets
-from apps.reports.archive.back import restore
-from apps.reports.archive.command import restore_as_new
-from apps.reports.archive.out import stream
-from apps.reports.archive.tables import MANIFEST, TABLES
-from apps.takes import word
+from apps.reviews import word
 from apps.takes.models import Analysis, Take
 from config.problems import ServiceError
 from django.conf import settings as django_settings

@@ -125,8 +125,8 @@ def test_left_handed_is_kept_and_told_to_the_student(client, student):
 def test_an_archive_keeps_the_words_where_they_belong(client, teacher, sweep):
     import io
 
-    from apps.reports.archive.back import restore
-    from apps.reports.archive.out import stream
+    from apps.archive.back import restore
+    from apps.archive.out import stream
 
     put(client, sweep, "practise", ["Only here."])
     put(client, sweep, "listen", ["As we say it."], of="family")

@@ -1,10 +1,10 @@
 """Pages of a large studio: as many statements with many takes as with few."""
 
 import pytest
+from apps.archive.out import stream
+from apps.demo.crowd import load_crowd
+from apps.demo.management.commands.time_pages import pages
 from apps.people.services import create_studio
-from apps.reports.archive.out import stream
-from apps.reports.crowd import load_crowd
-from apps.reports.management.commands.time_pages import pages
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 

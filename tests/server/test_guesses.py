@@ -3,9 +3,9 @@
 import pytest
 from apps.jobs import services as jobs
 from apps.jobs.models import Job
+from apps.measuring.tasks import guess
 from apps.takes import guesses
 from apps.takes.models import DrillGuess
-from apps.takes.tasks import guess
 from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
@@ -51,7 +51,7 @@ def test_the_drill_is_told_by_its_notes_and_the_recording_goes(
 def test_a_worker_that_is_told_twice_hears_once(ask, monkeypatch):
     asked = ask().json()
     guess(asked["id"])
-    monkeypatch.setattr("apps.takes.tasks.load_take", lambda *a, **k: pytest.fail("heard again"))
+    monkeypatch.setattr("apps.measuring.tasks.load_take", lambda *a, **k: pytest.fail("heard again"))
     guess(asked["id"])
 
 

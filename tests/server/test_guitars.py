@@ -6,9 +6,9 @@ from datetime import timedelta
 
 import pytest
 import soundfile
+from apps.measuring.tasks import measure
 from apps.takes import selectors, services
 from apps.takes.models import Take
-from apps.takes.tasks import measure
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 from fortimetra import Drill

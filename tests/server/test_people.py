@@ -217,7 +217,7 @@ def test_a_guest_makes_one_recording_and_sees_nothing_else(client, student, dril
     again = browser.post(f"/api/v1/guests/{token}/take", {"file": SimpleUploadedFile("take.flac", flac)})
     assert (again.status_code, again.json()["code"]) == (409, "link_used")
     assert Take.objects.get().student == student
-    from apps.takes.tasks import measure
+    from apps.measuring.tasks import measure
 
     measure(take_id)
     answer = browser.get(f"/api/v1/guests/{token}/take").json()

@@ -7,8 +7,8 @@ from uuid import uuid4
 import numpy as np
 import pytest
 import soundfile
+from apps.measuring.tasks import measure
 from apps.takes.models import Take
-from apps.takes.tasks import measure
 from django.core.files.uploadedfile import SimpleUploadedFile
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.player.faults import Faults

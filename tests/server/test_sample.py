@@ -1,13 +1,13 @@
 """The sample take: there on one press, measured like any other, gone with everything of its student."""
 
 import pytest
+from apps.demo import sample
 from apps.drills.models import Drill
 from apps.jobs.models import Job
+from apps.measuring.tasks import measure
 from apps.people.models import Student, User
-from apps.reports import sample
 from apps.reports.tasks import make_sample
 from apps.takes.models import Take
-from apps.takes.tasks import measure
 
 from tests.server.conftest import PASSWORD, client_of
 

@@ -15,8 +15,8 @@ from pathlib import Path
 import pytest
 import soundfile
 from apps.drills.services import add_drill
+from apps.measuring.tasks import measure
 from apps.takes import services
-from apps.takes.tasks import measure
 from django.core.files.uploadedfile import SimpleUploadedFile
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.player.faults import Faults, NoteFault, Ring

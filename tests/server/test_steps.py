@@ -8,11 +8,11 @@ import re
 
 import pytest
 import soundfile
+from apps.measuring.tasks import measure
 from apps.plans import services as plans
 from apps.plans.models import Hold
 from apps.reports.pictures import marks_of, svg_of
 from apps.takes.models import Take
-from apps.takes.tasks import measure
 from django.core.files.uploadedfile import SimpleUploadedFile
 from fortimetra import Analysis as AnalysisContent
 from fortimetra import Drill as DrillContent

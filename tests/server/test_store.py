@@ -7,7 +7,8 @@ import threading
 
 import boto3
 import pytest
-from apps.takes import services, tasks
+from apps.measuring import tasks
+from apps.takes import services
 from config.bucket import Bucket
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage, storages
@@ -138,7 +139,7 @@ def test_rows_and_objects_that_have_lost_each_other_are_named_and_mended(bucket,
     told = capsys.readouterr().out
     assert f"not there: {take.upload.name}" in told
     assert "nobody’s: takes/zz/nobodys" in told  # young: it may be on its way to its row
-    monkeypatch.setattr("apps.reports.management.commands.check_store.YOUNG_S", -60.0)
+    monkeypatch.setattr("apps.keeper.management.commands.check_store.YOUNG_S", -60.0)
     call_command("check_store", delete=True)
     assert "deleted: takes/zz/nobodys" in capsys.readouterr().out
     assert names(bucket) == []

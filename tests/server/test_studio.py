@@ -5,10 +5,10 @@ from io import StringIO
 from pathlib import Path
 
 import pytest
+from apps.demo import studio as demo
 from apps.drills.models import Drill, DrillVersion
 from apps.people.models import User
 from apps.people.services import create_studio
-from apps.takes import demo
 from apps.takes.models import Take
 from config.problems import ServiceError
 from django.core.files.uploadedfile import SimpleUploadedFile

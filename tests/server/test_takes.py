@@ -15,7 +15,9 @@ import soundfile
 from apps.jobs import services as jobs
 from apps.jobs.models import Job
 from apps.jobs.work import ClaimLost
-from apps.takes import services, tasks, word
+from apps.measuring import tasks
+from apps.reviews import word
+from apps.takes import services
 from apps.takes.models import Analysis, Take
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import transaction
@@ -397,7 +399,7 @@ def test_a_sheet_takes_few_queries(client, measured, django_assert_max_num_queri
 
 
 def test_a_note_under_which_a_string_rings_has_a_mark_of_its_own():
-    from apps.takes.ticks import ticks
+    from apps.reviews.ticks import ticks
     from fortimetra.player.faults import Faults, Ring
 
     from tests.core.test_quiet import SCALE, STILL, told

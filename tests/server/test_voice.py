@@ -5,8 +5,8 @@ import io
 import pytest
 import soundfile
 from apps.drills.models import Drill
+from apps.measuring.tasks import measure
 from apps.takes import services
-from apps.takes.tasks import measure
 from django.core.files.uploadedfile import SimpleUploadedFile
 from fortimetra import Drill as DrillContent
 from fortimetra.drills.library import built_in_drills

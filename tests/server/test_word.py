@@ -7,9 +7,11 @@ from datetime import timedelta
 
 import pytest
 from apps.jobs import services as jobs
+from apps.measuring import tasks
+from apps.measuring.models import Trial
 from apps.people.models import Student, User
-from apps.takes import tasks
-from apps.takes.models import Analysis, Take, Trial, WordMark
+from apps.reviews.models import WordMark
+from apps.takes.models import Analysis, Take
 from django.utils import timezone
 
 from tests.server.conftest import PASSWORD, client_of

@@ -6,7 +6,7 @@ import datetime as dt
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router, Status
+from ninja import Router
 from pydantic import BaseModel
 from pydantic_core import to_json
 
@@ -15,7 +15,7 @@ from apps.people import audit
 from apps.people import selectors as people
 from apps.people.actor import actor_of, require_teacher
 from apps.plans import selectors as plans
-from apps.reports import at_a_glance, sample
+from apps.reports import at_a_glance
 from apps.reports.at_a_glance import Skill
 from apps.reports.drill_use import use_of
 
@@ -115,13 +115,6 @@ class DrillUseRead(BaseModel):
     takes: list[PlayedTake]
 
 
-class SampleRead(BaseModel):
-    """The sample take."""
-
-    take_id: UUID
-    student_id: int
-
-
 @router.get("/class", response=ClassRead, operation_id="class_at_a_glance")
 def read_class(request: HttpRequest) -> HttpResponse:
     """Students by what is judged over the last eight weeks, and the last two weeks by days."""
@@ -156,19 +149,3 @@ def read_use(request: HttpRequest, drill_id: int) -> HttpResponse:
     actor = actor_of(request)
     answer = DrillUseRead.model_validate(use_of(actor, drills.drill(actor, drill_id)), from_attributes=True)
     return HttpResponse(answer.model_dump_json(), content_type="application/json")
-
-
-@router.post("/sample", response={201: SampleRead, 202: None}, operation_id="want_sample")
-def want_sample(request: HttpRequest) -> Status[SampleRead | None]:
-    """A sample take of an invented student, to try the application with. 202: it is being made; ask again soon."""
-    take = sample.want(actor_of(request))
-    if take is None:
-        return Status(202, None)
-    return Status(201, SampleRead(take_id=take.pk, student_id=take.student_id))
-
-
-@router.delete("/sample", response={204: None}, operation_id="remove_sample")
-def remove_sample(request: HttpRequest) -> Status[None]:
-    """Remove the sample student with everything of theirs."""
-    sample.remove(actor_of(request))
-    return Status(204, None)

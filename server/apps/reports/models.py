@@ -45,15 +45,3 @@ class LessonSheet(models.Model):
 
     def __str__(self) -> str:
         return f"lesson sheet {self.pk}"
-
-
-class Restore(models.Model):
-    """An archive that was read into a studio."""
-
-    studio = models.ForeignKey("people.Studio", on_delete=models.CASCADE, related_name="+")
-    at = models.DateTimeField()
-    made_by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True, related_name="+")
-    counts = models.JSONField()
-
-    def __str__(self) -> str:
-        return f"restore of {self.at}"

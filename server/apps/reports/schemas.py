@@ -225,14 +225,6 @@ class SheetShare(Schema):
     on: bool
 
 
-class ArchiveRead(Schema):
-    """What was read in."""
-
-    students: int
-    takes: int
-    says: str
-
-
 def sheet_read(sheet: LessonSheet, *, link: str | None) -> SheetRead:
     """A sheet as the API says it."""
     content: dict[str, Any] = sheet.content

@@ -33,9 +33,10 @@ from apps.plans import selectors as plans
 from apps.reports import progress
 from apps.reports.models import LessonSheet
 from apps.reports.pictures import marks_of
+from apps.reviews import word
+from apps.takes import as_played
 from apps.takes import selectors as takes
 from apps.takes import services as take_services
-from apps.takes import word
 
 log = logging.getLogger(__name__)
 SINCE_DAYS = 7
@@ -187,7 +188,7 @@ def _candidates(actor: User, student: Student, since: dt.date, today: dt.date) -
     found: dict[tuple[int, str], tuple[float, dict[str, Any]]] = {}
     for take in newest:
         assert take.current is not None
-        drill = word.drill_of(take.current)
+        drill = as_played.drill_of(take.current)
         analysis = word.as_left(take.current, word.marks_of(take))
         for cause in analysis.causes:
             key = (take.drill_version.drill_id, cause.code)

@@ -12,17 +12,13 @@ import weasyprint
 from celery import shared_task
 from django.core.files.base import ContentFile
 from django.db import transaction
-from fortimetra import Drill as DrillContent
-from fortimetra.player import Faults, NoteFault
 from weasyprint.urls import URLFetcher
 
 from apps.jobs import services as jobs
 from apps.jobs.services import Claim
 from apps.jobs.work import work
-from apps.people.models import User
-from apps.reports import page, sample, sheets
+from apps.reports import page, sheets
 from apps.reports.models import LessonSheet
-from apps.takes.demo import recording
 
 log = logging.getLogger(__name__)
 
@@ -72,25 +68,3 @@ def one_page(sheet: LessonSheet) -> bytes:
     out = io.BytesIO()
     document.write_pdf(out, pdf_identifier=sheet.pk.bytes)
     return out.getvalue()
-
-
-# The second and the last bend stop short, one target is late: something to find, and a cause.
-SAMPLE_FAULTS = Faults(
-    seed=7,
-    notes={"bend@1": NoteFault(cents=-31.0), "bend@3": NoteFault(cents=-24.0), "target@2": NoteFault(late_ms=18.0)},
-)  # fmt: skip
-
-
-@shared_task(name="reports.make_sample")
-def make_sample(user_id: str) -> None:
-    """Have the simulated student play a teacher's sample take."""
-    work(sample.PLAYING, user_id, _play_sample)
-
-
-def _play_sample(mine: Claim) -> None:
-    actor = User.objects.filter(pk=int(mine.subject)).first()
-    if actor is not None and sample.sample_of(actor) is None:
-        drill = sample.drill_of(actor)
-        assert drill.current is not None
-        sample.keep(actor, recording(DrillContent.model_validate(drill.current.content), SAMPLE_FAULTS))
-    jobs.finish(mine)

@@ -3,19 +3,15 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 from uuid import UUID
 
 from fortimetra import Analysis as AnalysisContent
-from fortimetra.judge import Comparison
-from fortimetra.model import Click, Hum, Mark, Pin, SetupFound, Summary
+from fortimetra.model import Click, Hum, SetupFound, Summary
 from ninja import Schema
-from pydantic import BaseModel, Field
+from pydantic import Field
 
-from apps.bench.schemas import Hearing
-from apps.drills.schemas import DrillDetail
-from apps.takes.models import DrillGuess, Take, WordMark
-from apps.takes.word import COUNTS
+from apps.takes.models import DrillGuess, Take
 
 TakeState = Literal["received", "queued", "measuring", "measured", "refused", "failed"]
 
@@ -117,70 +113,6 @@ class TakeRead(Schema):
     judged_by: str | None
 
 
-class DeskRow(BaseModel):
-    """A take on the Desk: what tells at a glance whether it needs the ear.
-
-    Of plain pydantic models, as what holds them: reading each field through ninja's getter costs a third of a
-    millisecond a row.
-    """
-
-    id: UUID
-    student_id: int
-    student: str
-    drill_id: int
-    drill: str
-    family: str
-    played_at: datetime
-    invented: bool
-    state: TakeState
-    stage: str
-    fraction: float
-    problem: TakeProblem | None
-    asked: int
-    clean: int
-    not_clean: int
-    unclear: int
-    missed: int
-    extra: int
-    excluded: int
-    ticks: str | None
-    headline: str | None
-    word_version: int
-    judged_at: datetime | None
-    judged_by: str | None
-
-
-class DeskCounts(BaseModel):
-    """Takes of everybody this person teaches, whatever is filtered."""
-
-    waiting: int
-    judged: int
-    unfinished: int
-    refused: int
-
-
-class DeskRead(BaseModel):
-    """A stretch of the Desk; total: how many the filter leaves."""
-
-    rows: list[DeskRow]
-    total: int
-    counts: DeskCounts
-
-
-class JudgeOne(Schema):
-    """A take and the words that had been seen when it was judged."""
-
-    id: UUID
-    word_version: int
-
-
-class Judge(Schema):
-    """Confirm takes as they stand; judged false: back on the Desk."""
-
-    takes: Annotated[list[JudgeOne], Field(min_length=1, max_length=500)]
-    judged: bool = True
-
-
 class RungString(Schema):
     """How often a string rang over the newest takes of a drill, and how loud (median, against the notes)."""
 
@@ -188,37 +120,6 @@ class RungString(Schema):
     takes: int
     of: int
     level_db: float
-
-
-class JudgedRead(Schema):
-    """changed: those that somebody changed meanwhile, or that are gone; they are as they were."""
-
-    done: list[UUID]
-    changed: list[UUID]
-
-
-class MarkRead(Schema):
-    """A word with who and when; undone_at: taken back."""
-
-    id: int
-    mark: Mark
-    made_by: str | None
-    made_at: datetime
-    undone_by: str | None
-    undone_at: datetime | None
-
-
-class UndoMark(Schema):
-    """Whether a word is taken back, or counts."""
-
-    undone: bool
-
-
-class SetupUsed(Schema):
-    """The set-up take another take was read against."""
-
-    take_id: UUID
-    played_at: datetime
 
 
 class SetupRead(Schema):
@@ -232,25 +133,6 @@ class SetupRead(Schema):
     found: SetupFound
 
 
-class TakeMeasured(Schema):
-    """Everything of a measured take but its curves and its sound; tolerances are those it was judged by.
-
-    drill is as it was played on the guitar: its tuning, capo and A4. hearing: smallest difference the student tells,
-    newest ear check of each kind.
-    """
-
-    take: TakeRead
-    drill: DrillDetail
-    setup: SetupUsed | None
-    hearing: list[Hearing]
-    analysis: AnalysisContent
-    seconds: float
-    tolerances: dict[str, float]
-    sentences: dict[str, str]
-    marks: list[MarkRead]
-    pins: list[Pin]
-
-
 class ClickSaid(Schema):
     """A teacher's word on the click of a take; null: what was recorded counts again."""
 
@@ -261,40 +143,6 @@ class MeasureAgain(Schema):
     """Measure once more; drill_id: against another drill."""
 
     drill_id: int | None = None
-
-
-class TryTake(Schema):
-    """What to try on a take; what is not named stays. click with recorded_click false and click null: no change."""
-
-    drill_id: int | None = None
-    newest_version: bool = False
-    click: Click | None = None
-    recorded_click: bool = False
-    tolerances: dict[str, float] | None = None
-    pins: Annotated[list[Pin], Field(max_length=2000)] | None = None
-
-
-class TrialRead(Schema):
-    """A take measured once more, beside what counts; out_of_date: what counts is no longer what it is compared with."""
-
-    id: UUID
-    state: Literal["waiting", "measured", "refused"]
-    problem: str
-    drill: str
-    core_versions: tuple[str, str] | None
-    before: Summary | None
-    after: Summary | None
-    ticks: tuple[str, str] | None
-    comparison: Comparison | None
-    out_of_date: bool
-
-
-class CompareRead(Schema):
-    """Two takes side by side, the earlier one first."""
-
-    before: TakeRead
-    after: TakeRead
-    comparison: Comparison
 
 
 class Curves(Schema):
@@ -342,29 +190,6 @@ def take_read(take: Take) -> TakeRead:
         word_version=take.word_version,
         judged_at=take.judged_at,
         judged_by=take.judged_by.name if take.judged_by else None,
-    )
-
-
-def desk_row(row: dict[str, Any]) -> DeskRow:
-    """A row of the Desk from its columns."""
-    counts = row["counts"] or {}
-    problem = TakeProblem(code=row["problem_code"], detail=row["problem_detail"]) if row["problem_code"] else None
-    return DeskRow(
-        **{name: row[name] for name in DeskRow.model_fields if name in row},
-        **{name: counts.get(name, 0) for name in COUNTS},
-        problem=problem,
-    )
-
-
-def mark_read(mark: WordMark) -> MarkRead:
-    """A word as the API says it."""
-    return MarkRead(
-        id=mark.pk,
-        mark=Mark.model_validate(mark.content),
-        made_by=mark.made_by.name if mark.made_by else None,
-        made_at=mark.made_at,
-        undone_by=mark.undone_by.name if mark.undone_by else None,
-        undone_at=mark.undone_at,
     )
 
 

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class MeasuringConfig(AppConfig):
+    name = "apps.measuring"
