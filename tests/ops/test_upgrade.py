@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import subprocess
 
@@ -131,3 +132,105 @@ def test_web_processes_that_never_answer_are_said(tmp_path, monkeypatch):
     monkeypatch.setattr(upgrade, "READY_S", 0.0)
     with pytest.raises(StartError, match="not ready"):
         upgrade.until_ready(tmp_path / "web", {})
+
+
+# Run inside the application, by models as the release before had them.
+FILL = """
+import hashlib, json, sys
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+from django.db import connection
+from django.db.migrations.executor import MigrationExecutor
+from django.utils import timezone
+loader = MigrationExecutor(connection).loader
+apps = loader.project_state(sorted(loader.applied_migrations)).apps
+now, measured = timezone.now(), json.load(open({example!r}))["measured"]
+make = lambda app, model, **values: apps.get_model(app, model).objects.create(**values)
+studio = make("people", "Studio", name="Quay", zone="UTC", created_at=now)
+ada = make("people", "User", email="a@b.example", name="Ada", role="teacher", leads=True, studio=studio, date_joined=now)
+nele = make("people", "Student", studio=studio, teacher=ada, name="Nele", created_at=now)
+content = measured["drill"]["content"]
+drill = make("drills", "Drill", studio=studio, title=content["title"], family=content["family"], created_at=now)
+version = make("drills", "DrillVersion", drill=drill, number=1, content=content, created_by=ada)
+drill.current = version
+drill.save()
+sound = b"a recording as it was sent"
+for state in ("measured", "measuring"):
+    take = make(
+        "takes", "Take", student=nele, drill_version=version, uploaded_by=ada, played_at=now, original_name="a.wav",
+        size_bytes=len(sound), sha256=hashlib.sha256(sound).hexdigest(), state=state, attempts=1, stage="", fraction=0.0,
+        upload=default_storage.save("takes/" + state, ContentFile(sound)),
+    )
+    if state == "measured":
+        first = make(
+            "takes", "Analysis", take=take, drill_version=version, core_version="0.4.0", seconds=1.5,
+            content=measured["analysis"], summary=measured["analysis"]["summary"], ticks="..-",
+            curves=default_storage.save("takes/curves", ContentFile(b"curves")),
+            listening=default_storage.save("takes/listening", ContentFile(b"fLaC")),
+        )
+        take.current = first
+        take.save()
+        make("takes", "WordMark", take=take, content={{"kind": "comment", "text": "Öde, – “so”"}}, made_by=ada, made_at=now)
+        make("takes", "Trial", take=take, created_by=ada, asked_at=now, drill_version=version, against=first)
+make("reports", "Restore", studio=studio, at=now, made_by=ada, counts={{"takes": 2}})
+"""
+# What the new release finds of it; then out through the archive, into empty tables, and out again.
+THROUGH = """
+import io, json, zipfile
+from django.core.management import call_command
+from apps.archive.models import Restore
+from apps.archive.new_studio import restore_as_new
+from apps.archive.out import stream
+from apps.jobs import services as jobs
+from apps.jobs.models import Job
+from apps.measuring import tasks
+from apps.measuring.models import Trial
+from apps.people.models import Studio
+from apps.reviews.models import WordMark
+from apps.takes.models import Analysis, Take
+jobs.sweep()
+found = {
+    "takes": Take.objects.count(), "analyses": Analysis.objects.count(), "said": WordMark.objects.get().content["text"],
+    "trials": Trial.objects.count(), "restores": Restore.objects.count(),
+    "jobs": sorted(Job.objects.values_list("kind", flat=True)),
+}
+def members(studio):
+    content = b"".join(stream(studio))
+    with zipfile.ZipFile(io.BytesIO(content)) as file:
+        return content, {name: file.read(name) for name in file.namelist() if name != "manifest.json"}
+Take.objects.filter(state__in=Take.UNFINISHED).update(state="measured")
+content, before = members(Studio.objects.get())
+call_command("flush", interactive=False, verbosity=0)
+open("studio.zip", "wb").write(content)
+lead, counts, path = restore_as_new(__import__("pathlib").Path("studio.zip"))
+_, after = members(lead.studio)
+found["equal"] = before.keys() == after.keys() and [n for n in before if before[n] != after[n]] == []
+found["recordings"] = sum(name.startswith("recordings/") for name in after)
+print(json.dumps(found))
+"""
+
+
+def in_application(stack, code):
+    """What a piece of Python prints inside the application."""
+    done = subprocess.run(
+        [str(setup.PYTHON), "manage.py", "shell", "-v", "0", "-c", code],
+        cwd=setup.ROOT / "server", env=stack.environment(), capture_output=True, text=True, check=False,
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr[-2000:]
+    return done.stdout
+
+
+def test_every_row_of_the_release_before_comes_through_and_out_again(stack, settings, called, monkeypatch):
+    told = upgrade.environment(settings)
+    for app, name in BEFORE.items():
+        upgrade.manage(["migrate", app, name, "--no-input", "--verbosity", "0"], told)
+    upgrade.manage(["migrate", "plans", "--no-input", "--verbosity", "0"], told)
+    in_application(stack, FILL.format(example=str(setup.ROOT / "web" / "src" / "testing" / "measured.json")))
+    monkeypatch.setattr(upgrade, "until_ready", lambda _path, _given: None)
+    assert upgrade.upgrade(["--systemd", "--environment", str(settings), "--no-backup"]) == 0
+    found = json.loads(in_application(stack, THROUGH).splitlines()[-1])
+    assert found == {
+        "takes": 2, "analyses": 1, "said": "Öde, – “so”", "trials": 1, "restores": 1, "equal": True, "recordings": 2,
+        # What was being measured, and tried, is asked for again.
+        "jobs": ["takes.measure", "takes.try"],
+    }  # fmt: skip
