@@ -282,43 +282,17 @@ def _tempo_cost(drill: Drill, *, clicked: bool) -> float:
 
 def _path(given: _Given, offset_cents: float, pace: float) -> Path:
     """(heard note, asked event) in order of time; an event may come several times, where it was begun again."""
-    heard, events, drill = given.heard, given.events, given.drill
-    told, pinned, first_beat_s = given.told, given.pinned, given.first_beat_s
+    events, drill, first_beat_s = given.events, given.drill, given.first_beat_s
     spb = pace * drill.seconds_per_beat
-    chords: dict[tuple[int, ...], int] = {}
-    for event in events:
-        if len(event.notes) > 1:
-            chords.setdefault(pitches(event), len(chords) + 1)
-    nothing = np.zeros(len(events))
-    swing = Swings(nothing, nothing)
-    if given.swings is not None:
-        swing = asked_swings(events, drill.at(drill.tempo.bpm / pace if drill.tempo else None))
-    rows = [
-        [e.start_midi, e.main_midi, float(chords[pitches(e)]) if len(e.notes) > 1 else 0.0, hz, cents]
-        for e, hz, cents in zip(
-            events, np.nan_to_num(swing.hz, nan=-1.0), np.nan_to_num(swing.cents, nan=-1.0), strict=True
-        )
-    ]
-    how_tonal = tonal(told, len(heard), tuple(chords), offset_cents) * loudness(heard)
-    kinds, kind = np.unique(np.array(rows), axis=0, return_inverse=True)
-    told_unclear = MATCH.noise_cost * (1.0 - how_tonal[:, None]) * np.array([[1.0, 1.0, 1.0, 0.0]])
-    costs = pitch_costs(heard, kinds, tuple(chords), offset_cents, told)
-    if given.swings is not None:
-        open_ = np.where(kinds < 0.0, np.nan, kinds)
-        costs = costs + swing_costs(given.swings, Swings(open_[:, 3], open_[:, 4]))
+    chords = tuple(dict.fromkeys(pitches(e) for e in events if len(e.notes) > 1))
+    kinds, kind = np.unique(_kinds(given, chords, pace), axis=0, return_inverse=True)
     path = cheapest(
-        HeardArrays(
-            np.array([n.onset_s for n in heard]),
-            costs,
-            unclear_costs(heard) + told_unclear,
-            leave_costs(heard) * how_tonal,
-            owners(pinned, len(heard)),
-        ),
+        _heard_arrays(given, kinds, chords, offset_cents),
         AskedArrays(
             np.array([drill.played_beat(e.beat) * spb for e in events]),
             kind.reshape(-1).astype(np.int64),
             sorts(events),
-            np.full(len(events), FREE) if pinned is None else pinned,
+            np.full(len(events), FREE) if given.pinned is None else given.pinned,
             np.array([e.notes[0].repeat for e in events], dtype=np.int64),
             again_costs(events, drill),
             np.array([e.notes[0].event.length * spb for e in events]),
@@ -332,3 +306,37 @@ def _path(given: _Given, offset_cents: float, pace: float) -> Path:
         COSTS,
     )
     return [(int(i), int(j)) for i, j in path]
+
+
+def _kinds(given: _Given, chords: tuple[tuple[int, ...], ...], pace: float) -> NDArray[np.float64]:
+    """What is asked of each event, a row of five: where its pitch starts and where it goes (MIDI), its chord (0: none,
+    else its number from 1), the rate (Hz) and width (cents) of its vibrato, -1 where none is asked or none tells.
+    """
+    events, drill = given.events, given.drill
+    nothing = np.zeros(len(events))
+    swing = Swings(nothing, nothing)
+    if given.swings is not None:
+        swing = asked_swings(events, drill.at(drill.tempo.bpm / pace if drill.tempo else None))
+    number = [float(chords.index(pitches(e)) + 1) if len(e.notes) > 1 else 0.0 for e in events]
+    pitch = [[e.start_midi, e.main_midi] for e in events]
+    return np.column_stack([pitch, number, np.nan_to_num(swing.hz, nan=-1.0), np.nan_to_num(swing.cents, nan=-1.0)])
+
+
+def _heard_arrays(
+    given: _Given, kinds: NDArray[np.float64], chords: tuple[tuple[int, ...], ...], offset_cents: float
+) -> HeardArrays:
+    """What is heard, with what it would cost as each of the kinds, as something unclear, and left out."""
+    heard = given.heard
+    how_tonal = tonal(given.told, len(heard), chords, offset_cents) * loudness(heard)
+    told_unclear = MATCH.noise_cost * (1.0 - how_tonal[:, None]) * np.array([[1.0, 1.0, 1.0, 0.0]])
+    costs = pitch_costs(heard, kinds, chords, offset_cents, given.told)
+    if given.swings is not None:
+        open_ = np.where(kinds < 0.0, np.nan, kinds)
+        costs = costs + swing_costs(given.swings, Swings(open_[:, 3], open_[:, 4]))
+    return HeardArrays(
+        np.array([n.onset_s for n in heard]),
+        costs,
+        unclear_costs(heard) + told_unclear,
+        leave_costs(heard) * how_tonal,
+        owners(given.pinned, len(heard)),
+    )

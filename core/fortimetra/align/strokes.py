@@ -31,36 +31,57 @@ def strokes_for_chances(
     pointed at.
     """
     heard, off = list(matched.heard), list(matched.told_semitones)
-    taken = {id(n) for n in heard if n is not None} | {id(n) for a in matched.attempts for n in a.notes}
-    strokes = [
-        n
-        for n, tonal in zip(found, told.tonal, strict=True)
-        if n.stands_alone and n.kind == "attack" and id(n) not in taken and tonal > MATCH.tonal[0]
-    ]
+    strokes = _left_over(matched, found, told)
     edges = [-np.inf, *(n.onset_s if n is not None else np.nan for n in heard), np.inf]
     for i, (event, note) in enumerate(zip(matched.events, heard, strict=True)):
-        lead = event.notes[0].event
-        if note is None or note.rise_db >= NOTES.alone_firm_rise_db or i in fixed or lead.articulation in SLURRED:
+        if note is None or i in fixed or not _is_a_chance(note, event):
             continue
-        before = float(np.nanmax(edges[: i + 1]))
-        after = float(np.nanmin(edges[i + 2 :]))
-        reach_s = min(LISTEN.stroke_s, LISTEN.stroke_share * lead.length * drill.seconds_per_beat)
-        near = [
-            n
-            for n in strokes
-            if abs(n.onset_s - note.onset_s) < reach_s
-            and before < n.onset_s < after
-            and n.rise_db > note.rise_db + LISTEN.clearer_stroke_db
-            and _may_be(n, event, matched.offset_cents)
-        ]
-        if near:
-            heard[i] = max(near, key=lambda n: (not np.isnan(n.start_midi), n.rise_db))
-            edges[i + 1] = heard[i].onset_s  # type: ignore[union-attr]
+        lies = float(np.nanmax(edges[: i + 1])), float(np.nanmin(edges[i + 2 :]))
+        length_s = event.notes[0].event.length * drill.seconds_per_beat
+        stroke = _clearer(note, strokes, event, lies, length_s, matched.offset_cents)
+        if stroke is not None:
+            heard[i], edges[i + 1] = stroke, stroke.onset_s
             if off:
                 off[i] = 0.0
     used = {id(n) for n in heard if n is not None}
     extras = tuple(n for n in matched.extras if id(n) not in used)
     return replace(matched, heard=tuple(heard), extras=extras, told_semitones=tuple(off))
+
+
+def _left_over(matched: Match, found: Sequence[HeardNote], told: Salience) -> list[HeardNote]:
+    """Clear strokes with a pitch that are no note and belong to no other attempt."""
+    taken = {id(n) for n in matched.heard if n is not None} | {id(n) for a in matched.attempts for n in a.notes}
+    return [
+        n
+        for n, tonal in zip(found, told.tonal, strict=True)
+        if n.stands_alone and n.kind == "attack" and id(n) not in taken and tonal > MATCH.tonal[0]
+    ]
+
+
+def _is_a_chance(note: HeardNote, event: AskedEvent) -> bool:
+    """Whether a picked note was found at a soft rise."""
+    return note.rise_db < NOTES.alone_firm_rise_db and event.notes[0].event.articulation not in SLURRED
+
+
+def _clearer(
+    note: HeardNote,
+    strokes: Sequence[HeardNote],
+    event: AskedEvent,
+    lies: tuple[float, float],
+    length_s: float,
+    offset_cents: float,
+) -> HeardNote | None:
+    """The stroke near a soft rise that is the event rather than it; lies: between which times, the notes beside it."""
+    reach_s = min(LISTEN.stroke_s, LISTEN.stroke_share * length_s)
+    near = [
+        n
+        for n in strokes
+        if abs(n.onset_s - note.onset_s) < reach_s
+        and lies[0] < n.onset_s < lies[1]
+        and n.rise_db > note.rise_db + LISTEN.clearer_stroke_db
+        and _may_be(n, event, offset_cents)
+    ]
+    return max(near, key=lambda n: (not np.isnan(n.start_midi), n.rise_db), default=None)
 
 
 def _may_be(note: HeardNote, event: AskedEvent, offset_cents: float) -> bool:

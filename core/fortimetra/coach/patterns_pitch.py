@@ -291,6 +291,14 @@ def slide_off(sign: int) -> Pattern:
     return find
 
 
+def _sharper_than_open(notes: Sequence[NoteFound]) -> bool:
+    """Whether fretted notes are surely sharper than the open ones among them, and there are enough of these."""
+    errors = [(bool(n.fret), e) for n in notes if (e := _pitch_error(n)) is not None]
+    opened = [e for fretted, e in errors if not fretted]
+    found = apart([e for fretted, e in errors if fretted], opened)
+    return len(opened) >= PITCH_CAUSES.least_open and found is not None and clearly_beyond(*found)
+
+
 def presses_hard(seen: Judged) -> ShownBy | None:
     """Fretted notes sharp on several strings while the open ones, or a set-up take, say that the guitar is in tune."""
     if seen.drill.family in ("bottleneck", "set_up") or not seen.asks("pitch"):
@@ -301,11 +309,8 @@ def presses_hard(seen: Judged) -> ShownBy | None:
     usual = middle(fretted, _pitch_error)
     if usual is None or len({n.string for n in off}) < 2 or seen.analysis.reference.offset_source == "none":
         return None
-    opened = [e for n in notes if n.fret == 0 if (e := _pitch_error(n)) is not None]
-    if seen.analysis.reference.offset_source != "setup":
-        found = apart([_pitch_error(n) or 0.0 for n in fretted], opened)
-        if len(opened) < PITCH_CAUSES.least_open or found is None or not clearly_beyond(*found):
-            return None
+    if seen.analysis.reference.offset_source != "setup" and not _sharper_than_open(notes):
+        return None
     return ShownBy(
         tuple(off),
         len(fretted),

@@ -324,16 +324,22 @@ def eighths_swing(seen: Judged) -> ShownBy | None:
     return ShownBy(tuple(late), len(notes), text)
 
 
+def _picked_by_length(seen: Judged) -> dict[float, list[NoteFound]]:
+    """Picked notes whose level is judged, by their length in beats."""
+    found: dict[float, list[NoteFound]] = {}
+    for note in judged(seen.played, "level"):
+        event = seen.event(note)
+        if event is not None and note.level is not None and note.level.way == "picked":
+            found.setdefault(event.length, []).append(note)
+    return found
+
+
 def motion_changes(seen: Judged) -> ShownBy | None:
     """The slow part of a run is struck harder, or softer, than the fast one: another motion."""
-    if not seen.asks("level"):
+    by_length = _picked_by_length(seen) if seen.asks("level") else {}
+    if len(by_length) < 2:
         return None
-    notes = [n for n in judged(seen.played, "level") if n.level is not None and n.level.way == "picked"]
-    lengths = sorted({e.length for n in notes if (e := seen.event(n)) is not None})
-    if len(lengths) < 2:
-        return None
-    slow = [n for n in notes if (e := seen.event(n)) is not None and e.length == lengths[-1]]
-    fast = [n for n in notes if (e := seen.event(n)) is not None and e.length == lengths[0]]
+    slow, fast = by_length[max(by_length)], by_length[min(by_length)]
     found = apart([_level(n) or 0.0 for n in slow], [_level(n) or 0.0 for n in fast])
     if found is None or abs(found[0]) - found[1] < TIME_CAUSES.motion_db:
         return None
@@ -343,13 +349,22 @@ def motion_changes(seen: Judged) -> ShownBy | None:
     return ShownBy(tuple(off), len(slow) + len(fast), text)
 
 
+def _is_held(note: NoteFound, seen: Judged) -> bool:
+    """Whether its fret is held already: the note before it was there."""
+    before = seen.follows.get(key(note))
+    return before is not None and (before.string, before.fret) == (note.string, note.fret)
+
+
+def _dying(notes: Sequence[NoteFound]) -> list[NoteFound]:
+    return [n for n in notes if n.level is not None and n.level.dies]
+
+
 def notes_choke(seen: Judged) -> ShownBy | None:
     """Picked notes on a new fret that die at once, more than those on a fret that is held already."""
     notes = [n for n in judged(seen.played, "level") if seen.articulation(n) == "pick" and n.fret]
-    new = [n for n in notes if (b := seen.follows.get(key(n))) is None or (b.string, b.fret) != (n.string, n.fret)]
-    dying = [n for n in new if n.level is not None and n.level.dies]
-    held = {key(n) for n in new}
-    others = [n for n in notes if key(n) not in held and n.level is not None and n.level.dies]
+    new = [n for n in notes if not _is_held(n, seen)]
+    dying = _dying(new)
+    others = _dying([n for n in notes if _is_held(n, seen)])
     if not seen.asks("level") or not dying or len(others) > len(dying):
         return None
     return ShownBy(

@@ -232,23 +232,26 @@ def _passed(suspect: Suspect, span: Span) -> bool:
     return any(p.bent and p.string != suspect.string and same_pitch(p.hz, suspect.hz) for p in span.parts)
 
 
+def _role(suspect: Suspect, span: Span, *, own: Part | None, before: Part | None) -> Role | None:
+    """As what a suspect may sound in a span. own: what its string is asked to sound; before: what it sounded last."""
+    here = (suspect.string, suspect.fret)
+    if before is not None and before.fret == suspect.fret and (own is None or own.fret != suspect.fret):
+        return "last" if own is None else "echo"
+    if own is not None:
+        return None
+    if suspect.fret == 0:
+        return "echo" if _passed(suspect, span) else "open"
+    return "pressed" if any(here in part.under for part in span.parts) else None
+
+
 def roles_in(span: Span, suspects: Sequence[Suspect]) -> dict[int, Role]:
     """Which suspects may sound in a span, by their place, and as what."""
     sounding = {p.string: p for p in span.parts}
-    last: dict[int, Part] = {}
-    for part in span.recent:
-        if part.until_s <= span.from_s + 1e-6:
-            last[part.string] = part
-    pressed = {place for part in span.parts for place in part.under}
-    roles: dict[int, Role] = {}
-    for place, suspect in enumerate(suspects):
-        own, before = sounding.get(suspect.string), last.get(suspect.string)
-        if before is not None and before.fret == suspect.fret and (own is None or own.fret != suspect.fret):
-            roles[place] = "last" if own is None else "echo"
-        elif suspect.fret == 0 and own is None:
-            roles[place] = "echo" if _passed(suspect, span) else "open"
-        elif own is None and (suspect.string, suspect.fret) in pressed:
-            roles[place] = "pressed"
+    last = {p.string: p for p in span.recent if p.until_s <= span.from_s + 1e-6}
+    found = {
+        place: _role(s, span, own=sounding.get(s.string), before=last.get(s.string)) for place, s in enumerate(suspects)
+    }
+    roles = {place: role for place, role in found.items() if role is not None}
 
     # Of two strings with one pitch it is the one that has just sounded it.
     def gives_way(place: int, role: Role) -> bool:
