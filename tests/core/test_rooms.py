@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from fortimetra.align.grid import due_times, find_grid
+from fortimetra.align.match import Match
 from fortimetra.align.pair import match
 from fortimetra.drills.library import built_in_drills
 from fortimetra.hear.contour import Contour
@@ -14,11 +15,13 @@ from fortimetra.hear.crossing import crossing
 from fortimetra.hear.notes import HeardNote, note_from
 from fortimetra.judge.other_sounds import Disturbed
 from fortimetra.judge.time_and_touch import TimeAndTouch, _accent
-from fortimetra.measure.level import NoteLevel
-from fortimetra.measure.tail import tail_ms
+from fortimetra.measure.level import NoteLevel, in_a_room
+from fortimetra.measure.settings import LEVEL
+from fortimetra.measure.tail import tail
 from fortimetra.model.context import Click
 from fortimetra.model.word import Pin
 from pydantic import ValidationError
+from scipy import signal
 
 RATE_HZ = 48_000
 HOP_S = 0.005
@@ -67,19 +70,99 @@ def room_take(rt60_s: float, *, gap_s: float = 1.0, decay_per_s: float = 1.0):
 def test_a_rooms_tail_is_read_where_notes_end(rt60_s):
     sound, matched = room_take(rt60_s)
     # ISO 3382-1: 20 dB are a third of the reverberation time.
-    assert tail_ms(sound, matched, rate_hz=RATE_HZ) == pytest.approx(1000.0 * rt60_s / 3.0, rel=0.2)
+    assert tail(sound, matched, rate_hz=RATE_HZ).ms == pytest.approx(1000.0 * rt60_s / 3.0, rel=0.2)
 
 
 def test_where_every_note_ends_in_the_next_no_tail_is_known():
     sound, matched = room_take(0.4, gap_s=0.0)
     notes = list(matched.heard)
     until = notes[-1].end_s
-    assert tail_ms(sound[: round(until * RATE_HZ)], matched, rate_hz=RATE_HZ) is None
+    assert tail(sound[: round(until * RATE_HZ)], matched, rate_hz=RATE_HZ).ms is None
 
 
 def test_a_string_that_rings_out_is_no_room():
     sound, matched = room_take(3.0)
-    assert tail_ms(sound, matched, rate_hz=RATE_HZ) is None
+    assert tail(sound, matched, rate_hz=RATE_HZ).ms is None
+
+
+def plucked_take(rt60_s: float | None, *, stop_s: float = 0.15) -> tuple[np.ndarray, Match]:
+    """Tones of twelve partials that are stopped within stop_s (20 dB), each before a rest; heard directly or with a
+    room of a stated reverberation time round them, 3 dB softer than what comes directly.
+    """
+    matched = once()
+    rng = np.random.default_rng(2)
+    notes = [
+        replace(n, onset_s=0.5 + 0.9 * i, end_s=1.0 + 0.9 * i)
+        for i, n in enumerate(n for n in matched.heard if n is not None)
+    ]
+    time = np.arange(round((notes[-1].end_s + 1.0) * RATE_HZ)) / RATE_HZ
+    sound = np.zeros(len(time))
+    for note in notes:
+        since = time - note.onset_s
+        level = np.where(since < 0.0, 0.0, np.exp(-2.0 * np.maximum(since, 0.0)))
+        level *= 10.0 ** (-np.maximum(time - note.end_s, 0.0) / stop_s)
+        hz = 440.0 * 2.0 ** ((note.plain_midi - 69.0) / 12.0)
+        for k in range(1, 13):
+            sound += 0.05 / k * level * np.sin(2.0 * np.pi * k * hz * time + k)
+    if rt60_s is not None:
+        at = np.arange(round(1.2 * rt60_s * RATE_HZ)) / RATE_HZ
+        room = rng.standard_normal(len(at)) * 10.0 ** (-3.0 * at / rt60_s)
+        room *= 10.0 ** (-3.0 / 20.0) / np.sqrt(np.sum(room**2))
+        room[0] += 1.0
+        sound = signal.oaconvolve(sound, room)[: len(time)]
+    sound += 1e-5 * rng.standard_normal(len(time))
+    return sound.astype(np.float32), replace(matched, heard=tuple(notes[: len(matched.heard)]), extras=())
+
+
+@pytest.mark.parametrize("rt60_s", [0.45, 0.6])
+def test_notes_that_end_slowly_and_unevenly_were_played_in_a_room(rt60_s):
+    # Stopped at once: what is heard after it is the room.
+    found = tail(*plucked_take(rt60_s, stop_s=0.02), rate_hz=RATE_HZ)
+    assert found.is_a_rooms
+    assert found.uneven_db > 0.8
+
+
+def test_a_slow_hand_is_no_room():
+    found = tail(*plucked_take(None), rate_hz=RATE_HZ)
+    assert found.ms == pytest.approx(150.0, rel=0.15)
+    assert found.uneven_db < 0.2
+    assert not found.is_a_rooms
+
+
+def test_a_quick_stop_is_no_room_however_uneven():
+    assert not tail(*plucked_take(0.1, stop_s=0.02), rate_hz=RATE_HZ).is_a_rooms
+
+
+# -- how loud a note is in a room ----------------------------------------------------------------------------
+
+
+def in_room(deviations_db: dict[int, float]) -> list[NoteLevel | None]:
+    """Two repeats of the scale, by a microphone in a room: some notes deviate, the others do not."""
+    matched = match(scale() + scale(2.0 + DRILL.length_beats * DRILL.seconds_per_beat), DRILL)
+    levels = [
+        NoteLevel(d, 0.5, "picked", d, 0.8, "string")
+        for i in range(len(matched.events))
+        for d in [deviations_db.get(i, 0.0)]
+    ]
+    return in_a_room(levels, matched)
+
+
+def test_one_soft_note_of_a_pitch_is_the_hands():
+    found = in_room({3: -6.0})
+    assert found[3].deviation_db == pytest.approx(-6.0)
+    # Its like in the other repeat is as loud as it should be: that says what the room does to this pitch.
+    once_only = 2.0 * LEVEL.room_db
+    assert found[3].u_deviation_db < once_only
+
+
+def test_a_pitch_that_is_soft_in_every_repeat_is_mostly_the_rooms():
+    matched = match(scale() + scale(2.0 + DRILL.length_beats * DRILL.seconds_per_beat), DRILL)
+    there = [i for i, e in enumerate(matched.events) if (e.lead.note.string, e.lead.note.fret) == (6, 5)]
+    assert len(there) >= 2
+    found = in_room(dict.fromkeys(there, -4.0))
+    for i in there:
+        assert -2.5 < found[i].deviation_db < -0.5
+        assert found[i].u_deviation_db > 1.5
 
 
 # -- dips and ends -------------------------------------------------------------------------------------------

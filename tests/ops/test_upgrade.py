@@ -147,7 +147,9 @@ apps = loader.project_state(sorted(loader.applied_migrations)).apps
 now, measured = timezone.now(), json.load(open({example!r}))["measured"]
 make = lambda app, model, **values: apps.get_model(app, model).objects.create(**values)
 studio = make("people", "Studio", name="Quay", zone="UTC", created_at=now)
-ada = make("people", "User", email="a@b.example", name="Ada", role="teacher", leads=True, studio=studio, date_joined=now)
+ada = make(
+    "people", "User", email="a@b.example", name="Ada", role="teacher", leads=True, studio=studio, date_joined=now
+)
 nele = make("people", "Student", studio=studio, teacher=ada, name="Nele", created_at=now)
 content = measured["drill"]["content"]
 drill = make("drills", "Drill", studio=studio, title=content["title"], family=content["family"], created_at=now)
@@ -158,8 +160,8 @@ sound = b"a recording as it was sent"
 for state in ("measured", "measuring"):
     take = make(
         "takes", "Take", student=nele, drill_version=version, uploaded_by=ada, played_at=now, original_name="a.wav",
-        size_bytes=len(sound), sha256=hashlib.sha256(sound).hexdigest(), state=state, attempts=1, stage="", fraction=0.0,
-        upload=default_storage.save("takes/" + state, ContentFile(sound)),
+        size_bytes=len(sound), sha256=hashlib.sha256(sound).hexdigest(), state=state, attempts=1, stage="",
+        fraction=0.0, upload=default_storage.save("takes/" + state, ContentFile(sound)),
     )
     if state == "measured":
         first = make(
@@ -170,7 +172,8 @@ for state in ("measured", "measuring"):
         )
         take.current = first
         take.save()
-        make("takes", "WordMark", take=take, content={{"kind": "comment", "text": "Öde, – “so”"}}, made_by=ada, made_at=now)
+        said = {{"kind": "comment", "text": "Öde, – “so”"}}
+        make("takes", "WordMark", take=take, content=said, made_by=ada, made_at=now)
         make("takes", "Trial", take=take, created_by=ada, asked_at=now, drill_version=version, against=first)
 make("reports", "Restore", studio=studio, at=now, made_by=ada, counts={{"takes": 2}})
 """

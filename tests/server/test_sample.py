@@ -2,11 +2,11 @@
 
 import pytest
 from apps.demo import sample
+from apps.demo.tasks import make_sample
 from apps.drills.models import Drill
 from apps.jobs.models import Job
 from apps.measuring.tasks import measure
 from apps.people.models import Student, User
-from apps.reports.tasks import make_sample
 from apps.takes.models import Take
 
 from tests.server.conftest import PASSWORD, client_of

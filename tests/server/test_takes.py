@@ -16,7 +16,6 @@ from apps.jobs import services as jobs
 from apps.jobs.models import Job
 from apps.jobs.work import ClaimLost
 from apps.measuring import tasks
-from apps.reviews import word
 from apps.takes import services
 from apps.takes.models import Analysis, Take
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -291,7 +290,7 @@ def test_no_take_is_seen_measured_before_its_ladder_knows(make_take, settings, m
 
     take = make_take()
     before = _files(settings)
-    monkeypatch.setattr(word, "tell_settled", killed)
+    monkeypatch.setattr(tasks, "tell_settled", killed)
     with pytest.raises(Killed):
         tasks.run(jobs.claim(services.MEASURING, take.pk))
     take.refresh_from_db()

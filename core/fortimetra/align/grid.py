@@ -84,7 +84,7 @@ def due_times(match: Match, drill: Drill, grid: Grid) -> DueTimes:
     due = grid.first_beat_s + beats * spb
     struck = _struck(match)
     played = np.array([i for i, _ in struck], dtype=np.int64)
-    if len(played) < 2 * GRID.least_section_notes:
+    if not len(played) or (grid.source == "fitted" and len(played) < 2 * GRID.least_section_notes):
         return DueTimes(due, nothing)
     off = np.array([onset_s for _, onset_s in struck]) / spb - due[played] / spb
     moved = np.zeros(len(beats))

@@ -108,7 +108,7 @@ def _paired(given: _Given, pace: float = 1.0) -> Match:
     differences = _differences(heard, events, pairs)
     if len(differences) < MATCH.least_offset_notes and given.off_cents is not None:
         differences = [given.off_cents] * MATCH.least_offset_notes
-    if _whole_guitar(differences, drill):
+    if whole_guitar(differences, drill):
         # A guitar out of tune as a whole: align by what it is tuned to.
         offset = float(np.median(differences))
         path = _path(given, offset, pace)
@@ -179,7 +179,7 @@ def _differences(heard: Sequence[HeardNote], events: Sequence[AskedEvent], pairs
     return [] if 2 * shapes > looked and 2 * len(found) < looked else found
 
 
-def _whole_guitar(differences: Sequence[float], drill: Drill) -> bool:
+def whole_guitar(differences: Sequence[float], drill: Drill) -> bool:
     """Whether what the plain notes are off by is the guitar's: much, or flat all alike, for a finger only makes a
     note sharp.
 

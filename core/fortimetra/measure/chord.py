@@ -11,13 +11,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from fortimetra.align.pair import whole_guitar
 from fortimetra.hear.combs import BIN_HZ, Combs, Mask, Spectra, covered, find, spectra, surroundings
 from fortimetra.hear.settings import COMBS
 from fortimetra.measure.settings import CHORD
 from fortimetra.measure.strings import Part
 from fortimetra.medians import robust_sd
+from fortimetra.model.drill import Drill
 from fortimetra.sound.decode import Samples, resampled
-from fortimetra.units import FloatArray
+from fortimetra.units import FloatArray, hz_to_cents
 
 # Lowest orders of what drive makes of two tones, as (m, n) of m·f₁ + n·f₂.
 _PRODUCTS = ((-1, 1), (2, -1), (-1, 2), (3, -2), (-2, 3))
@@ -42,6 +44,18 @@ class Balance:
 
     db: float
     u: float
+
+
+def chords_offset_cents(chords: Sequence[Sequence[ChordNote]], drill: Drill) -> float:
+    """How far the guitar is out of tune as a whole, as the single notes of its chords say, cents; 0 where they do not.
+
+    The contour follows no note of a chord for certain, so that the search cannot tell. The chords' parts are at their
+    nominal pitch.
+    """
+    found = [
+        hz_to_cents(n.hz, reference_hz=n.part.hz) for chord in chords for n in chord if n.hz is not None and n.present
+    ]
+    return float(np.median(found)) if len(found) >= CHORD.least_for_tuning and whole_guitar(found, drill) else 0.0
 
 
 def chord_notes(mono: Samples, chords: Sequence[Sequence[Part]], *, rate_hz: int) -> tuple[list[list[ChordNote]], bool]:

@@ -92,17 +92,46 @@ def note_levels(mono: Samples, match: Match, *, rate_hz: int) -> list[NoteLevel 
     return found
 
 
-def in_a_room(levels: Sequence[NoteLevel | None]) -> list[NoteLevel | None]:
-    """Levels as a microphone in a room has them: louder at one pitch than at the next. At one frequency a room's
-    response scatters by 5.6 dB (Schroeder, J. Acoust. Soc. Am. 34(12), 1962, from memory), of a note with many partials
-    and direct sound by less.
+def in_a_room(levels: Sequence[NoteLevel | None], match: Match) -> list[NoteLevel | None]:
+    """Levels as a microphone in a room has them: louder at one pitch than at the next, at each by the same in every
+    repeat.
+
+    What the other notes of a pitch deviate by, played alike, is the room's and the hand's: the room's share is taken
+    off as far as both are usual (the mean of one of two normal quantities whose sum is known), and what is not known of
+    it is added to the uncertainty. Where a pitch comes once, nothing is known of it.
     """
+    sorts = [_sort(match, i) for i in range(len(levels))]
+    return [None if n is None else _without_room(n, _others_of(i, levels, sorts)) for i, n in enumerate(levels)]
+
+
+def _sort(match: Match, index: int) -> tuple[object, ...]:
+    return _way(match, index), tuple((n.note.string, n.note.fret) for n in match.events[index].notes)
+
+
+def _others_of(index: int, levels: Sequence[NoteLevel | None], sorts: Sequence[tuple[object, ...]]) -> list[float]:
+    """Deviations of the other notes of the same place that are played alike."""
     return [
-        n
-        if n is None or n.u_deviation_db is None
-        else replace(n, u_deviation_db=float(np.hypot(n.u_deviation_db, LEVEL.room_u_db)), like=None)
-        for n in levels
+        n.deviation_db
+        for k, n in enumerate(levels)
+        if k != index and n is not None and n.deviation_db is not None and sorts[k] == sorts[index]
     ]
+
+
+def _without_room(note: NoteLevel, others_db: Sequence[float]) -> NoteLevel:
+    if note.deviation_db is None or note.u_deviation_db is None:
+        return note
+    share, usual_db = 0.0, 0.0
+    if others_db:
+        scatter = (LEVEL.hand_u_db / STATISTICS.coverage) ** 2 / len(others_db)
+        share = LEVEL.room_db**2 / (LEVEL.room_db**2 + LEVEL.pitch_hand_db**2 + scatter)
+        usual_db = float(np.median(others_db))
+    u_room = STATISTICS.coverage * LEVEL.room_db * float(np.sqrt(1.0 - share))
+    return replace(
+        note,
+        deviation_db=note.deviation_db - share * usual_db,
+        u_deviation_db=float(np.hypot(note.u_deviation_db, u_room)),
+        like=None,
+    )
 
 
 def _among(note: NoteLevel, picked: FloatArray, its_kind: FloatArray, hand_db: float | None) -> AmongItsLike | None:

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -21,7 +21,7 @@ from fortimetra.measure.scrape import HeardScrape, scrapes
 from fortimetra.measure.settings import OVERLAP, QUIET, TAIL
 from fortimetra.measure.stop import Stop, stops
 from fortimetra.measure.strings import Part, Span, parts_of, same_pitch, spans_of, suspects_of, travels_of
-from fortimetra.measure.tail import tail_ms
+from fortimetra.measure.tail import Tail, tail
 
 
 @dataclass(frozen=True)
@@ -29,7 +29,7 @@ class Quiet:
     """What was read of a take. reading None: no stretch between attacks is long enough to be looked at.
 
     chords: notes struck together, each a sequence; driven: whether drive makes tones of them, None where nothing tells.
-    tail_ms: how long the recording takes to become quiet where a note ends (`measure/tail`).
+    tail: how the recording becomes quiet where a note ends.
     """
 
     parts: tuple[Part, ...]
@@ -39,7 +39,12 @@ class Quiet:
     scrapes: tuple[HeardScrape, ...]
     chords: tuple[tuple[ChordNote, ...], ...]
     driven: bool | None
-    tail_ms: float | None = None
+    tail: Tail = field(default_factory=lambda: Tail(None))
+
+    @property
+    def tail_ms(self) -> float | None:
+        """The quickest fall of the take."""
+        return self.tail.ms
 
     @property
     def echoes(self) -> bool | None:
@@ -55,10 +60,12 @@ class Quiet:
 
     @property
     def in_a_room(self) -> bool:
-        """Whether a microphone in a room has recorded it: notes go on after their string has left them, and longer than
-        a string that is let go of does.
+        """Whether a microphone in a room has recorded it: notes end slowly and unevenly; or, where no end tells, they
+        go on after their string has left them, and longer than a string that is let go of does.
         """
-        return bool(self.echoes) and (self.tail_ms or 0.0) >= TAIL.room_ms
+        if self.tail.uneven_db is not None:
+            return self.tail.is_a_rooms
+        return bool(self.echoes) and (self.tail_ms or 0.0) >= TAIL.echo_ms
 
     def is_the_rooms(self, ring: Ringing) -> bool:
         """Whether a ring is no louder than what a room leaves of the pitch another string has just left: that falls by
@@ -88,14 +95,14 @@ def measure_quiet(recording: Recording, alignment: Alignment) -> Quiet:
     travels = travels_of(match, drill.seconds_per_beat)
     spans = spans_of(match, parts, end_s, travels, match.aside_s(drill.seconds_per_beat))
     chords, driven = chord_notes(mono, _chords([_arrived(p, travels) for p in parts]), rate_hz=rate_hz)
-    tail = tail_ms(mono, match, rate_hz=rate_hz)
+    fades = tail(mono, match, rate_hz=rate_hz)
     suspects = suspects_of(parts, drill, offsets)
-    reading = ringing(mono, contour, spans, parts, suspects, rate_hz=rate_hz, driven=driven, tail_ms=tail)
+    reading = ringing(mono, contour, spans, parts, suspects, rate_hz=rate_hz, driven=driven, tail_ms=fades.ms)
     grid = alignment.grid
     found = stops(mono, match, parts, rate_hz=rate_hz, grid_u_ms=grid.u_ms if grid.bpm else None)
     return Quiet(
         tuple(parts), tuple(spans), reading, tuple(found), tuple(_scrapes(recording, match, parts)),
-        tuple(tuple(c) for c in chords), driven if chords else None, tail,
+        tuple(tuple(c) for c in chords), driven if chords else None, fades,
     )  # fmt: skip
 
 

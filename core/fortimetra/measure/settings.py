@@ -54,6 +54,7 @@ class BendSettings:
 class ChordSettings:
     """Notes struck together, one by one."""
 
+    least_for_tuning: int = setting(6, "Fewest notes of chords that tell how the guitar is tuned.", BENCH_TAKES)
     from_s: float = setting(0.05, "Read from so long after the attack.", BENCH_QUIET)
     lengths_s: tuple[float, ...] = setting((0.3, 0.2, 0.14, 0.1), "Over the longest of these that fits.", BENCH_QUIET)
     off_cents: float = setting(45.0, "How far a note may be off its pitch.", BENCH_QUIET)
@@ -118,7 +119,13 @@ class LevelSettings:
     from_s: float = setting(0.005, "Read from so long after the attack.", BENCH_LEVEL)
     to_s: float = setting(0.085, "To so long after it, or to the next attack.", BENCH_LEVEL)
     least_s: float = setting(0.015, "Shortest note that has a level.", BENCH_LEVEL)
-    room_u_db: float = setting(2.0, "What a room adds to the uncertainty between pitches.", BENCH_TAKES)
+    room_db: float = setting(
+        2.2,
+        "Standard deviation that a room adds to a note's level from pitch to pitch: 5.6 for one frequency far from the "
+        "source (Schroeder 1962, from memory), less for several partials and direct sound.",
+        BENCH_TAKES,
+    )
+    pitch_hand_db: float = setting(1.0, "A hand's own standard deviation from pitch to pitch.", PRACTICE)
     least_for_hand: int = setting(6, "Fewest notes that tell how much a hand scatters.", BENCH_TAKES)
     least_hand_db: float = setting(0.3, "Nobody scatters less.", BENCH_TAKES)
     before_s: tuple[float, float] = setting(
@@ -358,9 +365,33 @@ class TailSettings:
     least_gap_s: float = setting(0.15, "Shortest gap after a note in which a fall is read.", BENCH_TAKES)
     before_s: float = setting(0.02, "Left out before the next attack.", BENCH_TAKES)
     longest_s: float = setting(0.35, "A slower fall is a string's own.", BENCH_TAKES)
-    room_ms: float = setting(
-        120.0, "A slower one where notes go on after their string has left them is a room's.", BENCH_TAKES
+    room_ms: float = setting(90.0, "A slower one may be a room's: a hand stops a string sooner.", BENCH_TAKES)
+    uneven_db: float = setting(
+        0.6,
+        "Partials that fall less evenly than this, and as slowly, fall in a room: synthesisers let go of 0.04 to "
+        "0.2 over an interface, 0.9 to 3 by a phone in a room.",
+        BENCH_TAKES,
     )
+    slowest_room_ms: float = setting(200.0, "A slower fall is a string's own.", BENCH_TAKES)
+    echo_ms: float = setting(
+        120.0,
+        "No partial tells: a slower fall, with notes that go on after their string has left them.",
+        BENCH_TAKES,
+    )
+    least_partials: int = setting(3, "Fewest partials that tell.", BENCH_TAKES)
+    most_notes: int = setting(24, "Of so many notes, the last ones.", BENCH_TAKES)
+    partials: int = setting(10, "Partials that are followed.", BENCH_TAKES)
+    highest_hz: float = setting(3000.0, "None above this.", BENCH_TAKES)
+    strongest_db: float = setting(25.0, "Nor any so far under the strongest.", BENCH_TAKES)
+    window_s: float = setting(0.04, "Window of a partial's level.", BENCH_TAKES)
+    after_attack_s: float = setting(0.05, "A fall is followed from so long after the attack.", BENCH_TAKES)
+    lead_s: float = setting(0.06, "Or from so long before the note's end.", BENCH_TAKES)
+    follow_s: float = setting(0.3, "Until so long after it.", BENCH_TAKES)
+    begins_db: float = setting(3.0, "It begins where the partial is last so near to its start.", BENCH_TAKES)
+    depth_db: float = setting(25.0, "It is followed so far down.", BENCH_TAKES)
+    floor_dbfs: float = setting(-75.0, "Nothing is followed under this.", BENCH_TAKES)
+    least_frames: int = setting(6, "Fewest frames of a fall.", BENCH_TAKES)
+    least_fall_db: float = setting(12.0, "Least depth of one.", BENCH_TAKES)
 
 
 @dataclass(frozen=True)

@@ -23,6 +23,7 @@ from fortimetra.judge.slides import judge_slides
 from fortimetra.judge.summary import member_counts, summarise
 from fortimetra.judge.time_and_touch import TimeAndTouch, judge_time_and_touch
 from fortimetra.measure.alignment import Alignment, aligned
+from fortimetra.measure.chord import chords_offset_cents
 from fortimetra.measure.length import note_lengths, summarise_lengths
 from fortimetra.measure.level import in_a_room, note_levels, summarise_levels
 from fortimetra.measure.pitch import known_hz
@@ -67,6 +68,11 @@ def judge_drill(
     tell("measure", 0.80)
     alignment = aligned(recording.contour, match, drill, click=click, heard_click=heard_click, setup=setup)
     quiet = measure_quiet(recording, alignment)
+    off_cents = chords_offset_cents(quiet.chords, drill) if alignment.offsets.source == "none" else 0.0
+    if off_cents:
+        match = replace(match, offset_cents=off_cents)
+        alignment = aligned(recording.contour, match, drill, click=click, heard_click=heard_click, setup=setup)
+        quiet = measure_quiet(recording, alignment)
     slides = measure_slides(recording.contour, match, alignment.played, alignment.offsets) if _slides(drill) else {}
     rhythm = _rhythm(recording, alignment, slides, quiet)
 
@@ -146,7 +152,7 @@ def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideM
     drill, match, grid = alignment.drill, alignment.match, alignment.grid
     timings = note_timings(match, alignment.due, grid, arrivals_of(match, slides, drill.seconds_per_beat))
     levels = note_levels(mono, match, rate_hz=rate_hz)
-    levels = in_a_room(levels) if quiet.in_a_room else levels
+    levels = in_a_room(levels, match) if quiet.in_a_room else levels
     lengths = note_lengths(mono, match, alignment.played, rate_hz=rate_hz)
     deviations_db = [None if n is None else n.deviation_db for n in levels]
     together = together_ms(mono, match, rate_hz=rate_hz)
