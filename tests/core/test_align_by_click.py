@@ -184,3 +184,15 @@ def test_a_stop_in_a_drill_of_struck_slides_moves_what_follows():
     due = due_times(Match(events, heard, (), 0.0, breaks=(5,)), asked, grid)
     assert due.moved_beats[5:] == pytest.approx(2.0 / spb)
     assert np.array([n.onset_s for n in heard]) == pytest.approx(due.time_s)
+
+
+@pytest.mark.parametrize("waits_beats", [2, 3])
+def test_a_stretch_after_a_stop_is_moved_however_few_notes_it_has(waits_beats):
+    asked = drill("Slide, then vibrato: string 3, fret 5 to 9", repeats=4)
+    spb = asked.seconds_per_beat
+    rows = asked_events(asked)
+    heard = [note(FIRST_S + (e.beat + waits_beats * (i >= 4)) * spb, e.start_midi, 0.8) for i, e in enumerate(rows)]
+    found = replace(match(heard, asked, first_beat_s=FIRST_S), heard=tuple(heard), breaks=(4,))
+    grid = Grid(source="recorder", bpm=60.0 / spb, first_beat_s=FIRST_S, u_ms=1.0)
+    due = due_times(found, asked, grid)
+    assert due.moved_beats == pytest.approx([0.0] * 4 + [waits_beats] * (len(rows) - 4))

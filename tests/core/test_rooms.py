@@ -7,17 +7,21 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from fortimetra.align.grid import due_times, find_grid
-from fortimetra.align.match import Match
+from fortimetra.align.match import Match, OtherSound
 from fortimetra.align.pair import match
 from fortimetra.drills.library import built_in_drills
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.crossing import crossing
 from fortimetra.hear.notes import HeardNote, note_from
+from fortimetra.judge.noise_events import _hidden
 from fortimetra.judge.other_sounds import Disturbed
 from fortimetra.judge.time_and_touch import TimeAndTouch, _accent
+from fortimetra.measure.chord import ChordNote, chords_offset_cents
 from fortimetra.measure.level import NoteLevel, in_a_room
 from fortimetra.measure.settings import LEVEL
+from fortimetra.measure.strings import Part
 from fortimetra.measure.tail import tail
+from fortimetra.model.analysis import NoiseEvent
 from fortimetra.model.context import Click
 from fortimetra.model.word import Pin
 from pydantic import ValidationError
@@ -275,3 +279,50 @@ def test_a_pin_is_of_a_note_or_of_a_stretch(given):
         Pin.model_validate(given)
     assert Pin(at_s=1.0, to_s=2.0).id is None
     assert Pin(id="e1", repeat=0, at_s=None).to_s is None
+
+
+# -- guitars that are flat, heard in chords only -----------------------------------------------------------------
+
+
+def chords(off_cents, count=8, scatter=0.0):
+    """Notes of double stops that lie off by so much, or each by another."""
+    off = np.broadcast_to(np.asarray(off_cents, float), count) + scatter * np.linspace(-1.0, 1.0, count)
+    parts = [Part(i, 5 - 3 * (i % 2), 5, 220.0, float(i), i + 0.5, False) for i in range(count)]
+    return [[ChordNote(p, True, 0.0, p.hz * 2.0 ** (c / 1200.0), 2.0)] for p, c in zip(parts, off, strict=True)]
+
+
+@pytest.mark.parametrize(
+    ("off", "scatter", "tuned"), [(-18.0, 2.0, -18.0), (24.0, 10.0, 24.0), (-18.0, 25.0, 0.0), (4.0, 1.0, 0.0)]
+)
+def test_a_guitar_that_is_off_as_a_whole_is_read_from_its_chords(off, scatter, tuned):
+    assert chords_offset_cents(chords(off, scatter=scatter), DRILL) == pytest.approx(tuned, abs=0.5)
+
+
+def test_a_few_notes_of_chords_say_nothing_of_the_guitar():
+    assert chords_offset_cents(chords(-18.0, count=4), DRILL) == 0.0
+
+
+# -- other sounds beside a string that rings ---------------------------------------------------------------------
+
+
+def ring(kind="open_ring", string=4):
+    return NoiseEvent(
+        kind=kind, string=string, from_s=12.56, to_s=12.96, level_db=-9.0, u=3.0, near="e1", repeat=0, verdict="outside"
+    )
+
+
+def with_others(*stretches):
+    return replace(once(), others=tuple(OtherSound(a, b, -20.0) for a, b in stretches))
+
+
+def test_a_string_that_is_heard_beside_a_knock_rings_by_itself():
+    assert not _hidden(ring(), with_others((12.6, 12.7)))
+
+
+def test_a_ring_all_under_a_voice_may_be_the_voice():
+    assert _hidden(ring(), with_others((12.5, 12.9)))
+
+
+def test_a_scrape_beside_a_knock_may_be_part_of_it():
+    assert _hidden(ring("scrape", None), with_others((12.6, 12.7)))
+    assert not _hidden(ring("scrape", None), with_others((13.0, 13.2)))

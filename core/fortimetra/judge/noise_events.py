@@ -55,8 +55,14 @@ _OPEN = {"verdict": "unclear", "reasons": ("other_sound",)}
 
 
 def _hidden(event: NoiseEvent, match: Match) -> bool:
-    """Whether an other sound may be what is taken for it."""
-    return event.verdict == "outside" and within(match.others, event.from_s, event.to_s)
+    """Whether an other sound may be what is taken for it. A string heard well before or after it rings by itself:
+    no cough keeps a string's pitch.
+    """
+    over = [o for o in match.others if o.from_s < event.to_s and o.to_s > event.from_s]
+    if event.verdict != "outside" or not over:
+        return False
+    alone_s = max(min(o.from_s for o in over) - event.from_s, event.to_s - max(o.to_s for o in over))
+    return event.string is None or alone_s < NOISE_EVENTS.alone_s
 
 
 def _other(sound: OtherSound, usual_dbfs: float, match: Match, quiet: Quiet) -> NoiseEvent:

@@ -47,6 +47,9 @@ class NoiseEventsSettings:
     u_time_ms: float = setting(25.0, "Expanded uncertainty of how long one lasts.", BENCH_QUIET)
     thud_u_db: float = setting(2.0, "Expanded uncertainty of a thud's level.", BENCH_QUIET)
     other_u_db: float = setting(3.0, "Expanded uncertainty of the level of a cough or a knock.", BENCH_TAKES)
+    alone_s: float = setting(
+        0.12, "A string heard so long before or after an other sound rings by itself.", BENCH_TAKES
+    )
     hum_audible_db: float = setting(-50.0, "Hum under this, beside the notes, is not heard.", PRACTICE)
 
 
