@@ -152,6 +152,7 @@ class ListenSettings:
     alike_share: float = setting(
         0.8, "Mean of all pitches as directions on a semitone's circle, from which they are alike.", BENCH_TAKES
     )
+    silent_db: float = setting(25.0, "A slur so far under the notes is none: nobody hears it.", BENCH_TAKES)
     far_too_soft_db: float = setting(12.0, "A chance so far under the usual note is none.", BENCH_TAKES)
     stroke_share: float = setting(
         0.75, "A stroke this share of a note's slot away from a soft rise is the note rather than that.", BENCH_TAKES

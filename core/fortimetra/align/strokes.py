@@ -118,7 +118,7 @@ def first_of_doubles(matched: Match, contour: Contour, drill: Drill, fixed: froz
         if note is None or i in fixed:
             continue
         slurred = event.notes[0].event.articulation in SLURRED
-        if not slurred and _no_note(note, contour, usual):
+        if note.level_dbfs < usual - LISTEN.silent_db if slurred else _no_note(note, contour, usual):
             heard[i] = None
             continue
         limit = double_limit_s(event.notes[0].event.length * drill.seconds_per_beat)

@@ -114,7 +114,7 @@ def _ring_event(
     if kind in {"bleed", "after_stop"} and judged == "inside":
         return None  # a note takes its time to go
     brief = 1000.0 * (ring.to_s - ring.from_s) < quiet.room_ms
-    if echo and (kind in {"bleed", "after_stop"} or (brief and judged == "outside")):
+    if (echo and kind in {"bleed", "after_stop"}) or (brief and judged == "outside" and (echo or quiet.in_a_room)):
         judged, reasons = "unclear", ("echo_effect",)
     near, repeat = _place(quiet, match, ring.from_s)
     return NoiseEvent(

@@ -142,8 +142,8 @@ def _against_its_like(
 
 
 def _among_its_like(like: AmongItsLike, low_db: float, high_db: float) -> Verdict:
-    """What its like say of a slur that the few picked notes leave open: not even with them, it is off whatever those
-    would say; even with them, it is what they are as a whole.
+    """What its like say of a note that is left open by what it is compared with: not even with them, it is off whatever
+    that would say; even with them, it is what they are as a whole.
     """
     even = verdict(like.deviation_db, like.u_db, high_db if like.deviation_db > 0 else low_db)
     if even == "inside":

@@ -31,8 +31,9 @@ Way = Literal["picked", "palm_muted", "slurred", "slid", "tapped", "together", "
 
 @dataclass(frozen=True)
 class AmongItsLike:
-    """A slur beside the slurs of its kind on its string: deviation_db from them, group_db theirs from the picked notes,
-    each with its expanded uncertainty. Many of them say more than the few picked notes of a slurred line.
+    """A note beside its like: a slur beside the slurs of its kind on its string; in a room, a note beside those of its
+    own pitch. deviation_db: from them; group_db: theirs from what they are compared with, each with its expanded
+    uncertainty. Many of them say more than the few picked notes of a slurred line, and a room treats them alike.
     """
 
     deviation_db: float
@@ -98,7 +99,9 @@ def in_a_room(levels: Sequence[NoteLevel | None], match: Match) -> list[NoteLeve
 
     What the other notes of a pitch deviate by, played alike, is the room's and the hand's: the room's share is taken
     off as far as both are usual (the mean of one of two normal quantities whose sum is known), and what is not known of
-    it is added to the uncertainty. Where a pitch comes once, nothing is known of it.
+    it is added to the uncertainty. Where a pitch comes once, nothing is known of it. Only what makes a note more equal
+    is taken off: one soft note of two does not make the other loud. Accents have to differ, and nothing is taken off
+    them.
     """
     sorts = [_sort(match, i) for i in range(len(levels))]
     return [None if n is None else _without_room(n, _others_of(i, levels, sorts)) for i, n in enumerate(levels)]
@@ -108,30 +111,34 @@ def _sort(match: Match, index: int) -> tuple[object, ...]:
     return _way(match, index), tuple((n.note.string, n.note.fret) for n in match.events[index].notes)
 
 
-def _others_of(index: int, levels: Sequence[NoteLevel | None], sorts: Sequence[tuple[object, ...]]) -> list[float]:
-    """Deviations of the other notes of the same place that are played alike."""
+def _others_of(
+    index: int, levels: Sequence[NoteLevel | None], sorts: Sequence[tuple[object, ...]]
+) -> list[tuple[float, float]]:
+    """Levels and deviations of the other notes of the same place that are played alike."""
     return [
-        n.deviation_db
+        (n.level_db, n.deviation_db)
         for k, n in enumerate(levels)
         if k != index and n is not None and n.deviation_db is not None and sorts[k] == sorts[index]
     ]
 
 
-def _without_room(note: NoteLevel, others_db: Sequence[float]) -> NoteLevel:
+def _without_room(note: NoteLevel, others: Sequence[tuple[float, float]]) -> NoteLevel:
     if note.deviation_db is None or note.u_deviation_db is None:
         return note
     share, usual_db = 0.0, 0.0
-    if others_db:
-        scatter = (LEVEL.hand_u_db / STATISTICS.coverage) ** 2 / len(others_db)
+    if others and note.way != "accented":
+        scatter = (LEVEL.hand_u_db / STATISTICS.coverage) ** 2 / len(others)
         share = LEVEL.room_db**2 / (LEVEL.room_db**2 + LEVEL.pitch_hand_db**2 + scatter)
-        usual_db = float(np.median(others_db))
+        usual_db = float(np.median([deviation for _, deviation in others]))
     u_room = STATISTICS.coverage * LEVEL.room_db * float(np.sqrt(1.0 - share))
-    return replace(
-        note,
-        deviation_db=note.deviation_db - share * usual_db,
-        u_deviation_db=float(np.hypot(note.u_deviation_db, u_room)),
-        like=None,
-    )
+    u_db = float(np.hypot(note.u_deviation_db, u_room))
+    like = None
+    if share and len(others) >= LEVEL.least_notes - 1:
+        levels = np.array([level for level, _ in others])
+        own_db, u_own = note.level_db - float(np.median(levels)), float(np.hypot(note.u_db, _reference_u(levels)))
+        like = AmongItsLike(own_db, u_own, (1.0 - share) * usual_db, u_db)
+    deviation_db = min(note.deviation_db, note.deviation_db - share * usual_db, key=abs)
+    return replace(note, deviation_db=deviation_db, u_deviation_db=u_db, like=like)
 
 
 def _among(note: NoteLevel, picked: FloatArray, its_kind: FloatArray, hand_db: float | None) -> AmongItsLike | None:

@@ -56,7 +56,9 @@ class Quiet:
         """How long a stopped note may seem to sound on: the quickest fall of the take, and where a room is
         heard twice that, for its sound falls quicker and slower by chance.
         """
-        return (self.tail_ms or 0.0) * (2.0 if self.in_a_room else 1.0)
+        if not self.in_a_room:
+            return self.tail_ms or 0.0
+        return 2.0 * (self.tail_ms or self.tail.fall_ms or 0.0)
 
     @property
     def in_a_room(self) -> bool:

@@ -398,6 +398,9 @@ class TailSettings:
 class TimingSettings:
     """What the timing of a take has in common."""
 
+    room_slur_u_ms: float = setting(
+        10.0, "What a room adds to the expanded uncertainty of when a slurred note begins.", BENCH_TAKES
+    )
     least_notes: int = setting(4, "Fewest notes of a summary.", BENCH_TIME)
     other_tempo: float = setting(0.06, "A tempo further off than this share is another tempo, not a drift.", BENCH_TIME)
     even_run_s: float = setting(2.0, "Length of a run that counts as held.", BENCH_TIME)

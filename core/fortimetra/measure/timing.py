@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
@@ -67,6 +67,17 @@ def note_timings(
         if np.isnan(raw[i])
         else NoteTiming(float(due.time_s[i]) + usual / 1000.0, float(raw[i]) - usual, float(u[i]), relative)
         for i in range(len(raw))
+    ]
+
+
+def slurs_in_a_room(timings: Sequence[NoteTiming | None], match: Match) -> list[NoteTiming | None]:
+    """Timings as a microphone in a room has them: it holds the pitch before a slur, so that the new one takes
+    over later, by an unknown part of the room's fall.
+    """
+    slurred = [e.notes[0].event.articulation in SLURRED for e in match.events]
+    return [
+        replace(t, u_ms=float(np.hypot(t.u_ms, TIMING.room_slur_u_ms))) if t is not None and slur else t
+        for t, slur in zip(timings, slurred, strict=True)
     ]
 
 

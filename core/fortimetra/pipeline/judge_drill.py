@@ -30,7 +30,7 @@ from fortimetra.measure.pitch import known_hz
 from fortimetra.measure.quiet import Quiet, measure_quiet
 from fortimetra.measure.settings import TIMING
 from fortimetra.measure.slide import SlideMeasured, arrivals_of, measure_slides
-from fortimetra.measure.timing import fastest_even_run_nps, note_timings, summarise_timing
+from fortimetra.measure.timing import fastest_even_run_nps, note_timings, slurs_in_a_room, summarise_timing
 from fortimetra.measure.together import together_ms
 from fortimetra.model.analysis import Analysis, AttemptFound, AttemptNote, Extra, Reference
 from fortimetra.model.context import Click, Setup
@@ -152,7 +152,8 @@ def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideM
     drill, match, grid = alignment.drill, alignment.match, alignment.grid
     timings = note_timings(match, alignment.due, grid, arrivals_of(match, slides, drill.seconds_per_beat))
     levels = note_levels(mono, match, rate_hz=rate_hz)
-    levels = in_a_room(levels, match) if quiet.in_a_room else levels
+    if quiet.in_a_room:
+        levels, timings = in_a_room(levels, match), slurs_in_a_room(timings, match)
     lengths = note_lengths(mono, match, alignment.played, rate_hz=rate_hz)
     deviations_db = [None if n is None else n.deviation_db for n in levels]
     together = together_ms(mono, match, rate_hz=rate_hz)
