@@ -25,7 +25,7 @@ import numpy as np
 
 from benchmarks.pages import EMAIL, STUDENT, crowd
 from tests.browser import demo
-from tests.browser.running import start
+from tests.browser.running import Running, processes_of, start
 
 AUTH = "/_allauth/browser/v1"
 PASSWORD = "harbour-light-evening"
@@ -34,6 +34,7 @@ PAUSE_S = 2.0
 MOST_MS, MOST_WITHOUT_PAUSE_MS = 250.0, 1000.0
 STEP_S = 8.0
 CROWDS = (1, 2, 4, 8, 16, 24, 32, 48, 64)
+PROCESSES = ("celery", "gunicorn", "mariadbd", "redis", "nginx")
 # What a page asks for, by who opens it.
 DESK = ("/takes/desk?limit=100", "/plans/proposals")
 CLASS = ("/reports/class",)
@@ -127,8 +128,27 @@ def sheet_of(person: Person) -> tuple[str, ...]:
     return f"/takes/{take['id']}", f"/takes/{take['id']}/analysis", f"/takes/{take['id']}/curves"
 
 
+def memory(running: Running) -> None:
+    """Print what each of its processes holds by itself (what others share with it counted in parts, PSS), MB."""
+    print("\n## Memory, idle\n\n| process | shared counted in parts, MB | its own alone, MB |\n|---|---|---|")
+    for line in processes_of(running.data):
+        number, command = line.split(" ", 1)
+        try:
+            rows = dict(
+                row.split(":", 1) for row in Path(f"/proc/{number}/smaps_rollup").read_text().splitlines()[1:]
+            )  # fmt: skip
+        except OSError:
+            continue
+        part, own = (
+            sum(int(rows[name].split()[0]) for name in names) / 1024.0
+            for names in (("Pss",), ("Private_Clean", "Private_Dirty"))
+        )
+        name = next((known for known in PROCESSES if known in command), command[:20])
+        print(f"| {name} | {part:.0f} | {own:.0f} |")
+
+
 def main() -> int:
-    """Print both tables; 1 where a limit is passed."""
+    """Print the tables; 1 where a limit is passed."""
     parser = argparse.ArgumentParser(prog="./run bench load")
     parser.add_argument("--people", type=int, default=20)
     parser.add_argument("--seconds", type=float, default=40.0)
@@ -139,6 +159,7 @@ def main() -> int:
         running = start(data)
         try:
             crowd(running)
+            memory(running)
             teacher = Person(running.port, EMAIL)
             pages = {"Desk": DESK, "sheet": sheet_of(teacher), "class": CLASS}
             student = json.loads(Person(running.port, STUDENT).get("/api/v1/me"))["student_id"]

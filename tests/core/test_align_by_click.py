@@ -9,7 +9,7 @@ import pytest
 from fortimetra.align.grid import due_times
 from fortimetra.align.match import Match, asked_events
 from fortimetra.align.pair import match
-from fortimetra.align.strokes import strokes_for_chances
+from fortimetra.align.strokes import first_of_doubles, strokes_for_chances
 from fortimetra.align.swings import Swings, asked_swings, heard_swings, swing_costs, tells_by_swing
 from fortimetra.drills.library import library
 from fortimetra.hear.contour import Contour
@@ -196,3 +196,27 @@ def test_a_stretch_after_a_stop_is_moved_however_few_notes_it_has(waits_beats):
     grid = Grid(source="recorder", bpm=60.0 / spb, first_beat_s=FIRST_S, u_ms=1.0)
     due = due_times(found, asked, grid)
     assert due.moved_beats == pytest.approx([0.0] * 4 + [waits_beats] * (len(rows) - 4))
+
+
+@pytest.mark.parametrize(("under_db", "heard"), [(10.0, True), (30.0, False)])
+def test_a_slur_nobody_can_hear_is_none(under_db, heard):
+    asked = drill("Slurs through A minor pentatonic, 2 notes a string, up")
+    rows = asked_events(asked)
+    spb = asked.seconds_per_beat
+    slurred = next(i for i, e in enumerate(rows) if e.notes[0].event.articulation != "pick")
+    notes = [note(FIRST_S + e.beat * spb, e.start_midi, 0.4) for e in rows]
+    notes[slurred] = replace(notes[slurred], level_dbfs=-20.0 - under_db, kind="step")
+    found = replace(match(notes, asked, first_beat_s=FIRST_S), heard=tuple(notes), extras=())
+    count = 400 * len(rows)
+    quiet = np.full((count, 8), np.nan, np.float32)
+    level = Contour(
+        np.arange(count) * 0.005,
+        np.full(count, 220.0),
+        np.ones(count),
+        np.ones(count),
+        np.full(count, -20.0),
+        quiet,
+        quiet,
+    )
+    left = first_of_doubles(found, level, asked, frozenset())
+    assert (left.heard[slurred] is not None) == heard

@@ -129,3 +129,28 @@ def test_where_a_swing_begins_half_way_is_no_return(line):
 def test_a_swing_that_comes_back_elsewhere_each_time_counts_every_time():
     cents, _lengths, _widths = cycles(5.0, 60.0, back=18.0)
     assert read(cents).return_error_cents == pytest.approx(18.0, abs=2.0)
+
+
+def one_long_cycle(rate=5.0, extent=60.0, *, longer=1.9):
+    """Even cycles but for one, as where a turn is missed."""
+    time = times(SECONDS)
+    cents = np.zeros_like(time)
+    edge = STRAIGHT_S
+    for number in range(7):
+        length = (longer if number == 3 else 1.0) / rate
+        inside = (time >= edge) & (time < edge + length)
+        cents[inside] = extent * (0.5 - 0.5 * np.cos(2 * np.pi * (time[inside] - edge) / length))
+        edge += length
+    return cents
+
+
+def test_what_one_cycle_decides_is_not_sure():
+    limit = 0.2
+    found = read(one_long_cycle())
+    assert found.rate_cv > limit
+    assert found.rate_cv - found.u_rate_cv < limit
+    # A hand that is uneven throughout stays surely so.
+    cents, lengths, _widths = cycles(5.0, 60.0, rate_cv=0.35, seed=3)
+    uneven = read(cents)
+    assert np.std(lengths, ddof=1) / np.mean(lengths) > limit
+    assert uneven.rate_cv - uneven.u_rate_cv > limit

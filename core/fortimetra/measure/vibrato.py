@@ -123,6 +123,17 @@ def _u_of_room(contour: Contour, turns: Turns, line: Line) -> float:
     return STATISTICS.coverage * STATISTICS.disagree_factor * partials_disagree(contour, frames)
 
 
+def _hangs_on_one(values: FloatArray) -> float:
+    """How much of a coefficient of variation hangs on one single cycle: in a room, or where the tracker slips, one turn
+    may be read that is none, and what one cycle says is not how even the hand is.
+    """
+    if len(values) < 2:
+        return 0.0
+    rest = np.delete(values, int(np.argmax(np.abs(values - np.median(values)))))
+    cv = float(np.std(values, ddof=1) / np.mean(values))
+    return max(0.0, cv - (float(np.std(rest, ddof=1) / np.mean(rest)) if len(rest) > 1 else 0.0))
+
+
 def evaluate(turns: Turns, *, line: Line, u_reference_cents: float = 0.0, window_s: float = 0.0) -> VibratoMeasured:
     """From turning points to values."""
     on_line = _on_line(turns, line)
@@ -159,9 +170,19 @@ def evaluate(turns: Turns, *, line: Line, u_reference_cents: float = 0.0, window
         region=(round(float(turns.time_s[0]), 4), round(float(turns.time_s[-1]), 4)),
         edges_s=tuple(float(e) for e in edges),
         u_rate=STATISTICS.coverage * float(ends) / len(periods) / period,
-        u_rate_cv=STATISTICS.coverage * float(np.hypot(noise_period / np.sqrt(2.0 * len(periods)), VIBRATO.rate_cv_sd)),
+        u_rate_cv=float(
+            np.hypot(
+                STATISTICS.coverage * np.hypot(noise_period / np.sqrt(2.0 * len(periods)), VIBRATO.rate_cv_sd),
+                _hangs_on_one(periods),
+            )
+        ),
         u_extent=STATISTICS.coverage * float(np.hypot(noise_extent / np.sqrt(count), method)),
-        u_extent_cv=STATISTICS.coverage * noise_extent / extent / np.sqrt(2.0 * count) + VIBRATO.extent_cv_sd,
+        u_extent_cv=float(
+            np.hypot(
+                STATISTICS.coverage * noise_extent / extent / np.sqrt(2.0 * count) + VIBRATO.extent_cv_sd,
+                _hangs_on_one(swings),
+            )
+        ),
         u_return=float(
             np.hypot(
                 STATISTICS.coverage
