@@ -13,6 +13,7 @@ from __future__ import annotations
 import hashlib
 import struct
 import time
+import weakref
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -359,8 +360,21 @@ def _checked(take: Take, limits: Limits) -> Take:
     return take
 
 
+# What a take was brought to, for as long as the take is there: several stages ask for the same rates. Kept by the
+# array itself; long takes are made anew, for memory counts more there than time.
+_brought: dict[tuple[int, int, int], Samples] = {}
+
+
 def resampled(mono: Samples, *, from_hz: int, to_hz: int) -> Samples:
-    """Band-limited resampling (soxr, high quality); shape (n_samples,)."""
+    """Band-limited resampling (soxr, high quality); shape (n_samples,). Not to be written to: others get it, too."""
     if from_hz == to_hz:
         return mono
-    return np.asarray(soxr.resample(mono, from_hz, to_hz, quality="HQ"), dtype=np.float32)
+    key = (id(mono), from_hz, to_hz)
+    there = _brought.get(key)
+    if there is not None:
+        return there
+    made = np.asarray(soxr.resample(mono, from_hz, to_hz, quality="HQ"), dtype=np.float32)
+    if len(made) <= DECODE.kept_samples:
+        _brought[key] = made
+        weakref.finalize(mono, _brought.pop, key, None).atexit = False
+    return made

@@ -17,6 +17,11 @@ TESTS = "by hand, held by the tests"
 class DecodeSettings:
     """What counts as a recording at all."""
 
+    kept_samples: int = setting(
+        8_000_000,
+        "Most samples of another rate that are kept with a take: 11 minutes at 12 kHz.",
+        PRACTICE,
+    )
     silent_dbfs: float = setting(-70.0, "Peak under which a recording is silent.", PRACTICE)
     min_duration_s: float = setting(0.2, "Shortest recording that is measured.", TESTS)
     most_rate_hz: int = setting(48_000, "Higher rates are brought down to this: nothing measures above half.", TESTS)
