@@ -89,7 +89,8 @@ def host(stack: Stack, number: int) -> subprocess.Popen[bytes]:
     log = (stack.logs / f"host-{number}.log").open("ab")
     return subprocess.Popen(
         ["taskset", "-c", str(core), str(setup.PYTHON), "-m", "celery", "-A", "config", "worker", "--queues", QUEUES,
-         "--hostname", f"host{number}@scale", "--concurrency", "1", "--without-gossip", "--without-mingle"],
+         "--hostname", f"host{number}@scale", "--concurrency", "1", "--loglevel", "INFO",
+         "--without-gossip", "--without-mingle"],
         env=stack.environment(), cwd=stack.run, stdout=log, stderr=log, start_new_session=True,
     )  # fmt: skip
 
@@ -100,7 +101,7 @@ def hosts(stack: Stack, count: int) -> Iterator[list[subprocess.Popen[bytes]]]:
     started = [host(stack, n) for n in range(count)]
     try:
         deadline = time.monotonic() + PATIENCE_S
-        while not all("ready" in (stack.logs / f"host-{n}.log").read_text() for n in range(count)):
+        while not all(" ready." in (stack.logs / f"host-{n}.log").read_text() for n in range(count)):
             if time.monotonic() > deadline:
                 raise RuntimeError("the worker hosts did not come up")
             time.sleep(LOOK_S)

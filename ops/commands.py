@@ -23,6 +23,7 @@ from ops.upgrade import upgrade
 
 # Benchmarks that run the server's tests.
 NEED_DATABASE = {"mutations"}
+SHOW_PAGES = {"pages", "load", "spread"}
 
 
 def main(arguments: Sequence[str], *, usage: str) -> int:
@@ -139,7 +140,7 @@ def bench(arguments: Sequence[str]) -> int:
         raise StartError(f"There is no benchmark {', '.join(sorted(unknown))}.", f"choose from: {', '.join(known)}")
     setup.debian(setup.SERVER_PACKAGES | setup.TEST_PACKAGES)
     setup.bench_python()
-    setup.front_end(build="pages" in names or not names)
+    setup.front_end(build=not names or bool(SHOW_PAGES & set(names)))
 
     def run(name: str, env: dict[str, str]) -> int:
         return subprocess.run([setup.PYTHON, "-m", f"benchmarks.{name}", *options], cwd=setup.ROOT, env=env).returncode

@@ -96,11 +96,7 @@ def measure_bend(
     after_rise = _after_rise(smooth, usable, start or 0.0, top, already_bent)
     hold = None if peak else _hold(contour, frames, cents, usable, after_rise, fretted_hz, swings=swings)
     if hold is None:
-        around = slice(max(0, peak_at - 2), peak_at + 3)
-        u = STATISTICS.coverage * float(np.std(cents[around])) + expanded_u_cents(
-            contour, shifted(frames, around), contour_hz(fretted_hz, top)
-        )
-        hold = _Hold(top, u, peak_at)
+        hold = _Hold(top, _u_of_top(contour, frames, cents, peak_at, contour_hz(fretted_hz, top)), peak_at)
         if not peak:
             drift, u_drift, held_s = _goes_on(time, cents, usable & after_rise, peak_at) or (None, None, 0.0)
             hold = replace(hold, drift_cents_per_s=drift, u_drift=u_drift, held_s=held_s, reasons=("no_plateau",))
@@ -123,6 +119,12 @@ def measure_bend(
         choked=None if already_bent else _choked(contour.level_dbfs[frames], hold.begins),
         reasons=hold.reasons,
     )
+
+
+def _u_of_top(contour: Contour, frames: slice, cents: FloatArray, at: int, hz: float) -> float:
+    """Expanded uncertainty of a bend's highest point, cents."""
+    around = slice(max(0, at - 2), at + 3)
+    return STATISTICS.coverage * float(np.std(cents[around])) + expanded_u_cents(contour, shifted(frames, around), hz)
 
 
 @dataclass(frozen=True)

@@ -118,7 +118,7 @@ def _partial_falls(mono: Samples, gaps: Sequence[tuple[HeardNote, float]], rate_
     for note, begins in gaps:
         first_s = max(note.onset_s + TAIL.after_attack_s, note.end_s - TAIL.lead_s)
         last_s = min(note.end_s + TAIL.follow_s, begins - TAIL.before_s)
-        hz = midi_to_hz(note.plain_midi) * np.arange(1, TAIL.partials + 1)
+        hz = midi_to_hz(note.plain_midi) * np.arange(1.0, TAIL.partials + 1.0)
         levels = _partial_levels(mono, first_s, last_s, hz[hz < TAIL.highest_hz], rate_hz)
         found += [fall for level in levels.T if (fall := _straightness(level)) is not None]
     return np.array(found).reshape(-1, 2)
