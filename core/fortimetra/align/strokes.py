@@ -117,8 +117,10 @@ def first_of_doubles(matched: Match, contour: Contour, drill: Drill, fixed: froz
     for i, (event, note) in enumerate(zip(matched.events, matched.heard, strict=True)):
         if note is None or i in fixed:
             continue
-        slurred = event.notes[0].event.articulation in SLURRED
-        if note.level_dbfs < usual - LISTEN.silent_db if slurred else _no_note(note, contour, usual):
+        way = event.notes[0].event.articulation
+        # A slide is as loud as what is left of its string.
+        silent = way != "slide" and note.level_dbfs < usual - LISTEN.silent_db
+        if silent if way in SLURRED else _no_note(note, contour, usual):
             heard[i] = None
             continue
         limit = double_limit_s(event.notes[0].event.length * drill.seconds_per_beat)

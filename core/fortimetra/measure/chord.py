@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from fortimetra.align.match import under_slide
 from fortimetra.align.pair import whole_guitar
 from fortimetra.hear.combs import BIN_HZ, Combs, Mask, Spectra, covered, find, spectra, surroundings
 from fortimetra.hear.settings import COMBS
@@ -50,8 +51,10 @@ def chords_offset_cents(chords: Sequence[Sequence[ChordNote]], drill: Drill) -> 
     """How far the guitar is out of tune as a whole, as the single notes of its chords say, cents; 0 where they do not.
 
     The contour follows no note of a chord for certain, so that the search cannot tell. The chords' parts are at their
-    nominal pitch.
+    nominal pitch. A slide sets the pitch itself, and says nothing of the guitar.
     """
+    if under_slide(drill):
+        return 0.0
     found = [
         hz_to_cents(n.hz, reference_hz=n.part.hz) for chord in chords for n in chord if n.hz is not None and n.present
     ]
