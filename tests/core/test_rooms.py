@@ -13,14 +13,16 @@ from fortimetra.drills.library import built_in_drills
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.crossing import crossing
 from fortimetra.hear.notes import HeardNote, note_from
-from fortimetra.judge.noise_events import _hidden
+from fortimetra.judge.noise_events import _hidden, _ring_event
 from fortimetra.judge.other_sounds import Disturbed
 from fortimetra.judge.time_and_touch import TimeAndTouch, _accent
 from fortimetra.measure.chord import ChordNote, chords_offset_cents
 from fortimetra.measure.level import NoteLevel, in_a_room
+from fortimetra.measure.quiet import Quiet
+from fortimetra.measure.ring import Ringing
 from fortimetra.measure.settings import LEVEL
 from fortimetra.measure.strings import Part
-from fortimetra.measure.tail import tail
+from fortimetra.measure.tail import Tail, tail
 from fortimetra.model.analysis import NoiseEvent
 from fortimetra.model.context import Click
 from fortimetra.model.word import Pin
@@ -326,3 +328,24 @@ def test_a_ring_all_under_a_voice_may_be_the_voice():
 def test_a_scrape_beside_a_knock_may_be_part_of_it():
     assert _hidden(ring("scrape", None), with_others((12.6, 12.7)))
     assert not _hidden(ring("scrape", None), with_others((13.0, 13.2)))
+
+
+def test_a_brief_ring_in_a_room_says_that_it_may_be_the_rooms():
+    brief = Ringing(4, 0, 146.8, "open", 3.0, 3.15, -12.0, 3.0, 0.0)
+    room = Tail(150.0, uneven_db=1.2, fall_ms=120.0)
+    matched = once()
+    quiet = Quiet((), (), None, (), (), (), None, room)
+    assert quiet.in_a_room
+    assert quiet.room_ms == pytest.approx(300.0)
+    limits = DRILL.limits()
+    found = _ring_event(brief, matched, with_parts(quiet), limits, echo=False)
+    assert (found.verdict, found.reasons) == ("unclear", ("brief_in_a_room",))
+    longer = _ring_event(replace(brief, to_s=3.5), matched, with_parts(quiet), limits, echo=False)
+    assert longer.verdict == "outside"
+    by_cable = _ring_event(brief, matched, with_parts(replace(quiet, tail=Tail(40.0))), limits, echo=False)
+    assert by_cable.verdict == "outside"
+
+
+def with_parts(quiet):
+    """Something was begun, so that a sound has its place."""
+    return replace(quiet, parts=(Part(0, 6, 5, 110.0, 0.0, 1.0, False),))

@@ -114,8 +114,10 @@ def _ring_event(
     if kind in {"bleed", "after_stop"} and judged == "inside":
         return None  # a note takes its time to go
     brief = 1000.0 * (ring.to_s - ring.from_s) < quiet.room_ms
-    if (echo and kind in {"bleed", "after_stop"}) or (brief and judged == "outside" and (echo or quiet.in_a_room)):
+    if echo and (kind in {"bleed", "after_stop"} or (brief and judged == "outside")):
         judged, reasons = "unclear", ("echo_effect",)
+    elif quiet.in_a_room and brief and judged == "outside":
+        judged, reasons = "unclear", ("brief_in_a_room",)
     near, repeat = _place(quiet, match, ring.from_s)
     return NoiseEvent(
         kind=kind,

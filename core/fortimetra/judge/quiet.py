@@ -85,7 +85,8 @@ def judge_quiet(
             driven=bool(quiet.driven),
         )
         judged.append(_with(note, noise, chord, why, drill, asked=asked))
-    warnings = tuple(code for code, true in {"echo_effect": bool(echo), "other_sounds": others}.items() if true)
+    told = {"echo_effect": bool(echo), "in_a_room": quiet.in_a_room and not echo, "other_sounds": others}
+    warnings = tuple(code for code, true in told.items() if true)
     return QuietJudged(
         judged,
         tuple(sorted([*events, *hum], key=lambda e: e.from_s)),

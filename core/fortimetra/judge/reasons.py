@@ -64,6 +64,11 @@ SENTENCES: dict[str, str] = {
     "overlap_hidden": "The next note hides whether this one has stopped.",
     "next_is_off": "It sounds into the next note, but that one comes early or is too soft to cover it.",
     "room_rings": "It sounds into the next note by no more than the room itself rings in this recording.",
+    "brief_in_a_room": "It rings for no longer than the room itself does in this recording.",
+    "in_a_room": (
+        "Recorded by a microphone in a room: volume is compared with the same pitch elsewhere in the take, and "
+        "brief rings are left open. Nearer to the guitar, or by cable, more can be told."
+    ),
     "rings_on": "The note rings on under the next one.",
     "lost_beat": "A beat was lost or a place jumped; what follows is read against the beat it came in on.",
     "other_tempo": "The tempo played is not the one asked for; evenness is judged at the tempo played.",
