@@ -161,6 +161,9 @@ def test_the_desk_puts_what_needs_the_ear_first(client, measured, make_take, wav
     desk = client.get("/api/v1/takes/desk").json()
     assert [r["id"] for r in desk["rows"]] == [str(t.pk) for t in (noise, measured, clean, waiting)]
     assert desk["counts"] == {"waiting": 4, "judged": 0, "unfinished": 1, "refused": 1}
+    for asked in ("", "?show=judged", "?show=all", f"?student_id={measured.student_id}", "?family=sweep"):
+        some = client.get(f"/api/v1/takes/desk{asked}").json()
+        assert some["total"] == len(some["rows"]), asked
     assert desk["rows"][1]["headline"] == "Bends stop short"
     assert desk["rows"][2]["headline"] == ""
     send(client, "POST", "/judge", {"takes": [{"id": str(measured.pk), "word_version": 0}]})

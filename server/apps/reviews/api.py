@@ -51,9 +51,11 @@ def read_desk(
     actor = actor_of(request)
     found = word.desk(actor, show=show, student_id=student_id, drill_id=drill_id, family=family)
     rows = word.desk_rows(found, max(0, offset), max(1, min(limit, 500)))
-    answer = DeskRead(
-        rows=[desk_row(row) for row in rows], total=found.count(), counts=DeskCounts(**word.desk_counts(actor))
-    )
+    counts = word.desk_counts(actor)
+    # All of a teacher's takes that wait, or are judged, are counted already.
+    whole = student_id is drill_id is family is None and show != "all" and actor.role == User.Role.TEACHER
+    total = counts[show] if whole else found.count()
+    answer = DeskRead(rows=[desk_row(row) for row in rows], total=total, counts=DeskCounts(**counts))
     # Written out once: what made it has been checked already.
     return HttpResponse(answer.model_dump_json(), content_type="application/json")
 
