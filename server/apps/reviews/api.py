@@ -10,7 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
 from fortimetra.judge import SENTENCES, compare
 from fortimetra.model import Mark, Pin
-from ninja import Query, Router
+from ninja import Query, Router, Status
 
 from apps.bench import selectors as bench
 from apps.drills.schemas import drill_detail
@@ -71,14 +71,9 @@ def judge_takes(request: HttpRequest, payload: Judge) -> JudgedRead:
 
 
 @router.get("/{uuid:take_id}/analysis", response=TakeMeasured, operation_id="take_analysis")
-def read_analysis(request: HttpRequest, take_id: UUID) -> HttpResponse:
+def read_analysis(request: HttpRequest, take_id: UUID) -> TakeMeasured:
     """What was found in a take, as the teacher left it; a refused take answers with its problem."""
-    return _written(_measured(actor_of(request), take_id, looked=True))
-
-
-def _written(found: TakeMeasured, *, status: int = 200) -> HttpResponse:
-    """Hundreds of notes, written out once: what made them has been checked already."""
-    return HttpResponse(found.model_dump_json(by_alias=True), content_type="application/json", status=status)
+    return _measured(actor_of(request), take_id, looked=True)
 
 
 def _measured(actor: User, take_id: UUID, *, looked: bool = False) -> TakeMeasured:
@@ -104,19 +99,19 @@ def _measured(actor: User, take_id: UUID, *, looked: bool = False) -> TakeMeasur
 
 
 @router.post("/{uuid:take_id}/marks", response={201: TakeMeasured}, operation_id="mark_take")
-def mark_take(request: HttpRequest, take_id: UUID, payload: Mark) -> HttpResponse:
+def mark_take(request: HttpRequest, take_id: UUID, payload: Mark) -> Status[TakeMeasured]:
     """Say something of a take's notes; the answer is the take with it."""
     actor = actor_of(request)
     word.add_mark(actor, take_id, payload)
-    return _written(_measured(actor, take_id), status=201)
+    return Status(201, _measured(actor, take_id))
 
 
 @router.put("/{uuid:take_id}/marks/{int:mark_id}", response=TakeMeasured, operation_id="undo_mark")
-def undo_mark(request: HttpRequest, take_id: UUID, mark_id: int, payload: UndoMark) -> HttpResponse:
+def undo_mark(request: HttpRequest, take_id: UUID, mark_id: int, payload: UndoMark) -> TakeMeasured:
     """Take a word back, or let it count again."""
     actor = actor_of(request)
     word.undo_mark(actor, take_id, mark_id, undone=payload.undone)
-    return _written(_measured(actor, take_id))
+    return _measured(actor, take_id)
 
 
 @router.get("/{uuid:take_id}/compare/{uuid:other_id}", response=CompareRead, operation_id="compare_takes")
