@@ -53,7 +53,8 @@ def read_desk(
     rows = word.desk_rows(found, max(0, offset), max(1, min(limit, 500)))
     counts = word.desk_counts(actor)
     # All of a teacher's takes that wait, or are judged, are counted already.
-    whole = student_id is drill_id is family is None and show != "all" and actor.role == User.Role.TEACHER
+    filtered = any(asked is not None for asked in (student_id, drill_id, family))
+    whole = not filtered and show != "all" and actor.role == User.Role.TEACHER
     total = counts[show] if whole else found.count()
     answer = DeskRead(rows=[desk_row(row) for row in rows], total=total, counts=DeskCounts(**counts))
     # Written out once: what made it has been checked already.
