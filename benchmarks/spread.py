@@ -87,14 +87,15 @@ def web(stack: Stack, keep: ExitStack) -> tuple[list[subprocess.Popen[bytes]], i
     port = free_port()
     conf = stack.run / "proxy.conf"
     conf.write_text(PROXY.format(folder=stack.run, servers=" ".join(servers), listen=f"{PROXY_HOST}:{port}"))
-    proxy = subprocess.Popen(["nginx", "-c", str(conf), "-e", str(stack.run / "nginx.log")])
+    proxy = subprocess.Popen(["nginx", "-c", str(conf), "-e", str(stack.run / "nginx.log")], start_new_session=True)
     keep.callback(_kill, proxy)
     return started, port
 
 
 def _kill(process: subprocess.Popen[bytes]) -> None:
+    """With what it has started; all of them are the first of a group."""
     if process.poll() is None:
-        os.killpg(process.pid, signal.SIGKILL) if os.getpgid(process.pid) == process.pid else process.terminate()
+        os.killpg(process.pid, signal.SIGKILL)
     process.wait()
 
 
@@ -120,6 +121,7 @@ def send(person: Person, sound: bytes, student: int, drill: int) -> str:
     )
     head = f'--{edge}\r\nContent-Disposition: form-data; name="file"; filename="a.flac"\r\n\r\n'
     body += head.encode() + sound + f"\r\n--{edge}--\r\n".encode()
+    said = "no answer"
     for _ in range(5):
         try:
             status, answer = person.ask("POST", "/api/v1/takes", body, f"multipart/form-data; boundary={edge}")
@@ -127,7 +129,8 @@ def send(person: Person, sound: bytes, student: int, drill: int) -> str:
             continue
         if status == 201:
             return str(json.loads(answer)["id"])
-    raise RuntimeError(f"not taken: {status} {answer[:200]!r}")
+        said = f"{status} {answer[:200]!r}"
+    raise RuntimeError(f"not taken: {said}")
 
 
 def main() -> int:
@@ -170,16 +173,13 @@ def _told(stack: Stack, web_hosts: list[subprocess.Popen[bytes]], person: Person
         time.sleep(LOOK_S)
     found, twice = states(stack), int(asked(stack, TWICE)[0][0])
     by_host = {host: (stack.logs / f"web-{host}.log").read_text().count("/api/v1/") for host in WEB_HOSTS}
-    store = shell(stack, "from django.core.management import call_command; call_command('check_store')").splitlines()[
-        -1
-    ]
+    store = shell(stack, CHECK).splitlines()[-1]
     print(f"\n{count} takes sent through the proxy, {answered} pages; requests by web host: {by_host}.")
     ended = "killed" if killed else "NOT KILLED"
     print(f"A web host killed after {count // 2 + 1} takes, a worker host {ended} in the batch.")
     print(f"{found}, all measured {seconds:.0f} s later; counted twice: {twice}. Bucket: {store}")
-    whole = (
-        found == {"measured": count} and twice == 0 and "0 not there, 0 nobody" in store and min(by_host.values()) > 0
-    )
+    fits = "0 not there, 0 nobody" in store and min(by_host.values()) > 0
+    whole = found == {"measured": count} and twice == 0 and fits and killed
     print("Nothing lost." if whole else "SOMETHING WAS LOST.")
     return 0 if whole else 1
 

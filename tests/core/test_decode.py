@@ -1,5 +1,6 @@
 """Recordings of every accepted kind, and every kind of broken one."""
 
+import gc
 import struct
 import wave
 
@@ -8,6 +9,7 @@ import numpy as np
 import pytest
 import soundfile
 from fortimetra import Limits, TakeError, load_take
+from fortimetra.sound import decode
 
 from tests.core.sounds import noise, tone
 
@@ -196,3 +198,15 @@ def test_stereo_is_measured_where_the_guitar_is(tmp_path, sound):
         take = load_take(_wav(tmp_path / "s.wav", channels.T, subtype="FLOAT"))
         assert np.max(np.abs(take.guitar() - wanted)) < 1e-6, name
     assert np.max(np.abs(take.guitar(click_channel=0) + sound)) < 1e-6
+
+
+def test_a_take_is_brought_to_a_rate_once_and_forgotten_with_it():
+    sound = np.sin(np.arange(48_000) / 10.0).astype(np.float32)
+    there = len(decode._brought)
+    first = decode.resampled(sound, from_hz=48_000, to_hz=12_000)
+    assert decode.resampled(sound, from_hz=48_000, to_hz=12_000) is first
+    # Another sound that is alike is another sound.
+    assert decode.resampled(sound.copy(), from_hz=48_000, to_hz=12_000) is not first
+    del sound
+    gc.collect()
+    assert len(decode._brought) == there

@@ -180,6 +180,8 @@ make("reports", "Restore", studio=studio, at=now, made_by=ada, counts={{"takes":
 # What the new release finds of it; then out through the archive, into empty tables, and out again.
 THROUGH = """
 import io, json, zipfile
+from pathlib import Path
+from django.conf import settings
 from django.core.management import call_command
 from apps.archive.models import Restore
 from apps.archive.new_studio import restore_as_new
@@ -204,8 +206,9 @@ def members(studio):
 Take.objects.filter(state__in=Take.UNFINISHED).update(state="measured")
 content, before = members(Studio.objects.get())
 call_command("flush", interactive=False, verbosity=0)
-open("studio.zip", "wb").write(content)
-lead, counts, path = restore_as_new(__import__("pathlib").Path("studio.zip"))
+file = Path(settings.DATA) / "studio.zip"
+file.write_bytes(content)
+lead, counts, path = restore_as_new(file)
 _, after = members(lead.studio)
 found["equal"] = before.keys() == after.keys() and [n for n in before if before[n] != after[n]] == []
 found["recordings"] = sum(name.startswith("recordings/") for name in after)

@@ -7,6 +7,7 @@ so a note is compared with the notes of its own string that are played as it is,
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
@@ -103,26 +104,23 @@ def in_a_room(levels: Sequence[NoteLevel | None], match: Match) -> list[NoteLeve
     is taken off: one soft note of two does not make the other loud. Accents have to differ, and nothing is taken off
     them.
     """
-    sorts = [_sort(match, i) for i in range(len(levels))]
-    return [None if n is None else _without_room(n, _others_of(i, levels, sorts)) for i, n in enumerate(levels)]
-
-
-def _sort(match: Match, index: int) -> tuple[object, ...]:
-    return _way(match, index), tuple((n.note.string, n.note.fret) for n in match.events[index].notes)
-
-
-def _others_of(
-    index: int, levels: Sequence[NoteLevel | None], sorts: Sequence[tuple[object, ...]]
-) -> list[tuple[float, float]]:
-    """Levels and deviations of the other notes of the same place that are played alike."""
+    by_place: dict[tuple[object, ...], dict[int, tuple[float, float]]] = defaultdict(dict)
+    for i, n in enumerate(levels):
+        if n is not None and n.deviation_db is not None:
+            by_place[_place(match, i)][i] = (n.level_db, n.deviation_db)
     return [
-        (n.level_db, n.deviation_db)
-        for k, n in enumerate(levels)
-        if k != index and n is not None and n.deviation_db is not None and sorts[k] == sorts[index]
+        None if n is None else _without_room(n, [v for k, v in by_place[_place(match, i)].items() if k != i])
+        for i, n in enumerate(levels)
     ]
 
 
+def _place(match: Match, index: int) -> tuple[object, ...]:
+    """Where an event is played and how: its like are louder or softer by the same in a room."""
+    return _way(match, index), tuple((n.note.string, n.note.fret) for n in match.events[index].notes)
+
+
 def _without_room(note: NoteLevel, others: Sequence[tuple[float, float]]) -> NoteLevel:
+    """others: levels and deviations of the other notes of its place."""
     if note.deviation_db is None or note.u_deviation_db is None:
         return note
     share, usual_db = 0.0, 0.0

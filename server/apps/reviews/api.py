@@ -29,8 +29,7 @@ from apps.reviews.schemas import (
     desk_row,
     mark_read,
 )
-from apps.takes import selectors
-from apps.takes.api import saw
+from apps.takes import selectors, services
 from apps.takes.as_played import drill_of
 from apps.takes.schemas import take_read
 
@@ -82,7 +81,7 @@ def _measured(actor: User, take_id: UUID, *, looked: bool = False) -> TakeMeasur
     drill = drill_of(analysis)
     take = selectors.take(actor, take_id)
     if looked:
-        saw(actor, take, "saw_take")
+        services.saw(actor, take, "saw_take")
     marks = word.marks_of(take)
     set_up = analysis.setup_take
     return TakeMeasured(
@@ -138,7 +137,7 @@ def export_take(request: HttpRequest, take_id: UUID, form: exports.Kind) -> Http
     actor = actor_of(request)
     stored = selectors.analysis(actor, take_id)
     take = selectors.take(actor, take_id)
-    saw(actor, take, "took_out_take")
+    services.saw(actor, take, "took_out_take")
     made = exports.export(take, stored, form)
     name = f"{take.student.name}, {take.drill_version.drill.title}, {take.played_at:%Y-%m-%d %H%M}.{made.ending}"
     answer = HttpResponse(made.content, content_type=made.content_type)

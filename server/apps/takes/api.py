@@ -19,12 +19,9 @@ from pydantic import BaseModel, ValidationError
 from apps.drills import selectors as drills
 from apps.drills.models import DrillVersion
 from apps.guitars import selectors as guitars
-from apps.people import audit
 from apps.people import selectors as people
 from apps.people.actor import actor_of
-from apps.people.models import User
 from apps.takes import as_played, guesses, pooled, selectors, services
-from apps.takes.models import Take
 from apps.takes.schemas import (
     Capture,
     ClickSaid,
@@ -213,7 +210,7 @@ def read_curves(request: HttpRequest, take_id: UUID) -> HttpResponse:
     """Contour and outline, as stored: compressed columns."""
     actor = actor_of(request)
     stored = selectors.drawn(actor, take_id, "curves")
-    saw(actor, selectors.take(actor, take_id), "saw_take")
+    services.saw(actor, selectors.take(actor, take_id), "saw_take")
     with stored.open("rb") as file:
         answer = HttpResponse(file.read(), content_type="application/json")
     answer["Content-Encoding"] = "gzip"
@@ -227,7 +224,7 @@ def read_sound(request: HttpRequest, take_id: UUID) -> HttpResponseBase:
     take = selectors.take(actor, take_id)
     services.require_recording(take)
     stored = selectors.drawn(actor, take_id, "listening")
-    saw(actor, take, "heard_take")
+    services.saw(actor, take, "heard_take")
     return stored_file(request, stored, "audio/flac")
 
 
@@ -237,10 +234,5 @@ def read_original(request: HttpRequest, take_id: UUID) -> HttpResponseBase:
     actor = actor_of(request)
     take = selectors.take(actor, take_id)
     services.require_recording(take)
-    saw(actor, take, "took_out_recording")
+    services.saw(actor, take, "took_out_recording")
     return stored_file(request, take.upload, "application/octet-stream", name=take.original_name)
-
-
-def saw(actor: User, take: Take, action: str) -> None:
-    """Write down that somebody looked at a take, or took something of it out."""
-    audit.saw(actor, action, student=take.student, what=take.drill_version.drill.title, object_id=take.pk)

@@ -276,3 +276,8 @@ def delete(actor: User, take: Take) -> None:
         take.delete()
         transaction.on_commit(partial(_remove_all, files))
         audit.changed(actor, "deleted_take", student=student, what=what)
+
+
+def saw(actor: User, take: Take, action: str) -> None:
+    """Write down that somebody looked at a take, or took something of it out."""
+    audit.saw(actor, action, student=take.student, what=take.drill_version.drill.title, object_id=take.pk)
