@@ -12,6 +12,7 @@ from fortimetra.measure.quiet import Quiet
 from fortimetra.measure.ring import Ringing
 from fortimetra.measure.settings import OVERLAP
 from fortimetra.measure.strings import Part, Span, Suspect, roles_in
+from fortimetra.measure.tail import Tail
 from fortimetra.model.analysis import LevelFound, TimingFound
 
 OPEN_HZ = (329.63, 246.94, 196.0, 146.83, 110.0, 82.41)
@@ -67,9 +68,9 @@ def test_what_a_bend_has_passed_is_the_rooms_not_the_open_strings():
 def test_a_room_holds_what_a_string_has_left(level_db, room):
     left = part(4, 5, until_s=1.0)
     ring = Ringing(3, 0, left.hz, "open", 1.1, 1.2, level_db, 2.0, 0.0)
-    quiet = Quiet((left,), (), None, (), (), (), None, tail_ms=150.0)
+    quiet = Quiet((left,), (), None, (), (), (), None, tail=Tail(150.0))
     assert quiet.is_the_rooms(ring) is room
-    assert not replace(quiet, tail_ms=None).is_the_rooms(ring)
+    assert not replace(quiet, tail=Tail(None)).is_the_rooms(ring)
     assert not replace(quiet, parts=(part(4, 7, until_s=1.0),)).is_the_rooms(ring)
 
 

@@ -1,6 +1,9 @@
 /** What is kept in the browser for practising without a connection, and where. */
 export const DAY_CACHE = "fortimetra-day";
 export const PAGE_CACHE = "fortimetra-page";
+/** What the page says to the worker; the worker says END_KEEPING itself once all is forgotten. */
+export const BEGIN_KEEPING = "begin-keeping";
+export const END_KEEPING = "end-keeping";
 
 /** A student's own day: who is signed in, the plan, its drills and their cards, the guitars. Never a recording. */
 const KEPT = [

@@ -6,7 +6,7 @@
 import { cleanupOutdatedCaches, precacheAndRoute } from "workbox-precaching";
 import { NavigationRoute, registerRoute } from "workbox-routing";
 import { NetworkFirst } from "workbox-strategies";
-import { DAY_CACHE, isKept, PAGE_CACHE } from "./kept";
+import { DAY_CACHE, END_KEEPING, isKept, PAGE_CACHE } from "./kept";
 
 declare const self: ServiceWorkerGlobalScope;
 /** The files of this build; written in by vite.config.ts. Nearly all have their digest in their names. */
@@ -19,19 +19,43 @@ cleanupOutdatedCaches();
 void self.skipWaiting();
 self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
 
-// Every address of the application is the same page.
-registerRoute(
-  new NavigationRoute(
-    new NetworkFirst({
-      cacheName: PAGE_CACHE,
-      networkTimeoutSeconds: PATIENCE_S,
-      plugins: [{ cacheKeyWillBeUsed: async () => "/" }],
+/** What is being answered and kept at this moment, and whether keeping has ended. */
+const underWay = new Set<Promise<void>>();
+let ended = false;
+
+function kept(cacheName: string, key?: string) {
+  const strategy = new NetworkFirst({
+    cacheName,
+    networkTimeoutSeconds: PATIENCE_S,
+    plugins: [
+      { cacheWillUpdate: async ({ response }) => (response.status === 200 && !ended ? response : null) },
+      ...(key ? [{ cacheKeyWillBeUsed: async () => key }] : []),
+    ],
+  });
+  return ({ event, request }: { event: ExtendableEvent; request: Request }) => {
+    const [answer, done] = strategy.handleAll({ event, request });
+    const work = done.catch(() => {}).finally(() => underWay.delete(work));
+    underWay.add(work);
+    return answer;
+  };
+}
+
+// An answer on its way when somebody signs out would be kept after all was deleted: it is waited for first.
+self.addEventListener("message", (event) => {
+  ended = event.data === END_KEEPING;
+  if (!ended) return;
+  event.waitUntil(
+    Promise.all(underWay).then(async () => {
+      for (const name of await caches.keys()) await caches.delete(name);
+      event.ports[0]?.postMessage(END_KEEPING);
     }),
-    { denylist: [/^\/(api|_allauth|static|sheet)\//] },
-  ),
-);
+  );
+});
+
+// Every address of the application is the same page.
+registerRoute(new NavigationRoute(kept(PAGE_CACHE, "/"), { denylist: [/^\/(api|_allauth|static|sheet)\//] }));
 
 registerRoute(
   ({ url, request }) => request.method === "GET" && url.origin === self.location.origin && isKept(url),
-  new NetworkFirst({ cacheName: DAY_CACHE, networkTimeoutSeconds: PATIENCE_S }),
+  kept(DAY_CACHE),
 );
