@@ -7,6 +7,7 @@ from collections.abc import Collection
 from datetime import timedelta
 from zoneinfo import ZoneInfo
 
+from django.core.cache import cache
 from django.db.models import Q, QuerySet
 from django.utils import timezone
 
@@ -14,6 +15,7 @@ from apps.people import selectors
 from apps.people.models import AuditEntry, Student, Studio, User
 
 KEPT_FOR = timedelta(days=730)
+LOOK_KNOWN_S = 600
 # What is said of the studio itself and names no student.
 OF_THE_STUDIO = (
     "changed_studio", "changed_keeping", "gave_lead", "parted_with", "deleted_student", "took_out_archive", "restored",
@@ -76,7 +78,11 @@ def _look(entry: AuditEntry, student: Student) -> None:
     day = entry.at.astimezone(ZoneInfo(student.studio.zone)).date()
     looked = f"{entry.actor_id} {entry.action} {student.pk} {entry.object_id} {day}"
     entry.look = hashlib.sha256(looked.encode()).hexdigest()
-    AuditEntry.objects.bulk_create([entry], ignore_conflicts=True)
+    # A sheet asks several times within a second: what was written down a moment ago is not written again.
+    known = f"look:{entry.look}"
+    if cache.get(known) is None:
+        AuditEntry.objects.bulk_create([entry], ignore_conflicts=True)
+        cache.set(known, 1, LOOK_KNOWN_S)
 
 
 def entries(actor: User) -> QuerySet[AuditEntry]:

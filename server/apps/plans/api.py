@@ -74,7 +74,7 @@ def read_week(request: HttpRequest, student_id: int, day: Day | None = None) -> 
         monday=monday,
         today=today,
         days=[_day(found, i) for i in range(len(found.days))],
-        assignments=[assignment_read(a) for a in selectors.assignments(actor_of(request)).filter(student=student)],
+        assignments=[assignment_read(a) for a in found.assignments],
         hold=_hold(student, found.hold),
         practice=_practice(found.practice),
     )

@@ -24,13 +24,14 @@ MOST_AHEAD = dt.timedelta(days=365)
 
 @dataclass(frozen=True)
 class Plan:
-    """A student's days from a Monday on. by_id: the assignments the blocks name; done: minutes logged a day and
+    """A student's days from a Monday on. assignments: all that run; by_id: those the blocks name; done: minutes logged a day and
     assignment; recorded: takes a day and drill."""
 
     student: Student
     practice: Practice
     hold: Hold | None
     days: Sequence[Day]
+    assignments: Sequence[Assignment]
     by_id: Mapping[int, Assignment]
     done: Mapping[tuple[dt.date, int], float]
     recorded: Mapping[tuple[dt.date, int], int]
@@ -56,11 +57,12 @@ def monday_of(day: dt.date) -> dt.date:
 
 def plan(student: Student, *, monday: dt.date, weeks: int = 1) -> Plan:
     """The plan of so many weeks."""
-    running = list(
-        Assignment.objects.filter(student=student, ended_at=None, drill__archived_at=None)
-        .select_related("drill__current", "pair__drill")
-        .order_by("pk")
+    assigned = list(
+        Assignment.objects.filter(student=student, ended_at=None).select_related("drill__current", "pair__drill")
     )
+    for assignment in assigned:
+        assignment.student = student
+    running = sorted((a for a in assigned if a.drill.archived_at is None), key=lambda a: a.pk)
     practice = selectors.practice(student)
     last = monday + weeks * WEEK - dt.timedelta(days=1)
     moved = _moved(running)
@@ -78,7 +80,8 @@ def plan(student: Student, *, monday: dt.date, weeks: int = 1) -> Plan:
     ):
         key = (selectors.day_of(student, played_at), drill_id)
         recorded[key] = recorded.get(key, 0) + 1
-    return Plan(student, practice, selectors.hold(student), days, {a.pk: a for a in running}, done, recorded)
+    by_id = {a.pk: a for a in running}
+    return Plan(student, practice, selectors.hold(student), days, assigned, by_id, done, recorded)
 
 
 def _moved(running: Sequence[Assignment]) -> dict[int, dict[dt.date, dt.date]]:

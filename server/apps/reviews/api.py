@@ -78,8 +78,7 @@ def read_analysis(request: HttpRequest, take_id: UUID) -> TakeMeasured:
 
 def _measured(actor: User, take_id: UUID, *, looked: bool = False) -> TakeMeasured:
     analysis = selectors.analysis(actor, take_id)
-    drill = drill_of(analysis)
-    take = selectors.take(actor, take_id)
+    drill, take = drill_of(analysis), analysis.take
     if looked:
         services.saw(actor, take, "saw_take")
     marks = word.marks_of(take)
@@ -118,15 +117,15 @@ def undo_mark(request: HttpRequest, take_id: UUID, mark_id: int, payload: UndoMa
 def compare_takes(request: HttpRequest, take_id: UUID, other_id: UUID) -> CompareRead:
     """Two takes note by note; the one played first is the earlier."""
     actor = actor_of(request)
-    a, b = sorted((selectors.take(actor, take_id), selectors.take(actor, other_id)), key=lambda t: t.played_at)
-    was, now = (selectors.analysis(actor, t.pk) for t in (a, b))
-    before, after = (word.as_left(found, word.marks_of(t)) for found, t in ((was, a), (now, b)))
+    both = (selectors.analysis(actor, pk) for pk in (take_id, other_id))
+    was, now = sorted(both, key=lambda found: found.take.played_at)
+    before, after = (word.as_left(found, word.marks_of(found.take)) for found in (was, now))
     comparison = compare(before, after, drill_of(now).limits())
     if not comparison.pairs:
         raise ServiceError(
             422, "nothing_shared", "These takes have no asked note in common; compare takes of one drill."
         )
-    return CompareRead(before=take_read(a), after=take_read(b), comparison=comparison)
+    return CompareRead(before=take_read(was.take), after=take_read(now.take), comparison=comparison)
 
 
 @router.get("/{uuid:take_id}/export/{form}", response=bytes, operation_id="export_take")
@@ -136,7 +135,7 @@ def export_take(request: HttpRequest, take_id: UUID, form: exports.Kind) -> Http
     """
     actor = actor_of(request)
     stored = selectors.analysis(actor, take_id)
-    take = selectors.take(actor, take_id)
+    take = stored.take
     services.saw(actor, take, "took_out_take")
     made = exports.export(take, stored, form)
     name = f"{take.student.name}, {take.drill_version.drill.title}, {take.played_at:%Y-%m-%d %H%M}.{made.ending}"

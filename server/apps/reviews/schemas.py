@@ -53,7 +53,7 @@ class DeskRow(BaseModel):
 
 
 class DeskCounts(BaseModel):
-    """Takes of everybody this person teaches, whatever is filtered."""
+    """Takes of everybody this person teaches, whatever is filtered. unfinished, refused: of those that wait."""
 
     waiting: int
     judged: int

@@ -209,8 +209,9 @@ def say_click(request: HttpRequest, take_id: UUID, payload: ClickSaid) -> TakeRe
 def read_curves(request: HttpRequest, take_id: UUID) -> HttpResponse:
     """Contour and outline, as stored: compressed columns."""
     actor = actor_of(request)
-    stored = selectors.drawn(actor, take_id, "curves")
-    services.saw(actor, selectors.take(actor, take_id), "saw_take")
+    take = selectors.take(actor, take_id)
+    stored = selectors.drawn(take, "curves")
+    services.saw(actor, take, "saw_take")
     with stored.open("rb") as file:
         answer = HttpResponse(file.read(), content_type="application/json")
     answer["Content-Encoding"] = "gzip"
@@ -223,7 +224,7 @@ def read_sound(request: HttpRequest, take_id: UUID) -> HttpResponseBase:
     actor = actor_of(request)
     take = selectors.take(actor, take_id)
     services.require_recording(take)
-    stored = selectors.drawn(actor, take_id, "listening")
+    stored = selectors.drawn(take, "listening")
     services.saw(actor, take, "heard_take")
     return stored_file(request, stored, "audio/flac")
 

@@ -57,30 +57,37 @@ def progress_of(states: Mapping[UUID, str]) -> dict[UUID, tuple[str, float]]:
 
 def take(actor: User, take_id: UUID) -> Take:
     """One of them, or 404."""
-    found = takes(actor).filter(pk=take_id).first()
+    found = takes(actor).select_related("student__studio").filter(pk=take_id).first()
     if found is None:
         raise not_found()
     return with_progress([found])[0]
 
 
 def analysis(actor: User, take_id: UUID) -> Analysis:
-    """The newest analysis of a take.
+    """The newest analysis of a take, which is its `take`.
 
     Raises ServiceError: the take's own problem if it was refused, 409 while it is not measured yet.
     """
     found = take(actor, take_id)
+    # With what the page says of its drill, in one statement.
+    around = ("drill_version__drill__partner", "drill_version__drill__after", "setup_take")
+    whole = Analysis.objects.select_related(*around).get(pk=current(found).pk)
+    whole.take = found
+    return whole
+
+
+def current(found: Take) -> Analysis:
+    """The newest analysis of a take, without its large columns. Raises ServiceError as `analysis`."""
     if found.current is not None:
-        # With what the page says of its drill, in one statement.
-        around = ("drill_version__drill__partner", "drill_version__drill__after", "setup_take")
-        return Analysis.objects.select_related(*around).get(pk=found.current.pk)
+        return found.current
     if found.state in (Take.State.REFUSED, Take.State.FAILED):
         raise ServiceError(422, found.problem_code, found.problem_detail)
     raise ServiceError(409, "not_measured_yet", "This take is still being measured; ask again in a moment.")
 
 
-def drawn(actor: User, take_id: UUID, what: Literal["curves", "listening"]) -> FieldFile:
-    """What a sheet draws or plays. Raises ServiceError as `analysis`, and 409 while a worker is still writing it."""
-    stored: FieldFile = getattr(analysis(actor, take_id), what)
+def drawn(found: Take, what: Literal["curves", "listening"]) -> FieldFile:
+    """What a take's sheet draws or plays. Raises ServiceError as `analysis`, and 409 while it is still being written."""
+    stored: FieldFile = getattr(current(found), what)
     if not stored:
         raise ServiceError(409, "not_drawn_yet", "This is still being written; ask again in a moment.")
     return stored

@@ -4,7 +4,7 @@ import { api, type BenchAnswer, type Curves, type DrillForm, data, problemFrom, 
 const WHILE_MEASURING_MS = 700;
 const WHILE_READING_MS = 300;
 
-export function isUnfinished(take: Take): boolean {
+export function isUnfinished(take: Pick<Take, "state">): boolean {
   return take.state === "received" || take.state === "queued" || take.state === "measuring";
 }
 
@@ -45,7 +45,8 @@ export const deskQuery = (asked: DeskAsked) =>
     queryKey: [...deskKey, asked],
     queryFn: () =>
       data(api.GET("/api/v1/takes/desk", { params: { query: { ...asked, limit: MOST_ON_DESK } } })),
-    refetchInterval: (query) => (query.state.data?.counts.unfinished ? WHILE_MEASURING_MS : false),
+    refetchInterval: ({ state: { data } }) =>
+      data?.counts.unfinished || data?.rows.some(isUnfinished) ? WHILE_MEASURING_MS : false,
     placeholderData: keepPreviousData,
   });
 
