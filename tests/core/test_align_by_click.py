@@ -198,6 +198,32 @@ def test_a_stretch_after_a_stop_is_moved_however_few_notes_it_has(waits_beats):
     assert due.moved_beats == pytest.approx([0.0] * 4 + [waits_beats] * (len(rows) - 4))
 
 
+def flat_level(count, level_dbfs) -> Contour:
+    quiet = np.full((count, 8), np.nan, np.float32)
+    ones = np.ones(count)
+    return Contour(np.arange(count) * 0.005, 220.0 * ones, ones, ones, level_dbfs, quiet, quiet)
+
+
+@pytest.mark.parametrize(
+    ("rise_db", "contrast_db", "falls", "heard"),
+    [
+        (0.6, 0.1, True, False),  # a note ends there
+        (0.6, 0.1, False, True),
+        (0.6, 7.0, True, True),  # a soft stroke on a string that rang
+        (5.0, 0.1, True, True),
+    ],
+)
+def test_a_chance_where_nothing_rises_and_the_sound_falls_is_no_note(rise_db, contrast_db, falls, heard):
+    rows, found = asked_events(SAME), match(run(), SAME, first_beat_s=FIRST_S)
+    notes = list(found.heard)
+    at_s = notes[5].onset_s
+    notes[5] = replace(notes[5], rise_db=rise_db, contrast_db=contrast_db)
+    frames = np.arange(400 * len(rows)) * 0.005
+    level = np.where(falls & (frames >= at_s) & (frames < at_s + 0.1), -24.0, -20.0)
+    left = first_of_doubles(replace(found, heard=tuple(notes)), flat_level(len(frames), level), SAME, frozenset())
+    assert (left.heard[5] is not None) == heard
+
+
 @pytest.mark.parametrize(("under_db", "heard"), [(10.0, True), (30.0, False)])
 def test_a_slur_nobody_can_hear_is_none(under_db, heard):
     asked = drill("Slurs through A minor pentatonic, 2 notes a string, up")
@@ -208,15 +234,5 @@ def test_a_slur_nobody_can_hear_is_none(under_db, heard):
     notes[slurred] = replace(notes[slurred], level_dbfs=-20.0 - under_db, kind="step")
     found = replace(match(notes, asked, first_beat_s=FIRST_S), heard=tuple(notes), extras=())
     count = 400 * len(rows)
-    quiet = np.full((count, 8), np.nan, np.float32)
-    level = Contour(
-        np.arange(count) * 0.005,
-        np.full(count, 220.0),
-        np.ones(count),
-        np.ones(count),
-        np.full(count, -20.0),
-        quiet,
-        quiet,
-    )
-    left = first_of_doubles(found, level, asked, frozenset())
+    left = first_of_doubles(found, flat_level(count, np.full(count, -20.0)), asked, frozenset())
     assert (left.heard[slurred] is not None) == heard

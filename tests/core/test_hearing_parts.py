@@ -72,12 +72,12 @@ def test_the_spectrum_after_an_attack_names_the_semitone_under_another_string(mi
 def test_a_slur_crosses_where_one_pitch_gives_way_to_the_other(at_s):
     sound = tone(220.0, 0.1, at_s, 1.0) + tone(246.94, at_s, 1.0, 1.0, level=0.6)
     found = crossing(
-        sound.astype(np.float32), rate_hz=SALIENCE.rate_hz, old_hz=220.0, new_hz=246.94, from_s=0.3, to_s=0.6
+        sound.astype(np.float32), rate_hz=SALIENCE.rate_hz, old_hz=[220.0], new_hz=[246.94], from_s=0.3, to_s=0.6
     )
     assert found.clear
     assert found.time_s == pytest.approx(at_s, abs=0.004)
     held = tone(220.0, 0.1, 1.0, 1.0).astype(np.float32)
-    none = crossing(held, rate_hz=SALIENCE.rate_hz, old_hz=220.0, new_hz=246.94, from_s=0.3, to_s=0.6)
+    none = crossing(held, rate_hz=SALIENCE.rate_hz, old_hz=[220.0], new_hz=[246.94], from_s=0.3, to_s=0.6)
     assert none is None or not none.clear
 
 
@@ -170,3 +170,24 @@ def test_levels_are_those_the_notes_were_played_at():
     assert read - read[0] == pytest.approx(np.array(gains_db), abs=0.1)
     assert all(n.against == "string" for n in found)
     assert found[4].deviation_db == pytest.approx(-6.0, abs=1.0)
+
+
+@pytest.mark.parametrize("rings_on", [False, True])
+def test_what_rings_on_makes_a_soft_note_seem_louder_never_softer(rings_on):
+    rate = 12_000
+    drill = next(d for d in built_in_drills() if d.title.startswith("Alternate picking 1 2 3 4, up: strings 3 and 2"))
+    rows = asked_events(drill)[:24]
+    # A string's last note, and the first one of the next string, 8 dB softer than its like.
+    change = next(i for i in range(1, len(rows)) if rows[i].lead.note.string != rows[i - 1].lead.note.string)
+    seconds = 1.0 + 0.5 * len(rows)
+    sound = np.zeros(round(rate * seconds))
+    for i, event in enumerate(rows):
+        at, hz = 0.5 + 0.5 * i, 440.0 * 2.0 ** ((event.start_midi - 69.0) / 12.0)
+        ends = at + (0.98 if rings_on and i == change - 1 else 0.5)
+        sound += tone(hz, at, ends, seconds, rate=rate, level=10.0 ** (-8.0 / 20.0) if i == change else 1.0)
+    notes = tuple(heard(0.5 + 0.5 * i, e.start_midi, end_s=0.98 + 0.5 * i) for i, e in enumerate(rows))
+    found = note_levels(sound.astype(np.float32), Match(rows, notes, (), 0.0), rate_hz=rate)[change]
+    assert found.deviation_db - found.u_deviation_db <= -8.0 <= found.deviation_db + found.u_louder_db
+    # What sounded before is as loud whether it goes on or not: which, the level does not say.
+    assert found.u_louder_db < 1.5 < found.u_deviation_db
+    assert (found.deviation_db > -7.0) == rings_on

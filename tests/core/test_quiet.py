@@ -256,6 +256,18 @@ def test_intermodulation_of_a_driven_double_stop_is_no_string():
     assert [e for e in found.noise_events if e.verdict == "outside"] == []
 
 
+@pytest.mark.parametrize(("chord", "string"), [([(6, 8), (5, 10)], 4), ([(6, 3), (5, 5)], 1), ([(5, 3), (4, 5)], 6)])
+@pytest.mark.parametrize("rings", [False, True])
+def test_a_string_between_the_tones_of_a_driven_fifth_is_found(chord, string, rings):
+    # Drive makes tones of a fifth every half of its lower pitch, 49 to 65 Hz: the open string lies between two of them.
+    drill = line([chord] * 6, beats=1.0, bpm=90.0, family="stop_and_rest")
+    ring = Ring(string=string, event="e3", level_db=-16.0, length_s=0.6)
+    found, _ = told(drill, Faults(**STILL, drive_db=24.0, rings=(ring,) if rings else ()))
+    assert found.summary.noise.driven is True
+    heard = [e for e in found.noise_events if e.kind in {"open_ring", "bleed", "pressed"}]
+    assert {e.string for e in heard if e.verdict == "outside"} == ({string} if rings else set())
+
+
 def test_a_comb_is_found_in_what_is_not_covered_and_nowhere_else():
     time = np.arange(round(0.6 * COMBS.rate_hz)) / COMBS.rate_hz
     sound = np.sin(2 * np.pi * 220 * time) + 0.01 * sum(np.sin(2 * np.pi * 110 * k * time) / k for k in (1, 2, 3, 5))

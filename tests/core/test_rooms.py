@@ -15,7 +15,7 @@ from fortimetra.hear.crossing import crossing
 from fortimetra.hear.notes import HeardNote, note_from
 from fortimetra.judge.noise_events import _hidden, _ring_event
 from fortimetra.judge.other_sounds import Disturbed
-from fortimetra.judge.time_and_touch import TimeAndTouch, _accent
+from fortimetra.judge.time_and_touch import TimeAndTouch, _accent, _against_its_like
 from fortimetra.measure.chord import ChordNote, chords_offset_cents
 from fortimetra.measure.level import NoteLevel, in_a_room
 from fortimetra.measure.quiet import Quiet
@@ -220,6 +220,21 @@ def test_accents_that_all_stand_out_too_little_are_left_open(lifts_db, said):
     assert _accent(accents(lifts_db), lifts_db[0], 0.5, 3.0) == said
 
 
+@pytest.mark.parametrize(
+    ("deviation_db", "u_louder_db", "said"),
+    [
+        (-6.0, 0.6, "outside"),  # too soft at least by so much
+        (-6.0, None, "unclear"),
+        (6.0, 0.6, "unclear"),  # what rang on may be all of it
+        (-2.0, 0.6, "unclear"),  # it may be much softer
+    ],
+)
+def test_a_note_that_may_only_be_softer_still_is_too_soft(deviation_db, u_louder_db, said):
+    note = NoteLevel(deviation_db, 3.5, "picked", deviation_db, 3.6, "string", u_louder_db=u_louder_db)
+    limits = {"level_db": 4.0, "slur_deficit_db": 6.0, "accent_lift_db": 3.0}
+    assert _against_its_like(accents([]), note, limits, [], asked=True) == said
+
+
 def test_an_accent_that_is_not_there_is_missing_whatever_the_others_do():
     assert _accent(accents([1.5, 1.4, -0.3, 1.6]), -0.3, 0.5, 3.0) == "outside"
 
@@ -234,7 +249,7 @@ def test_a_slur_is_timed_where_the_new_pitch_comes_not_where_the_old_one_has_gon
     gone = np.where(time < at_s, 1.0, 0.0 if not rt60_s else 10 ** (-3.0 * (time - at_s) / rt60_s))
     old = sum(np.sin(2 * np.pi * 220.0 * k * time) / k for k in range(1, 8)) * gone
     new = sum(np.sin(2 * np.pi * 246.9 * k * time) / k for k in range(1, 8)) * (time >= at_s) * 0.5
-    found = crossing((old + new).astype(np.float32), rate_hz=rate, old_hz=220.0, new_hz=246.9, from_s=0.3, to_s=0.7)
+    found = crossing((old + new).astype(np.float32), rate_hz=rate, old_hz=[220.0], new_hz=[246.9], from_s=0.3, to_s=0.7)
     assert found.time_s == pytest.approx(at_s, abs=0.008)
     assert abs(found.time_s - at_s) * 1000.0 <= found.u_ms
 

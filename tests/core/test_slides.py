@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from fortimetra import Click
+from fortimetra.align.match import Match, asked_events
 from fortimetra.drills.generator import generate
-from fortimetra.drills.library import GENERATORS
+from fortimetra.drills.library import GENERATORS, library
 from fortimetra.hear.contour import Contour
+from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.settings import CONTOUR
-from fortimetra.measure.slide import follow
+from fortimetra.measure.slide import _shapes, follow
 from fortimetra.measure.vibrato import VibratoMeasured, path_of
 from fortimetra.player.faults import Faults, NoteFault
 
@@ -55,6 +59,42 @@ def test_fret_by_fret_it_arrives_with_the_last_fret(frets):
     read = follow(contour, from_hz=220.0, to_hz=to_hz, between_s=(0.0, 1.0), near_s=0.45)
     assert read is not None
     assert read.arrives_s == pytest.approx(0.5, abs=2 * CONTOUR.hop_s)
+
+
+# -- several strings ------------------------------------------------------------------------------------------
+
+RATE_HZ = 12_000
+SHAPE = next(b.drill for b in library() if b.drill.title.startswith("Tar and twine, in A"))
+
+
+def two_strings(leaves_s, travel_s, *, seconds=1.2):
+    """Fret 6 of string 3 and fret 5 of string 2, slid on together to fret 7 of both; sinusoids of falling partials."""
+    time = np.arange(round(seconds * RATE_HZ)) / RATE_HZ
+    share = np.clip((time - leaves_s) / travel_s, 0.0, 1.0)
+    total = np.zeros(len(time))
+    for low, high in ((61, 62), (64, 66)):
+        hz = 440.0 * 2.0 ** ((low + (high - low) * share - 69.0) / 12.0)
+        phase = 2.0 * np.pi * np.cumsum(hz) / RATE_HZ
+        total += sum(np.sin(k * phase + k) / k for k in range(1, 9))
+    return (0.1 * total * np.exp(-time)).astype(np.float32)
+
+
+@pytest.mark.parametrize("tube", [True, False])
+@pytest.mark.parametrize("travel_s", [0.02, 0.06, 0.1, 0.15])
+def test_a_shape_of_two_strings_arrives_as_both_new_pitches_have_come(travel_s, tube):
+    # Over frets in a step at the end of the way, under a tube along it.
+    sound = two_strings(0.5, travel_s) if tube else two_strings(0.5 + travel_s - 0.002, 0.002)
+    first, second = asked_events(SHAPE)[:2]
+    if tube:
+        lead = second.notes[0]
+        second = replace(second, notes=(replace(lead, note=lead.note.model_copy(update={"finger": "slide"})),))
+        second = replace(second, notes=(*second.notes, *asked_events(SHAPE)[1].notes[1:]))
+    notes = tuple(HeardNote(at, until, 61.0, 61.0, 61.0, -20.0, "step") for at, until in ((0.0, 0.5), (0.52, 1.2)))
+    heard = Match((first, second), notes, (), 0.0)
+    (read,) = _shapes(sound, heard, SHAPE.seconds_per_beat, rate_hz=RATE_HZ).values()
+    assert abs(read.arrives_s - (0.5 + travel_s)) * 1000.0 < read.u_arrives_ms < 40.0
+    held = two_strings(5.0, travel_s)
+    assert _shapes(held, heard, SHAPE.seconds_per_beat, rate_hz=RATE_HZ) == {}
 
 
 def test_a_slide_that_is_let_go_loses_its_level():

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 from itertools import pairwise
-from typing import Literal
+from typing import Literal, TypedDict
 
 import numpy as np
 from numpy.typing import NDArray
@@ -34,7 +34,7 @@ from fortimetra.hear.settings import CONTOUR, ONSETS, SALIENCE
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.word import Pin
 from fortimetra.sound.decode import Samples, resampled
-from fortimetra.units import A4_HZ, FloatArray, hz_to_midi, midi_to_hz
+from fortimetra.units import A4_HZ, FloatArray, hz_to_midi
 
 
 def listen(
@@ -293,11 +293,19 @@ def _at_step(note: HeardNote, step_s: float) -> bool:
     )
 
 
-def _slur(matched: Match, heard: list[HeardNote | None], i: int, drill: Drill) -> dict[str, float] | None:
+class _Step(TypedDict):
+    """Where to look for a change of pitch, and between which."""
+
+    old_hz: list[float]
+    new_hz: list[float]
+    from_s: float
+    to_s: float
+
+
+def _slur(matched: Match, heard: list[HeardNote | None], i: int, drill: Drill) -> _Step | None:
     """Where to look for the change of pitch of a slurred event, and between which pitches; None where it is none."""
     before, now = matched.events[i - 1], matched.events[i]
     last = heard[i - 1]
-    # Of a shape that slides its first string is followed.
     alike = len(before.notes) == len(now.notes) and (len(now.notes) == 1 or now.notes[0].event.articulation == "slide")
     if (
         last is None
@@ -311,17 +319,19 @@ def _slur(matched: Match, heard: list[HeardNote | None], i: int, drill: Drill) -
     spb = drill.seconds_per_beat
     slot_s = (drill.played_beat(now.beat) - drill.played_beat(before.beat)) * spb
     own = heard[i]
-    due = last.onset_s + slot_s if own is None else own.onset_s
+    due = last.onset_s + slot_s
+    # Where hardly anything rises it may as well be where it is expected.
+    near = (due,) if own is None else (due, own.onset_s) if own.hardly_rises else (own.onset_s,)
     after = next((n.onset_s for n in heard[i + 1 :] if n is not None), np.inf)
     length_s = now.notes[0].event.length * spb
     slide = now.notes[0].event.slide
     travels_s = slide.length * spb if slide is not None and slide.length is not None else 0.0
     shift = matched.offset_cents / 100.0
     return {
-        "old_hz": midi_to_hz(before.main_midi + shift),
-        "new_hz": midi_to_hz(now.start_midi + shift),
-        "from_s": max(last.onset_s + 0.01, due - 0.6 * min(slot_s, 0.25) - travels_s),
-        "to_s": float(min(after - 0.005, due + 0.6 * min(length_s, 0.25))),
+        "old_hz": before.sounding_hz(before.main_midi + shift),
+        "new_hz": now.sounding_hz(now.start_midi + shift),
+        "from_s": max(last.onset_s + 0.01, min(near) - 0.6 * min(slot_s, 0.25) - travels_s),
+        "to_s": float(min(after - 0.005, max(near) + 0.6 * min(length_s, 0.25))),
     }
 
 

@@ -11,7 +11,7 @@ from fortimetra.align.settings import MATCH
 from fortimetra.errors import TakeError
 from fortimetra.hear.notes import HeardNote
 from fortimetra.model.drill import AskedNote, Drill
-from fortimetra.units import A4_HZ, hz_to_midi
+from fortimetra.units import A4_HZ, hz_to_midi, midi_to_hz
 
 
 @dataclass(frozen=True)
@@ -27,6 +27,10 @@ class AskedEvent:
     def lead(self) -> AskedNote:
         """The first of its notes that is meant to sound."""
         return next((n for n in self.notes if not n.note.muted), self.notes[0])
+
+    def sounding_hz(self, lead_midi: float) -> list[float]:
+        """The pitches of its strings where the first of them has one, in Hz."""
+        return [midi_to_hz(lead_midi + n.midi - self.lead.midi) for n in self.notes if not n.note.muted]
 
 
 @dataclass(frozen=True)

@@ -132,8 +132,10 @@ def first_of_doubles(matched: Match, contour: Contour, drill: Drill, fixed: froz
 
 
 def _no_note(note: HeardNote, contour: Contour, usual_dbfs: float) -> bool:
-    """Whether an attack is none: it stops at once, or is unsure and far softer than the notes."""
-    if note.end_s - note.onset_s < LISTEN.brief_s and _falls(note, contour):
+    """Whether an attack is none: the sound falls there, and it stops at once or hardly anything rises; or it is unsure
+    and far softer than the notes.
+    """
+    if (note.hardly_rises or note.end_s - note.onset_s < LISTEN.brief_s) and _falls(note, contour):
         return True
     sure = note.strong and note.contrast_db >= LISTEN.sure_db
     return not sure and note.level_dbfs < usual_dbfs - LISTEN.far_too_soft_db

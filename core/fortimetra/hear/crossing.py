@@ -1,4 +1,5 @@
-"""When one pitch of a string gives way to another: the middle of a slur's step, also where no contour can be followed.
+"""When one pitch of a string, or of several together, gives way to another: the middle of a slur's step or of a slide,
+also where no contour can be followed.
 
 Method: the levels of both pitches, each in the partials it does not share with the other, seen through a Hann window
 that moves along. At the moment of the change the window holds half of each, whatever is louder; so the change is
@@ -7,6 +8,7 @@ where both, against what they are when they sound alone, are equal.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,13 +22,15 @@ from fortimetra.units import FloatArray
 @dataclass(frozen=True)
 class Crossing:
     """time_s: the change, and its expanded uncertainty. rise_db, fall_db: by how much the new pitch comes up and the
-    old one goes down across it.
+    old one goes down across it. leaves_s, arrives_s: when half of the old one has gone, and half of the new one come.
     """
 
     time_s: float
     rise_db: float
     fall_db: float
     u_ms: float = CROSSING.u_ms
+    leaves_s: float | None = None
+    arrives_s: float | None = None
 
     @property
     def clear(self) -> bool:
@@ -35,16 +39,16 @@ class Crossing:
 
 
 def crossing(
-    sound: Samples, *, rate_hz: int, old_hz: float, new_hz: float, from_s: float, to_s: float
+    sound: Samples, *, rate_hz: int, old_hz: Sequence[float], new_hz: Sequence[float], from_s: float, to_s: float
 ) -> Crossing | None:
-    """The change from one pitch to another between two times; None where their partials cannot be told apart.
+    """The change from some pitches to others between two times; None where their partials cannot be told apart.
 
-    sound: shape (n_samples,), at a rate of at least 8 kHz.
+    sound: shape (n_samples,), at a rate of at least 8 kHz. old_hz, new_hz: of each string that sounds.
     """
     window_s = float(np.clip(0.4 * (to_s - from_s), CROSSING.shortest_window_s, CROSSING.window_s))
     old, new = (
-        _unshared(old_hz, new_hz, CROSSING.apart / window_s),
-        _unshared(new_hz, old_hz, CROSSING.apart / window_s),
+        np.concatenate([_unshared(hz, others, CROSSING.apart / window_s) for hz in own])
+        for own, others in ((old_hz, new_hz), (new_hz, old_hz))
     )
     length = round(window_s * rate_hz)
     middles = np.arange(from_s, to_s + CROSSING.hop_s / 2.0, CROSSING.hop_s)
@@ -70,12 +74,15 @@ def crossing(
     rise = _db(new_power[best + 1 : best + 1 + reach].max(), new_power[max(0, best - reach) : best + 1].min())
     fall = _db(old_power[max(0, best - reach) : best + 1].max(), old_power[best + 1 : best + 1 + reach].min())
     time_s = float(middles[best] + share * CROSSING.hop_s)
+    about = slice(max(0, best - reach), best + 2 + reach)
+    goes = np.sqrt(old_power / np.maximum(had, 1e-20))[about]
+    ends = (_half_s(1.0 - goes, middles[about.start]), _half_s(comes[about], middles[about.start]))
     # In a room the old pitch goes slowly, and the two cross late; the new one comes at once all the same.
     half_s = _half_s(comes[max(0, best - reach) : best + 2], middles[max(0, best - reach)])
     lag_s = 0.0 if half_s is None else time_s - half_s
     if half_s is None or lag_s < CROSSING.lags_s:
-        return Crossing(time_s, rise, fall)
-    return Crossing(half_s, rise, fall, float(np.hypot(CROSSING.u_ms, 1000.0 * CROSSING.lag_share * lag_s)))
+        return Crossing(time_s, rise, fall, CROSSING.u_ms, *ends)
+    return Crossing(half_s, rise, fall, float(np.hypot(CROSSING.u_ms, 1000.0 * CROSSING.lag_share * lag_s)), *ends)
 
 
 def _half_s(share: FloatArray, from_s: float) -> float | None:
@@ -106,7 +113,8 @@ def _db(over: float, under: float) -> float:
     return float(10.0 * np.log10(max(over, 1e-20) / max(under, 1e-20)))
 
 
-def _unshared(own_hz: float, other_hz: float, apart_hz: float) -> FloatArray:
+def _unshared(own_hz: float, others_hz: Sequence[float], apart_hz: float) -> FloatArray:
     own = np.arange(1, int(CROSSING.highest_hz / own_hz) + 1) * own_hz
-    other = np.arange(1, int((CROSSING.highest_hz + own_hz) / other_hz) + 2) * other_hz
+    most_hz = CROSSING.highest_hz + own_hz
+    other = np.concatenate([np.arange(1, int(most_hz / hz) + 2) * hz for hz in others_hz])
     return np.asarray(own[np.min(np.abs(own[:, None] - other[None, :]), axis=1) > apart_hz][: CROSSING.most_partials])

@@ -51,6 +51,11 @@ class HeardNote:
         return self.rise_db >= ONSETS.rise_db
 
     @property
+    def hardly_rises(self) -> bool:
+        """Whether nothing speaks for it but that a note was looked for there."""
+        return self.rise_db < NOTES.alone_rise_db and self.contrast_db < ONSETS.clear_db
+
+    @property
     def stands_alone(self) -> bool:
         """Whether it is a note although nothing asks for it: a rise that is large, or clear beside what sounded before.
 

@@ -175,7 +175,7 @@ def _under(
         return _Under(verdicts=("unclear",), reasons=("too_short_for_noise",))
     rings = _ringing(events, own[0].from_s, min(max(p.until_s for p in own), reading.middle_s[rows[-1]] + 1.0))
     floors = _floors(reading, rows, set(range(1, strings + 1)) - {p.string for p in own})
-    hidden = tuple(s for s, f in floors.items() if f > limit_db and not _silent_near(reading, rows, s, limit_db))
+    hidden = tuple(s for s, f in floors.items() if f > limit_db and not _silent_near(quiet, rows, s, limit_db))
     mostly_hidden = len(hidden) > QUIET_JUDGED.most_hidden_share * len(floors)
     verdicts, reasons = _of_rings(
         [(e, _sure(e, hidden, limit_db)) for e in rings], some_hidden=bool(hidden), mostly_hidden=mostly_hidden
@@ -235,11 +235,17 @@ def _floors(reading: RingReading, rows: NDArray[np.int64], strings: Collection[i
     return found
 
 
-def _silent_near(reading: RingReading, rows: NDArray[np.int64], string: int, limit_db: float) -> bool:
-    """Whether the open string was heard to be silent just before or after."""
-    near = (reading.middle_s > reading.middle_s[rows[0]] - QUIET_JUDGED.silent_near_s) & (
-        reading.middle_s < reading.middle_s[rows[-1]] + QUIET_JUDGED.silent_near_s
-    )
+def _silent_near(quiet: Quiet, rows: NDArray[np.int64], string: int, limit_db: float) -> bool:
+    """Whether the open string was heard to be silent just before or after, with no stop between: whatever rang before
+    it, a hand has stopped.
+    """
+    reading = quiet.reading
+    if reading is None:
+        return False
+    first_s, last_s = reading.middle_s[rows[0]], reading.middle_s[rows[-1]]
+    from_s = max([first_s - QUIET_JUDGED.silent_near_s, *(s.due_s for s in quiet.stops if s.due_s < first_s)])
+    to_s = min([last_s + QUIET_JUDGED.silent_near_s, *(s.due_s for s in quiet.stops if s.due_s > last_s)])
+    near = (reading.middle_s > from_s) & (reading.middle_s < to_s)
     floor = reading.floor_db[near, string - 1]
     rings = np.isfinite(reading.level_db[near, string - 1])
     return bool(np.any((floor <= limit_db) & ~rings)) and not bool(rings.any())

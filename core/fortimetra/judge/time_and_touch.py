@@ -112,11 +112,20 @@ def _level(
         level_db=round(found.level_db, 2),
         deviation_db=rounded(found.deviation_db, 2),
         u=round(found.u_db if found.u_deviation_db is None else found.u_deviation_db, 2),
+        u_louder=_less_than_u(found),
         dies=dies,
         way=found.way,
         against=found.against,
         verdict=judged,
     )
+
+
+def _less_than_u(found: NoteLevel) -> float | None:
+    """How much louder a note may be, where that says more than its uncertainty either way."""
+    if found.u_louder_db is None or found.u_deviation_db is None:
+        return None
+    u, u_louder = round(found.u_deviation_db, 2), round(found.u_louder_db, 2)
+    return u_louder if u_louder < u else None
 
 
 def _against_its_like(
@@ -127,13 +136,17 @@ def _against_its_like(
     if found.deviation_db is None or found.u_deviation_db is None:
         reasons += ["nothing_to_compare"] if asked else []
         return "unclear"
+    u_louder_db = found.u_deviation_db if found.u_louder_db is None else found.u_louder_db
     if found.way != "accented":
         high = limits["level_db"]
         low = max(high, limits["slur_deficit_db"]) if found.against == "picked" else high
         judged = verdict(found.deviation_db, found.u_deviation_db, high if found.deviation_db > 0 else low)
+        if found.deviation_db + u_louder_db < -low:
+            return "outside"
         return _among_its_like(found.like, low, high) if judged == "unclear" and found.like is not None else judged
     least_db = limits["accent_lift_db"]
-    judged = _accent(measured, found.deviation_db, found.u_deviation_db, least_db)
+    too_low = found.deviation_db + u_louder_db < least_db
+    judged = _accent(measured, found.deviation_db, u_louder_db if too_low else found.u_deviation_db, least_db)
     if judged == "outside" and asked:
         reasons.append("accent_missing")
     if judged == "unclear" and asked and found.deviation_db + found.u_deviation_db < least_db:

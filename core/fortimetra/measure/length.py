@@ -44,6 +44,13 @@ class NoteLength:
     u_overlap_ms: float | None = None
     to_next: bool = False
 
+    @property
+    def most_s(self) -> float | None:
+        """How far it sounds into the next one at most; None where that cannot be told."""
+        if self.overlap_ms is None or self.u_overlap_ms is None:
+            return None
+        return max(0.0, self.overlap_ms + self.u_overlap_ms) / 1000.0
+
 
 def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> list[NoteLength | None]:
     """Length of each heard event."""

@@ -47,8 +47,10 @@ class AmongItsLike:
 class NoteLevel:
     """One event's level. deviation_db: from what it is compared with, None where there is nothing.
 
-    way: how it is played. against: what it was compared with. u_db of the level, u_deviation_db with the reference's.
-    like: of a slur that is compared with picked notes, how it stands among its like.
+    way: how it is played. against: what it was compared with. u_db of the level, u_deviation_db with the
+    reference's. u_louder_db: how much louder than its deviation it may be; what still sounds of the note before adds
+    to it, so that it may be softer by more. like: of a slur that is compared with picked notes, how it stands among
+    its like.
     """
 
     level_db: float
@@ -58,14 +60,18 @@ class NoteLevel:
     u_deviation_db: float | None = None
     against: Literal["string", "picked", "take", "neighbours"] | None = None
     like: AmongItsLike | None = None
+    u_louder_db: float | None = None
 
 
-def note_levels(mono: Samples, match: Match, *, rate_hz: int) -> list[NoteLevel | None]:
+def note_levels(
+    mono: Samples, match: Match, *, rate_hz: int, overlaps_s: Sequence[float | None] | None = None
+) -> list[NoteLevel | None]:
     """Level of each heard event; None where it was not heard, is muted or shorter than LEVEL.least_s.
 
-    Of a stroke over several strings, of one string's share: strings struck alike add their powers.
+    Of a stroke over several strings, of one string's share: strings struck alike add their powers. overlaps_s: how far
+    into the next event each one sounds at most, None where nobody knows.
     """
-    raw, u = _levels_dbfs(mono, match, rate_hz)
+    raw, u, u_alone = _levels_dbfs(mono, match, rate_hz, overlaps_s or [None] * len(match.events))
     sounding = np.array([max(1, sum(not n.note.muted for n in e.notes)) for e in match.events])
     raw = raw - 10.0 * np.log10(sounding)
     ways = [_way(match, i) for i in range(len(match.events))]
@@ -86,12 +92,20 @@ def note_levels(mono: Samples, match: Match, *, rate_hz: int) -> list[NoteLevel 
             continue
         note = NoteLevel(float(level[i]), float(u[i]), ways[i])
         compared = _compared(note, i, level, ways, strings, hand_db)
+        compared = replace(compared, u_louder_db=_with_its_own(compared, float(u_alone[i])))
         if compared.against == "picked":
             picked = level[known & (strings == strings[i]) & np.array([w == "picked" for w in ways])]
             its_kind = level[known & (strings == strings[i]) & (kinds == kinds[i])]
             compared = replace(compared, like=_among(note, picked, its_kind, hand_db.get("picked")))
         found.append(compared)
     return found
+
+
+def _with_its_own(note: NoteLevel, u_own_db: float) -> float | None:
+    """The uncertainty of a deviation with another one of the note itself."""
+    if note.u_deviation_db is None:
+        return None
+    return float(np.sqrt(max(note.u_deviation_db**2 - note.u_db**2, 0.0) + u_own_db**2))
 
 
 def in_a_room(levels: Sequence[NoteLevel | None], match: Match) -> list[NoteLevel | None]:
@@ -136,7 +150,8 @@ def _without_room(note: NoteLevel, others: Sequence[tuple[float, float]]) -> Not
         own_db, u_own = note.level_db - float(np.median(levels)), float(np.hypot(note.u_db, _reference_u(levels)))
         like = AmongItsLike(own_db, u_own, (1.0 - share) * usual_db, u_db)
     deviation_db = min(note.deviation_db, note.deviation_db - share * usual_db, key=abs)
-    return replace(note, deviation_db=deviation_db, u_deviation_db=u_db, like=like)
+    u_louder_db = None if note.u_louder_db is None else float(np.hypot(note.u_louder_db, u_room))
+    return replace(note, deviation_db=deviation_db, u_deviation_db=u_db, like=like, u_louder_db=u_louder_db)
 
 
 def _among(note: NoteLevel, picked: FloatArray, its_kind: FloatArray, hand_db: float | None) -> AmongItsLike | None:
@@ -153,14 +168,16 @@ def _among(note: NoteLevel, picked: FloatArray, its_kind: FloatArray, hand_db: f
     )
 
 
-def _levels_dbfs(mono: Samples, match: Match, rate: int) -> tuple[FloatArray, FloatArray]:
-    """dBFS and expanded uncertainty of each event, NaN where it cannot be read."""
+def _levels_dbfs(
+    mono: Samples, match: Match, rate: int, overlaps_s: Sequence[float | None]
+) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """dBFS of each event, its expanded uncertainty, and that without what sounded before; NaN where unreadable."""
     energy = _energy(mono, rate)
     onsets = np.array([np.nan if n is None else n.onset_s for n in match.heard])
     after = np.append(np.sort([n.onset_s for n in match.notes]), np.inf)
     heard = ~np.isnan(onsets)
     level = np.full(len(onsets), np.nan)
-    u = np.full(len(onsets), np.nan)
+    u, u_alone = np.full(len(onsets), np.nan), np.full(len(onsets), np.nan)
     start = onsets[heard]
     until = np.minimum(start + LEVEL.to_s, after[np.searchsorted(after, start + 1e-6)] - 0.002)
     first, last = start + LEVEL.from_s, until
@@ -169,15 +186,18 @@ def _levels_dbfs(mono: Samples, match: Match, rate: int) -> tuple[FloatArray, Fl
     before = _power(energy, start - LEVEL.before_s[0], start - LEVEL.before_s[1])
     muted = np.array([e.lead.note.muted for e in match.events])[heard]
     period = np.array([1.0 / midi_to_hz(min(127.0, e.start_midi)) for e in match.events])[heard]
-    # What sounded before on another string may go on under the note, in phase with it or not; on its own string it
-    # cannot.
-    before = np.where(_same_string(match)[heard], 0.0, before)
-    ring_db = 10.0 * np.log10(1.0 + before / np.maximum(power, 1e-20))
+    # What sounded before on another string may go on under the note, as long as it is heard to; on its own string it
+    # cannot. All of it may be in what is read: the note is then what is left.
+    most_s = np.array([np.inf, *(np.inf if o is None else o for o in overlaps_s[:-1])])[heard]
+    goes_on = np.clip((most_s - LEVEL.from_s) / np.maximum(last - first, LEVEL.least_s), 0.0, 1.0)
+    before = np.where(_same_string(match)[heard], 0.0, goes_on * before)
+    ring_db = -10.0 * np.log10(1.0 - np.minimum(before / np.maximum(power, 1e-20), LEVEL.most_ringing_share))
     few_db = LEVEL.period_u_db * period / np.maximum(last - first, LEVEL.least_s)
     own = np.where(good & ~muted & (power > 1e-14), 10.0 * np.log10(np.maximum(power, 1e-20)), np.nan)
     level[heard] = own
-    u[heard] = np.sqrt(LEVEL.method_u_db**2 + ring_db**2 + few_db**2)
-    return level, u
+    u_alone[heard] = np.hypot(LEVEL.method_u_db, few_db)
+    u[heard] = np.hypot(u_alone[heard], ring_db)
+    return level, u, u_alone
 
 
 def _same_string(match: Match) -> NDArray[np.bool_]:

@@ -35,15 +35,19 @@ class Seen:
 _Ranges = Sequence[tuple[NDArray[np.int64], FloatArray, FloatArray, FloatArray]]
 
 
-def _windows(spans: Sequence[Span], numbers: range) -> dict[float, tuple[FloatArray, NDArray[np.int64]]]:
-    """Starts of windows and their spans, by length: the longest that fits each span."""
-    placed: dict[float, tuple[list[FloatArray], list[NDArray[np.int64]]]] = {
-        length: ([], []) for length in LOOKING.windows_s
-    }
+def _windows(
+    spans: Sequence[Span], numbers: range, *, driven: bool
+) -> dict[float, tuple[FloatArray, NDArray[np.int64]]]:
+    """Starts of windows and their spans, by length: the longest that fits each span. Drive makes of two notes tones
+    so close that only a longer window sees between them.
+    """
+    lengths = (*LOOKING.driven_windows_s, *LOOKING.windows_s)
+    placed: dict[float, tuple[list[FloatArray], list[NDArray[np.int64]]]] = {length: ([], []) for length in lengths}
     for number in numbers:
         span = spans[number]
         room = span.to_s - span.from_s
-        length = next((w for w in LOOKING.windows_s if w <= room), None)
+        close = driven and len(span.parts) > 1
+        length = next((w for w in (lengths if close else LOOKING.windows_s) if w <= room), None)
         if length is None:
             continue
         count = 1 + int(np.ceil((room - length) / (LOOKING.hop_share * length)))
@@ -110,7 +114,7 @@ def look(
     notes is cut out with them.
     """
     parts: list[Seen] = []
-    for length, (starts, span) in _windows(spans, numbers).items():
+    for length, (starts, span) in _windows(spans, numbers, driven=driven).items():
         windows = spectra(sound, starts, length)
         ranges = _pitch_ranges(contour, spans, span, windows)
         mask = _cut(windows, ranges, driven=driven)

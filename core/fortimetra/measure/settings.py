@@ -131,6 +131,9 @@ class LevelSettings:
     before_s: tuple[float, float] = setting(
         (0.03, 0.004), "Stretch before the attack from which what rings on is read.", BENCH_LEVEL
     )
+    most_ringing_share: float = setting(
+        0.9, "Most of a note's power that what rang before it is taken to have: ten times that of the note.", PRACTICE
+    )
     method_u_db: float = setting(0.3, "Least expanded uncertainty of a level.", BENCH_LEVEL)
     step_s: float = setting(0.0005, "Step of the energy.", BENCH_LEVEL)
     piece_s: float = setting(20.0, "So much of a take is held at once.", BENCH_LEVEL)
@@ -150,6 +153,12 @@ class LookingSettings:
 
     windows_s: tuple[float, ...] = setting(
         (0.2, 0.14, 0.1, 0.07, 0.05), "Lengths of the windows, the longest that fits.", BENCH_QUIET
+    )
+    driven_windows_s: tuple[float, ...] = setting(
+        (0.4, 0.3),
+        "The same for notes together through drive: of a fifth it makes tones every half of the lower pitch, 49 Hz "
+        "apart at fret 3 of string 6, of which a lobe of ±13 Hz leaves nothing free for another string.",
+        BENCH_TAKES,
     )
     hop_share: float = setting(1.0 / 3.0, "Step of the windows, of their length.", BENCH_QUIET)
     note_cents: float = setting(8.0, "How far a sounding note may be off its pitch.", BENCH_QUIET)
@@ -293,6 +302,15 @@ class SlideSettings:
     least_frames: int = setting(8, "Fewest frames with a pitch.", BENCH_PITCH)
     untold_s: float = setting(
         0.25, "A slide that may be as short as one likes takes about this long at most.", PRACTICE
+    )
+    unseen_share: float = setting(
+        0.5,
+        "Of the time from half of the old pitch gone to half of the new one come, several strings together, so much "
+        "stays uncertain of the arrival.",
+        BENCH_TAKES,
+    )
+    step_s: float = setting(
+        0.05, "From one fret to the next on the way; shorter ones are not told from the last fret's.", PRACTICE
     )
     near_share: float = setting(
         0.3,

@@ -15,12 +15,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fortimetra.align.match import Match
+from fortimetra.align.match import AskedEvent, Match
 from fortimetra.hear.contour import Contour
-from fortimetra.hear.settings import CONTOUR
+from fortimetra.hear.crossing import crossing
+from fortimetra.hear.settings import CONTOUR, SALIENCE
 from fortimetra.measure.pitch import StringOffsets
 from fortimetra.measure.settings import SLIDE
 from fortimetra.model.drill import AskedNote, Drill
+from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray, cents_to_ratio, midi_to_hz
 
 
@@ -39,9 +41,14 @@ class SlideMeasured:
         return 1000.0 * (self.arrives_s - self.leaves_s)
 
 
-def measure_slides(contour: Contour, match: Match, drill: Drill, offsets: StringOffsets) -> dict[int, SlideMeasured]:
-    """The slides of single notes by the index of their event; those that cannot be followed are not in it."""
-    found: dict[int, SlideMeasured] = {}
+def measure_slides(
+    mono: Samples, contour: Contour, match: Match, drill: Drill, offsets: StringOffsets, *, rate_hz: int
+) -> dict[int, SlideMeasured]:
+    """The slides of a take by the index of their event; those that cannot be followed are not in it.
+
+    mono: float32, shape (n_samples,): what a shape of several strings does is told from its partials.
+    """
+    found = _shapes(mono, match, drill.seconds_per_beat, rate_hz=rate_hz)
     on_string: dict[int, AskedNote] = {}
     for index, (event, heard) in enumerate(zip(match.events, match.heard, strict=True)):
         asked = event.notes[0]
@@ -68,6 +75,46 @@ def measure_slides(contour: Contour, match: Match, drill: Drill, offsets: String
         if read is not None:
             found[index] = read
     return found
+
+
+def _shapes(mono: Samples, match: Match, seconds_per_beat: float, *, rate_hz: int) -> dict[int, SlideMeasured]:
+    """Of shapes of several strings that slide on from the one before. Over frets the last one is reached as the new
+    pitch comes. Under a tube pitch glides, and is seen before it is reached: it takes as long again as from half of the
+    old one gone to half of the new one come.
+    """
+    found: dict[int, SlideMeasured] = {}
+    rate = min(SALIENCE.rate_hz, rate_hz)
+    sound: Samples | None = None
+    for index in range(1, len(match.events)):
+        before, event, heard = match.events[index - 1], match.events[index], match.heard[index]
+        slide = event.notes[0].event.slide
+        many = len(event.notes) > 1 and len(before.notes) == len(event.notes)
+        if slide is None or slide.from_fret is not None or heard is None or not many:
+            continue
+        if sound is None:
+            sound = resampled(mono, from_hz=rate_hz, to_hz=rate)
+        length_s, shift = (slide.length or 0.0) * seconds_per_beat, match.offset_cents / 100.0
+        last = match.heard[index - 1]
+        read = crossing(
+            sound,
+            rate_hz=rate,
+            old_hz=before.sounding_hz(before.main_midi + shift),
+            new_hz=event.sounding_hz(event.start_midi + shift),
+            from_s=max(heard.onset_s - SLIDE.look_back_s - length_s, 0.0 if last is None else last.onset_s + 0.01),
+            to_s=min(heard.onset_s + SLIDE.look_on_s, heard.followed_to_s),
+        )
+        if read is not None and read.clear and read.leaves_s is not None and read.arrives_s is not None:
+            way_s, glides = max(0.0, read.arrives_s - read.leaves_s), event.lead.note.finger == "slide"
+            seen_s = max(way_s, SLIDE.step_s) if _most_frets(before, event) > 1 else way_s
+            u_ms = np.hypot(read.u_ms, 1000.0 * SLIDE.unseen_share * seen_s)
+            arrives_s = read.arrives_s + (way_s if glides else 0.0)
+            found[index] = SlideMeasured(read.arrives_s - way_s, arrives_s, float(u_ms), None)
+    return found
+
+
+def _most_frets(before: AskedEvent, now: AskedEvent) -> int:
+    """How far the string slides that has the longest way."""
+    return max(abs((a.note.fret or 0) - (b.note.fret or 0)) for a, b in zip(before.notes, now.notes, strict=True))
 
 
 def arrivals_of(

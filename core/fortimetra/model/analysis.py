@@ -180,6 +180,13 @@ class LevelFound(Model):
             "of the take played alike, or the unaccented notes around an accent."
         ),
     ] = None
+    u_louder: Annotated[
+        float | None,
+        Field(
+            description="How much louder than deviation_db it may be, where that is less than u: what still sounded of "
+            "the note before can only have made it seem louder."
+        ),
+    ] = None
     verdict: Verdict
 
     @property

@@ -73,7 +73,7 @@ def judge_drill(
         match = replace(match, offset_cents=off_cents)
         alignment = aligned(recording.contour, match, drill, click=click, heard_click=heard_click, setup=setup)
         quiet = measure_quiet(recording, alignment)
-    slides = measure_slides(recording.contour, match, alignment.played, alignment.offsets) if _slides(drill) else {}
+    slides = _slid(recording, alignment) if _slides(drill) else {}
     rhythm = _rhythm(recording, alignment, slides, quiet)
 
     tell("judge", 0.90)
@@ -147,14 +147,21 @@ class _Rhythm:
     warnings: tuple[str, ...]
 
 
+def _slid(recording: Recording, alignment: Alignment) -> dict[int, SlideMeasured]:
+    return measure_slides(
+        recording.mono, recording.contour, alignment.match, alignment.played, alignment.offsets,
+        rate_hz=recording.rate_hz,
+    )  # fmt: skip
+
+
 def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideMeasured], quiet: Quiet) -> _Rhythm:
     mono, rate_hz = recording.mono, recording.rate_hz
     drill, match, grid = alignment.drill, alignment.match, alignment.grid
     timings = note_timings(match, alignment.due, grid, arrivals_of(match, slides, drill.seconds_per_beat))
-    levels = note_levels(mono, match, rate_hz=rate_hz)
+    lengths = note_lengths(mono, match, alignment.played, rate_hz=rate_hz)
+    levels = note_levels(mono, match, rate_hz=rate_hz, overlaps_s=[None if n is None else n.most_s for n in lengths])
     if quiet.in_a_room:
         levels, timings = in_a_room(levels, match), slurs_in_a_room(timings, match)
-    lengths = note_lengths(mono, match, alignment.played, rate_hz=rate_hz)
     deviations_db = [None if n is None else n.deviation_db for n in levels]
     together = together_ms(mono, match, rate_hz=rate_hz)
     tempo = drill.tempo.bpm if drill.tempo else None

@@ -24,8 +24,9 @@ MOST_AHEAD = dt.timedelta(days=365)
 
 @dataclass(frozen=True)
 class Plan:
-    """A student's days from a Monday on. assignments: all that run; by_id: those the blocks name; done: minutes logged a day and
-    assignment; recorded: takes a day and drill."""
+    """A student's days from a Monday on. assignments: all that run; by_id: those the blocks name; done: minutes logged
+    a day and assignment; recorded: takes a day and drill.
+    """
 
     student: Student
     practice: Practice

@@ -86,7 +86,7 @@ def current(found: Take) -> Analysis:
 
 
 def drawn(found: Take, what: Literal["curves", "listening"]) -> FieldFile:
-    """What a take's sheet draws or plays. Raises ServiceError as `analysis`, and 409 while it is still being written."""
+    """What a take's sheet draws or plays. Raises ServiceError as `analysis`, and 409 while it is not written yet."""
     stored: FieldFile = getattr(current(found), what)
     if not stored:
         raise ServiceError(409, "not_drawn_yet", "This is still being written; ask again in a moment.")

@@ -15,8 +15,15 @@ export function signed(value: number, digits = 1): string {
   return `${value < 0 ? "−" : "+"}${text}`;
 }
 
-export function plusMinus(u: number | null | undefined, digits = 1): string {
-  return u === null || u === undefined ? "" : `± ${u.toFixed(digits)}`;
+/** How far a value may be off; up: how far upwards, where that is less. */
+export function plusMinus(
+  u: number | null | undefined,
+  digits = 1,
+  up: number | null | undefined = null,
+): string {
+  if (u === null || u === undefined) return "";
+  const down = u.toFixed(digits);
+  return up === null || up.toFixed(digits) === down ? `± ${down}` : `+${up.toFixed(digits)} −${down}`;
 }
 
 export function verdictWords(verdict: Verdict): string {

@@ -69,7 +69,12 @@ export const NoteRow = memo(function NoteRow({
         <Deviation found={note.timing?.error_ms} verdict={note.timing?.verdict} u={note.timing?.u} />
       )}
       {has.level && (
-        <Deviation found={note.level?.deviation_db} verdict={note.level?.verdict} u={note.level?.u} />
+        <Deviation
+          found={note.level?.deviation_db}
+          verdict={note.level?.verdict}
+          u={note.level?.u}
+          up={note.level?.u_louder}
+        />
       )}
       {has.ring && (
         <td
@@ -110,10 +115,12 @@ function Deviation({
   found,
   verdict,
   u,
+  up,
 }: {
   found: number | null | undefined;
   verdict: string | undefined;
   u: number | null | undefined;
+  up?: number | null | undefined;
 }) {
   const outside = verdict === "outside" && found !== null && found !== undefined;
   return (
@@ -124,7 +131,7 @@ function Deviation({
         outside && found >= 0 && "text-over",
       )}
     >
-      {found === null || found === undefined ? "–" : `${signed(found)} ${plusMinus(u)}`}
+      {found === null || found === undefined ? "–" : `${signed(found)} ${plusMinus(u, 1, up)}`}
     </td>
   );
 }

@@ -39,6 +39,7 @@ export function RhythmValues({ note, tolerances }: { note: Note; tolerances: Tol
             about="level"
             value={plain(level.deviation_db)}
             u={level.u}
+            up={level.u_louder}
             unit="dB"
             tolerance={
               accent

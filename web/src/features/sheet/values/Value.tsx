@@ -32,6 +32,8 @@ export interface ValueProps {
   label: string;
   value: string | null;
   u?: number | null | undefined;
+  /** How far it may be off upwards, where that is less. */
+  up?: number | null | undefined;
   digits?: number;
   unit: string;
   tolerance?: string | undefined;
@@ -42,7 +44,7 @@ export interface ValueProps {
 }
 
 /** One value with its uncertainty, unit and tolerance; a dash where there is none. Judged ones are always shown. */
-export function Value({ label, value, u, digits = 1, unit, tolerance, decides, about }: ValueProps) {
+export function Value({ label, value, u, up, digits = 1, unit, tolerance, decides, about }: ValueProps) {
   const all = useContext(AllValues);
   if (!all && tolerance === undefined) return null;
   return (
@@ -51,7 +53,7 @@ export function Value({ label, value, u, digits = 1, unit, tolerance, decides, a
         {about ? <About label={label} value={about} /> : label}
       </th>
       <td className="figures py-1 text-right whitespace-nowrap">
-        {value ?? "–"} {value !== null && plusMinus(u, digits)}{" "}
+        {value ?? "–"} {value !== null && plusMinus(u, digits, up)}{" "}
         <span className="font-sans text-xs text-ink-soft">{value !== null && unit}</span>
       </td>
       <td className="figures py-1 pl-2 text-right text-xs whitespace-nowrap text-ink-soft">{tolerance}</td>
