@@ -4046,7 +4046,7 @@ export interface components {
         };
         /**
          * DeskCounts
-         * @description Takes of everybody this person teaches, whatever is filtered.
+         * @description Takes of everybody this person teaches, whatever is filtered. unfinished, refused: of those that wait.
          */
         DeskCounts: {
             /** Judged */
@@ -5446,6 +5446,11 @@ export interface components {
             level_db: number | null;
             /** U */
             u: number | null;
+            /**
+             * U Louder
+             * @description How much louder than deviation_db it may be, where that is less than u: what still sounded of the note before can only have made it seem louder.
+             */
+            u_louder?: number | null;
             /**
              * Verdict
              * @enum {string}
