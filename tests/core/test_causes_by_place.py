@@ -80,6 +80,32 @@ def test_a_place_that_is_off_once_is_no_habit():
     assert codes(found, PICKING) == []
 
 
+def left_out(note):
+    return note.model_copy(update={"status": "missed", "reasons": ("not_played",), "clean": "outside"})
+
+
+@pytest.mark.parametrize(
+    ("silent", "says"),
+    [
+        ({3}, "1 of 4 repeats is not in the recording: 4."),
+        ({2, 3}, "2 of 4 repeats are not in the recording: 3 and 4."),
+        ({1, 2, 3}, "3 of 4 repeats are not in the recording: 2 to 4."),
+    ],
+)
+def test_repeats_that_were_not_played_are_no_notes_left_out(silent, says):
+    found = changed(clean(PICKING), lambda i, n: left_out(n) if n.repeat in silent else None)
+    (cause,) = likely_causes(found, drill(PICKING))
+    assert (cause.code, cause.evidence) == ("repeats_missing", says)
+
+
+def test_a_note_left_out_in_the_repeats_that_were_played_is_named_beside():
+    name = drill(PICKING).events[6].id
+    found = changed(clean(PICKING), lambda i, n: left_out(n) if n.repeat == 3 or n.id == name else None)
+    causes = {c.code: c for c in likely_causes(found, drill(PICKING))}
+    assert set(causes) >= {"repeats_missing", "notes_missing"}
+    assert causes["notes_missing"].evidence.startswith("3 of 3 notes are not played at the same places")
+
+
 def test_a_take_that_falls_apart_at_its_end_says_so_and_spares_the_hands():
     notes = clean(PICKING).notes
     start = 2 * len(notes) // 3

@@ -215,6 +215,14 @@ def test_a_soft_note_of_a_double_stop_is_told_against_its_string():
     assert all(abs(n.chord.balance_db) < 3.5 for n in found.notes if n.chord and n.chord.balance_db is not None)
 
 
+def test_through_drive_nobody_weighs_the_strings_of_a_chord():
+    drill = line([[(6, 3), (5, 5)], [(6, 5), (5, 7)]] * 4, beats=1.0, measures=("level", "noise"))
+    for drive_db in (0.0, 24.0):
+        found, _ = told(drill, Faults(**STILL, drive_db=drive_db))
+        assert found.summary.noise.driven is (drive_db > 0.0)
+        assert {n.clean for n in found.notes} == {"inside"}
+
+
 def test_a_long_note_shows_what_builds_up_without_damping():
     drill = built_in("long_note_noise")
     found, _ = told(drill, Faults(**STILL, rings=(Ring(string=3, event="e1", level_db=-20.0, length_s=7.0),)))

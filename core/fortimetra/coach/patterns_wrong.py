@@ -88,9 +88,29 @@ _WHAT: dict[Why, Callable[[NoteFound, int], str]] = {
 }
 
 
+def _silent_repeats(seen: Judged) -> list[int]:
+    """Repeats of which no note is heard; none where none at all is."""
+    heard = {n.repeat for n in seen.notes if n.status != "missed"}
+    return sorted({n.repeat for n in seen.notes} - heard) if heard else []
+
+
+def repeats_missing(seen: Judged) -> ShownBy | None:
+    """Whole repeats that are not in the recording."""
+    silent = _silent_repeats(seen)
+    if not silent:
+        return None
+    of = len({n.repeat for n in seen.notes})
+    which = " and ".join(str(r + 1) for r in silent) if len(silent) < 3 else f"{silent[0] + 1} to {silent[-1] + 1}"
+    text = f"{len(silent)} of {of} repeats {'is' if len(silent) == 1 else 'are'} not in the recording: {which}."
+    return ShownBy(tuple(n for n in seen.notes if n.repeat in silent), len(seen.notes), text)
+
+
 def notes_missing(seen: Judged) -> ShownBy | None:
-    """Asked notes that are not heard at all, more than one at the same place of the figure."""
-    missed = [n for n in seen.notes if n.status == "missed" and "not_played" in n.reasons]
+    """Asked notes that are not heard at all, more than one at the same place of the figure; of the repeats that are
+    played.
+    """
+    silent = _silent_repeats(seen)
+    missed = [n for n in seen.notes if n.status == "missed" and "not_played" in n.reasons and n.repeat not in silent]
     by_place: dict[tuple[str, int | None], list[NoteFound]] = defaultdict(list)
     for note in missed:
         by_place[note.id, note.string].append(note)
@@ -98,7 +118,7 @@ def notes_missing(seen: Judged) -> ShownBy | None:
     if not same:
         return None
     here = {key(n)[::2] for n in same}
-    of = sum((n.id, n.string) in here for n in seen.notes)
+    of = sum((n.id, n.string) in here and n.repeat not in silent for n in seen.notes)
     event = seen.event(same[0])
     where = same[0].id if event is None else seen.drill.place(event)
     text = f"{counted(len(same), of, 'notes')} are not played at the same places, first at {where}."

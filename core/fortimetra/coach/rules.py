@@ -544,6 +544,15 @@ QUIET: tuple[Rule, ...] = (
 _BY_MEASURE: tuple[Measure, ...] = ("pitch", "bend", "vibrato", "timing", "level", "length", "noise")
 PLACE: tuple[Rule, ...] = (
     Rule(
+        "repeats_missing", "pitch", wrong.repeats_missing, "Fewer repeats than asked",
+        "The recording ends before the drill does.",
+        _try(
+            "Play all repeats in one recording, with the rests between them.",
+            "If they are too many to stay clean, let the drill ask for fewer.",
+        ),
+        besides=True,
+    ),
+    Rule(
         "notes_missing", "pitch", wrong.notes_missing, "Notes are left out at the same place",
         "The figure is shorter in the fingers than on the page.",
         _try("Play that place alone, four or five times, then with one note before and after it."), besides=True,

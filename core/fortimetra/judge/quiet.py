@@ -84,7 +84,7 @@ def judge_quiet(
             limits["level_db"],
             driven=bool(quiet.driven),
         )
-        judged.append(_with(note, noise, chord, why, drill, asked=asked))
+        judged.append(_with(note, noise, chord, why, drill, asked=asked, driven=bool(quiet.driven)))
     told = {"echo_effect": bool(echo), "in_a_room": quiet.in_a_room and not echo, "other_sounds": others}
     warnings = tuple(code for code, true in told.items() if true)
     return QuietJudged(
@@ -290,7 +290,14 @@ def _chord(note: ChordNote | None, balance: Balance | None, limit_db: float, *, 
 
 
 def _with(
-    note: NoteFound, noise: NoiseFound, chord: ChordFound | None, why: tuple[str, ...], drill: Drill, *, asked: bool
+    note: NoteFound,
+    noise: NoiseFound,
+    chord: ChordFound | None,
+    why: tuple[str, ...],
+    drill: Drill,
+    *,
+    asked: bool,
+    driven: bool,
 ) -> NoteFound:
     verdicts: list[Verdict] = [note.clean] if note.clean is not None else []
     reasons = [r for r in note.reasons if r != "within_uncertainty"]
@@ -299,7 +306,8 @@ def _with(
         reasons += why if noise.verdict != "inside" else ()
     missing = chord is not None and chord.present is False
     if chord is not None:
-        in_chord, says = _in_chord(chord, level="level" in drill.measures)
+        # Drive presses the strings of a chord together: what one string's share is nobody hears, and nobody judges.
+        in_chord, says = _in_chord(chord, level="level" in drill.measures and not driven)
         verdicts += in_chord
         reasons += says
     clean = together(verdicts) if verdicts else None

@@ -23,7 +23,7 @@ describe("words", () => {
   it("shows an uncertainty only where there is one", () => {
     expect(plusMinus(0.33)).toBe("± 0.3");
     expect(plusMinus(null)).toBe("");
-    expect(plusMinus(3.9, 1, 0.7)).toBe("+0.7 −3.9");
+    expect(plusMinus(3.9, 1, 0.7)).toBe("(+0.7 −3.9)");
     expect(plusMinus(0.36, 1, 0.35)).toBe("± 0.4");
   });
 

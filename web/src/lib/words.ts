@@ -23,7 +23,8 @@ export function plusMinus(
 ): string {
   if (u === null || u === undefined) return "";
   const down = u.toFixed(digits);
-  return up === null || up.toFixed(digits) === down ? `± ${down}` : `+${up.toFixed(digits)} −${down}`;
+  const alike = up === null || up === undefined || u - up < 1.5 * 10 ** -digits;
+  return alike ? `± ${down}` : `(+${up.toFixed(digits)} −${down})`;
 }
 
 export function verdictWords(verdict: Verdict): string {

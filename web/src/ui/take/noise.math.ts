@@ -101,7 +101,11 @@ export function noiseFacts(summary: Summary): Fact[] {
   if (noise.hum_db != null)
     facts.push({ label: "Hum of the rig", value: `${signed(noise.hum_db, 0)} dB`, hint: "not the player's" });
   if (noise.driven)
-    facts.push({ label: "Drive", value: "yes", hint: "its own tones are not taken for strings" });
+    facts.push({
+      label: "Drive",
+      value: "yes",
+      hint: "its own tones are not taken for strings, nor a chord's strings weighed",
+    });
   return facts;
 }
 
