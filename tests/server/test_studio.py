@@ -96,6 +96,16 @@ def test_the_demo_is_loaded_once_and_says_that_it_is_invented(db, queued, settin
     assert settings.DEMO_EMAIL in (tmp_path / "run" / "sign_in.txt").read_text()
 
 
+def test_the_demo_does_not_come_to_people_who_are_there(db, teacher, settings, tmp_path):
+    # A backup that was restored, or a school that was started with --empty at first.
+    settings.DATA = tmp_path
+    said = StringIO()
+    call_command("load_demo", stdout=said)
+    assert "no demo" in said.getvalue()
+    assert not User.objects.filter(email=settings.DEMO_EMAIL).exists()
+    assert not (tmp_path / "run" / "sign_in.txt").exists()
+
+
 def test_the_demo_password_and_debug_settings_are_not_exposed(db, teacher, settings):
     call_command("check_exposure")
     settings.DEBUG = True

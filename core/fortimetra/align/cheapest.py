@@ -114,12 +114,23 @@ def cheapest(heard: Any, asked: Any, pulse: Any, s: Any) -> Any:
             rest = paths.belong[n] - paths.belong[i + 1]
             if j == m - 1:
                 rest = min(s.more_most, rest)
-            end = paths.total[i, place] + rest + s.missed_cost * (m - 1 - j)
+            end = paths.total[i, place] + rest + _unplayed(j, asked, s)
             if end < best:
                 best, best_i, best_j = end, i, j
         paths.least[i] = paths.total[i].min()
         _leave(i, asked, paths, ends)
     return _traced(best_i, best_j, paths)
+
+
+@njit(cache=True)
+def _unplayed(j: int, asked: Any, s: Any) -> float:
+    """What it costs that event j is the last that is played. Repeats that were not begun cost less than notes left out
+    on the way: else whoever plays one of four would have left out some of it for a note of the next.
+    """
+    m = len(asked.beat_s)
+    a_repeat = m // (asked.repeat[m - 1] + 1)
+    not_begun = max(0, m - (asked.repeat[j] + 1) * a_repeat)
+    return float(s.missed_cost * (m - 1 - j - not_begun) + s.not_begun_cost * not_begun)
 
 
 @njit(cache=True)

@@ -20,6 +20,9 @@ class SearchSettings:
     """Costs of the alignment's search, in units of one semitone wrong."""
 
     missed_cost: float = setting(1.4, "An asked note that is not heard.", BENCH_TAKES)
+    not_begun_cost: float = setting(
+        1.3, "The same of a repeat that was not begun: who ends early leaves out nothing on the way.", BENCH_TAKES
+    )
     extra_cost: float = setting(0.8, "A clear heard note that nobody asked for.", BENCH_TAKES)
     outside_extra_cost: float = setting(
         0.15, "The same before the first note, after the last, or between attempts.", BENCH_TAKES

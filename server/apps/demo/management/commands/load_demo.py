@@ -13,11 +13,19 @@ from apps.people.models import User
 
 
 class Command(BaseCommand):
-    """Load the demo unless it is there, and leave a note with the sign-in for the start command."""
+    """Load the demo unless it, or anybody else, is there, and leave a note with the sign-in for the start command.
 
-    help = "Load the demo data, once."
+    Its accounts have a password that everybody knows: they do not come into an installation that people have.
+    """
+
+    help = "Load the demo data, once, into an installation that nobody has."
 
     def handle(self, *args: Any, **options: Any) -> None:
+        note = Path(settings.DATA) / "run" / "sign_in.txt"
+        if User.objects.exists() and not User.objects.filter(email=settings.DEMO_EMAIL).exists():
+            note.unlink(missing_ok=True)
+            self.stdout.write("people are here: no demo")
+            return
         loaded = False
         # The simulated student brings the whole signal processing along; a start with the demo there does not wait
         # for it.
@@ -29,7 +37,6 @@ class Command(BaseCommand):
                 loaded = demo.load()
                 demo_week.load(User.objects.select_related("studio").get(email=settings.DEMO_EMAIL))
         self.stdout.write("demo loaded" if loaded else "demo was there")
-        note = Path(settings.DATA) / "run" / "sign_in.txt"
         note.parent.mkdir(parents=True, exist_ok=True)
         note.write_text(
             f"Demo sign-in:      {settings.DEMO_EMAIL}  with the password  {settings.DEMO_PASSWORD}\n"
