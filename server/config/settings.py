@@ -9,6 +9,9 @@ from django.core.exceptions import ImproperlyConfigured
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 DATA = Path(os.environ.get("FORTIMETRA_DATA", ROOT / "var" / "data"))
+# Where servers count for Prometheus is made as they start; a command before that counts nothing.
+if not Path(os.environ.get("PROMETHEUS_MULTIPROC_DIR", ".")).is_dir():
+    del os.environ["PROMETHEUS_MULTIPROC_DIR"]
 
 
 def env(name: str, default: str = "") -> str:

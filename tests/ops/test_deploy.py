@@ -6,6 +6,7 @@ import configparser
 import re
 import shutil
 import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -76,6 +77,18 @@ def test_the_commands_are_those_the_start_command_runs():
     for part in ("celery", "-A", "config", "worker", "--without-gossip", "--without-mingle"):
         assert part in worker, part
         assert part in started, part
+
+
+def test_commands_run_before_the_first_start():
+    """Tables and the first account are made before any unit has made the folders of a running server."""
+    lines = (DEPLOY / "environment.example").read_text().splitlines()
+    given = dict(line.split("=", 1) for line in lines if line and not line.startswith("#"))
+    given |= {"PYTHONPATH": f"{ROOT}/server:{ROOT}", "FORTIMETRA_SECRET_KEY": "x" * 50, "PATH": "/usr/bin:/bin"}
+    assert not Path(given["PROMETHEUS_MULTIPROC_DIR"]).exists()
+    command = [sys.executable, str(ROOT / "server/manage.py"), "create_teacher", "--help"]
+    done = subprocess.run(command, capture_output=True, text=True, env=given)
+    assert done.returncode == 0, done.stderr
+    assert "first teacher" in done.stdout
 
 
 def test_every_queue_has_workers():
