@@ -61,7 +61,7 @@ export const VALUES = {
     name: "Volume",
     is: "How loud a note begins beside the notes it should equal: those of its own string, played the same way.",
     exact:
-      "About 0.3 dB where notes stand alone, more where strings ring into each other. An amplifier with drive and a phone’s automatic gain press differences together.",
+      "About 0.3 dB where notes stand alone, more where strings ring into each other: two numbers in brackets say how much louder and how much softer it may really be, for what still rings can only make a note seem louder. An amplifier with drive and a phone’s automatic gain press differences together.",
     hear: { slur_db: -10 },
     hearWords: "slurs 10 dB softer",
   },
