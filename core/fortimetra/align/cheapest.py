@@ -59,8 +59,9 @@ class Pulse(NamedTuple):
 
 
 class _Paths(NamedTuple):
-    """The cheapest way to each heard note and event near it, places from `base` on, and what came before; left and
-    belong: what leaving out all heard notes before one costs, within the playing and beside it.
+    """The cheapest way to each heard note and event near it, places from `base` on, and what came before; least: the
+    cheapest of a place and the `reach` - 1 before it; left and belong: what leaving out all heard notes before one
+    costs, within the playing and beside it.
     """
 
     total: FloatArray
@@ -92,32 +93,31 @@ class _Ends(NamedTuple):
 def cheapest(heard: Any, asked: Any, pulse: Any, s: Any) -> Any:
     """(heard, asked) pairs in order of time, shape (n_pairs, 2); an event comes again where it was begun again.
 
-    heard: HeardArrays; asked: AskedArrays; pulse: Pulse; s: COSTS.
+    heard: HeardArrays; asked: AskedArrays; pulse: Pulse; s: COSTS. A heard note at a time, all events near it at once:
+    handing the arrays on for each pair would cost more than the sums.
     """
     n, m = len(heard.onset_s), len(asked.beat_s)
     width = min(m, 2 * s.band + 1)
-    paths, ends = _empty_paths(heard, n, width, s), _empty_ends(asked)
+    paths, ends, octaves = _empty_paths(heard, n, width, s), _empty_ends(asked), _octaves(asked, s)
     best, best_i, best_j = np.inf, -1, -1
     for i in range(n):
         paths.base[i] = max(0, min(m - width, i * m // n - width // 2))
+        _begin(i, heard, asked, pulse, paths, s)
+        _go_on(i, heard, asked, pulse, paths, octaves, s)
+        _once_more(i, heard, asked, pulse, paths, ends, s)
+        _own_costs(i, heard, asked, pulse, paths, s)
         for place in range(width):
             j = paths.base[i] + place
-            here = asked.pinned[j] == i
-            if not here and (asked.pinned[j] != FREE or heard.owner[i] != FREE):
-                continue
-            cost = _going_on(i, j, _begun(i, j, heard, asked, pulse, paths, s), heard, asked, pulse, paths, s)
-            cost = _once_more(i, j, cost, heard, asked, pulse, paths, ends, s)
-            cost += heard.pitch_cost[i, asked.kind[j]] + heard.unclear_cost[i, asked.sort[j]]
-            cost += _beside_the_beat(i, j, heard, asked, pulse, s)
-            paths.total[i, place] = cost - (s.pinned_worth if here else 0.0)
             # Notes of the drill that follow are unexplained; once all that is asked was played, only so much so.
             rest = paths.belong[n] - paths.belong[i + 1]
             if j == m - 1:
                 rest = min(s.more_most, rest)
-            end = paths.total[i, place] + rest + _unplayed(j, asked, s)
+            end = paths.total[i, place] + rest
             if end < best:
-                best, best_i, best_j = end, i, j
-        paths.least[i] = paths.total[i].min()
+                end += _unplayed(j, asked, s)
+                if end < best:
+                    best, best_i, best_j = end, i, j
+        _keep_least(paths.total[i], paths.least[i], s.reach)
         _leave(i, asked, paths, ends)
     return _traced(best_i, best_j, paths)
 
@@ -134,15 +134,23 @@ def _unplayed(j: int, asked: Any, s: Any) -> float:
 
 
 @njit(cache=True)
-def _beside_the_beat(i: int, j: int, heard: Any, asked: Any, pulse: Any, s: Any) -> float:
-    """What it costs that heard note i is event j beside where the click has it: who stops, or begins again, comes in on
-    some beat, so that whole beats cost nothing.
+def _own_costs(i: int, heard: Any, asked: Any, pulse: Any, paths: Any, s: Any) -> None:
+    """Add, in place, what it costs that heard note i is each event: its pitch, how clearly it begins, and how far it is
+    beside where the click has it. Who stops, or begins again, comes in on some beat, so that whole beats cost nothing.
     """
-    if np.isnan(pulse.first_s) or np.isnan(pulse.beat_s) or not asked.on_grid[j]:
-        return 0.0
-    off = (heard.onset_s[i] - pulse.first_s - asked.beat_s[j]) / pulse.beat_s
-    away_s = abs(off - np.round(off)) * pulse.beat_s
-    return float(s.beside_cost * min(1.0, away_s / (s.beside_slots * min(asked.slot_s[j], pulse.beat_s))))
+    on_click = not np.isnan(pulse.first_s) and not np.isnan(pulse.beat_s)
+    for place in range(paths.total.shape[1]):
+        if paths.total[i, place] == np.inf:
+            continue
+        j = paths.base[i] + place
+        cost = heard.pitch_cost[i, asked.kind[j]] + heard.unclear_cost[i, asked.sort[j]]
+        if on_click and asked.on_grid[j]:
+            off = (heard.onset_s[i] - pulse.first_s - asked.beat_s[j]) / pulse.beat_s
+            away_s = abs(off - np.round(off)) * pulse.beat_s
+            cost += s.beside_cost * min(1.0, away_s / (s.beside_slots * min(asked.slot_s[j], pulse.beat_s)))
+        if asked.pinned[j] == i:
+            cost -= s.pinned_worth
+        paths.total[i, place] += cost
 
 
 @njit(cache=True)
@@ -155,7 +163,7 @@ def _empty_paths(heard: Any, n: int, width: int, s: Any) -> Any:
         belong[i + 1] = belong[i] + share * heard.leave_cost[i]
     before = np.full((n, width), -1, np.int32)
     base = np.zeros(n, np.int64)
-    return _Paths(np.full((n, width), np.inf), before, before.copy(), base, np.full(n, np.inf), left, belong)
+    return _Paths(np.full((n, width), np.inf), before, before.copy(), base, np.full((n, width), np.inf), left, belong)
 
 
 @njit(cache=True)
@@ -168,91 +176,122 @@ def _empty_ends(asked: Any) -> Any:
 
 
 @njit(cache=True)
-def _begins(i: int, j: int, heard: Any, asked: Any, s: Any) -> float:
-    """Nobody begins with another note: what begins an attempt has to fit better than what goes on."""
-    return float(s.begins_wrong * heard.pitch_cost[i, asked.kind[j]])
+def _keep_least(total: Any, least: Any, reach: int) -> None:
+    """The smallest of each place of `total` and the reach - 1 before it, into `least`; both shape (width,)."""
+    for place in range(len(total)):
+        least[place] = total[max(0, place - reach + 1) : place + 1].min()
 
 
 @njit(cache=True)
-def _begun(i: int, j: int, heard: Any, asked: Any, pulse: Any, paths: Any, s: Any) -> float:
-    """What it costs that heard note i is event j and the first that is played."""
-    # Of repeats that fit alike the first; where there is a click, the one it says.
-    cost = s.missed_cost * j + s.which_repeat_cost * j
-    if np.isnan(pulse.first_s) or np.isnan(pulse.beat_s):
-        cost += min(s.more_most, paths.belong[i])
-    else:
+def _octaves(asked: Any, s: Any) -> Any:
+    """log2 of the seconds to each event from each of the `reach` before it, the nearest first; shape (m, reach)."""
+    m = len(asked.beat_s)
+    octaves = np.zeros((m, s.reach))
+    for j in range(m):
+        for back in range(min(j, s.reach)):
+            octaves[j, back] = np.log2(max(asked.beat_s[j] - asked.beat_s[j - 1 - back], 1e-3))
+    return octaves
+
+
+@njit(cache=True)
+def _begin(i: int, heard: Any, asked: Any, pulse: Any, paths: Any, s: Any) -> None:
+    """Set, in place, what it costs that heard note i is each event and the first that is played; infinite where what a
+    person said forbids it.
+    """
+    onset_s, on_click = heard.onset_s[i], not np.isnan(pulse.first_s) and not np.isnan(pulse.beat_s)
+    if on_click:
         # Who warms up does so before the click's first beat; what fits the drill after it was played for it.
         begins = min(i, np.searchsorted(heard.onset_s, pulse.first_s - 0.5 * pulse.beat_s))
-        cost += min(s.more_most, paths.belong[begins]) + paths.belong[i] - paths.belong[begins]
-        away_s = abs(heard.onset_s[i] - pulse.first_s - asked.beat_s[j])
-        cost += min(s.late_start_most, s.late_start_cost * away_s)
-    return float(cost + _begins(i, j, heard, asked, s))
-
-
-@njit(cache=True)
-def _going_on(i: int, j: int, cost: float, heard: Any, asked: Any, pulse: Any, paths: Any, s: Any) -> float:
-    """The least of `cost` and what it costs that i, j follows a pair shortly before; which, in place."""
-    width = paths.total.shape[1]
-    place = j - paths.base[i]
-    # The nearest first: once a good way is known, hardly any other has to be looked at.
-    for back_i in range(i - 1, max(0, i - s.reach_heard) - 1, -1):
-        skipped = paths.left[i] - paths.left[back_i + 1]
-        if paths.least[back_i] + skipped >= cost:
+        before = min(s.more_most, paths.belong[begins]) + paths.belong[i] - paths.belong[begins]
+    else:
+        before = min(s.more_most, paths.belong[i])
+    for place in range(paths.total.shape[1]):
+        j = paths.base[i] + place
+        if asked.pinned[j] != i and (asked.pinned[j] != FREE or heard.owner[i] != FREE):
             continue
-        dt = max(1e-3, heard.onset_s[i] - heard.onset_s[back_i])
-        for back_j in range(j - 1, max(0, j - s.reach) - 1, -1):
-            at = back_j - paths.base[back_i]
-            if at < 0 or at >= width:
-                continue
-            way = paths.total[back_i, at] + skipped + s.missed_cost * (j - back_j - 1)
-            if way >= cost:
-                continue
-            db = asked.beat_s[j] - asked.beat_s[back_j]
-            way += min(s.tempo_cost_most, pulse.tempo_cost * abs(np.log2(dt / max(db, 1e-3))))
-            if way < cost:
-                cost = way
-                paths.from_heard[i, place] = back_i
-                paths.from_asked[i, place] = back_j
-    return cost
+        # Of repeats that fit alike the first; where there is a click, the one it says.
+        cost = s.missed_cost * j + s.which_repeat_cost * j + before
+        if on_click:
+            away_s = abs(onset_s - pulse.first_s - asked.beat_s[j])
+            cost += min(s.late_start_most, s.late_start_cost * away_s)
+        paths.total[i, place] = cost + s.begins_wrong * heard.pitch_cost[i, asked.kind[j]]
 
 
 @njit(cache=True)
-def _once_more(i: int, j: int, cost: float, heard: Any, asked: Any, pulse: Any, paths: Any, ends: Any, s: Any) -> float:
-    """The least of `cost` and what it costs that i, j begins again after breaking off, plays a repeat once more, or
-    goes on after a stop; which, in place.
+def _go_on(i: int, heard: Any, asked: Any, pulse: Any, paths: Any, octaves: Any, s: Any) -> None:
+    """Put, in place, what it costs that i and an event follow a pair shortly before where that is the least, and which.
+    octaves: of `_octaves`.
     """
-    place = j - paths.base[i]
-    begins = _begins(i, j, heard, asked, s)
-    belong = paths.belong[i]
-    # Both need the click's word where it is known: an attempt begins on a beat.
-    grid = 0.0
-    if not np.isnan(pulse.first_s) and not np.isnan(pulse.beat_s):
-        off = (heard.onset_s[i] - pulse.first_s - asked.beat_s[j]) / pulse.beat_s
-        grid = s.off_grid_cost * 2.0 * abs(off - np.round(off))
-    if ends.broken_i[j] >= 0:
+    width, first = paths.total.shape[1], max(0, i - s.reach_heard)
+    heard_octaves = np.log2(np.maximum(1e-3, heard.onset_s[i] - heard.onset_s[first:i]))
+    for place in range(width):
+        cost = paths.total[i, place]
+        if cost == np.inf:
+            continue
+        j = paths.base[i] + place
+        # The nearest first: once a good way is known, hardly any other has to be looked at.
+        for back_i in range(i - 1, first - 1, -1):
+            skipped = paths.left[i] - paths.left[back_i + 1]
+            last = min(j - 1 - paths.base[back_i], width - 1)
+            if last < 0 or paths.least[back_i, last] + skipped >= cost:
+                continue
+            octave = heard_octaves[back_i - first]
+            for back_j in range(j - 1, max(0, j - s.reach) - 1, -1):
+                at = back_j - paths.base[back_i]
+                if at < 0 or at >= width:
+                    continue
+                way = paths.total[back_i, at] + skipped + s.missed_cost * (j - back_j - 1)
+                if way >= cost:
+                    continue
+                way += min(s.tempo_cost_most, pulse.tempo_cost * abs(octave - octaves[j, j - 1 - back_j]))
+                if way < cost:
+                    cost = way
+                    paths.from_heard[i, place] = back_i
+                    paths.from_asked[i, place] = back_j
+        paths.total[i, place] = cost
+
+
+@njit(cache=True)
+def _once_more(i: int, heard: Any, asked: Any, pulse: Any, paths: Any, ends: Any, s: Any) -> None:
+    """Put, in place, what it costs that i and an event begin again after breaking off, play a repeat once more, or go
+    on after a stop, where that is the least, and after which pair.
+    """
+    onset_s, belong = heard.onset_s[i], paths.belong[i]
+    on_click = not np.isnan(pulse.first_s) and not np.isnan(pulse.beat_s)
+    for place in range(paths.total.shape[1]):
+        cost = paths.total[i, place]
+        if cost == np.inf:
+            continue
+        j = paths.base[i] + place
+        # Nobody begins with another note: what begins an attempt has to fit better than what goes on.
+        begins = s.begins_wrong * heard.pitch_cost[i, asked.kind[j]]
+        # Both need the click's word where it is known: an attempt begins on a beat.
+        grid = 0.0
+        if on_click:
+            off = (onset_s - pulse.first_s - asked.beat_s[j]) / pulse.beat_s
+            grid = s.off_grid_cost * 2.0 * abs(off - np.round(off))
         way = ends.broken[j] + belong + asked.again[j] + grid + begins
-        moment_s = min(s.at_once_s, s.at_once_slots * asked.slot_s[ends.broken_j[j]])
-        if heard.onset_s[i] - heard.onset_s[ends.broken_i[j]] < moment_s:
-            way += s.at_once_cost
+        if way < cost:
+            moment_s = min(s.at_once_s, s.at_once_slots * asked.slot_s[ends.broken_j[j]])
+            way += s.at_once_cost if onset_s - heard.onset_s[ends.broken_i[j]] < moment_s else 0.0
         if way < cost:
             cost = way
             paths.from_heard[i, place], paths.from_asked[i, place] = ends.broken_i[j], ends.broken_j[j]
-    repeat = asked.repeat[j]
-    if asked.again[j] == s.again_cost[0] and ends.whole_i[repeat] >= 0:
+        repeat = asked.repeat[j]
         way = ends.whole[repeat] + belong + s.once_more_cost + grid + begins
-        if way < cost:
+        if way < cost and asked.again[j] == s.again_cost[0]:
             cost = way
             paths.from_heard[i, place], paths.from_asked[i, place] = ends.whole_i[repeat], ends.whole_j[repeat]
-    if j > 0 and ends.stopped_i[j - 1] >= 0:
-        # In time it is no stop, only far away: many soft rises lie between.
-        dt = heard.onset_s[i] - heard.onset_s[ends.stopped_i[j - 1]]
-        ratio = dt / max(asked.beat_s[j] - asked.beat_s[j - 1], 1e-3)
-        late = pulse.tempo_cost * abs(np.log2(max(ratio, 1e-3)))
-        way = ends.stopped[j - 1] + belong + min(s.resume_cost + grid, late)
-        if way < cost:
-            cost = way
-            paths.from_heard[i, place], paths.from_asked[i, place] = ends.stopped_i[j - 1], j - 1
-    return cost
+        if j > 0 and ends.stopped[j - 1] + belong < cost:
+            # In time it is no stop, only far away: many soft rises lie between.
+            dt = onset_s - heard.onset_s[ends.stopped_i[j - 1]]
+            ratio = dt / max(asked.beat_s[j] - asked.beat_s[j - 1], 1e-3)
+            late = pulse.tempo_cost * abs(np.log2(max(ratio, 1e-3)))
+            way = ends.stopped[j - 1] + belong + min(s.resume_cost + grid, late)
+            if way < cost:
+                cost = way
+                paths.from_heard[i, place], paths.from_asked[i, place] = ends.stopped_i[j - 1], j - 1
+        paths.total[i, place] = cost
 
 
 @njit(cache=True)
