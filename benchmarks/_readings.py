@@ -1,9 +1,10 @@
 """Values the product states beside the truth they are of: whole drills of clean and faulty players, by chain.
 
 Truth is what was played: onsets by when FluidSynth's note alone is audible (`_lines`), volume by velocity (SoundFont
-2.04, 8.4.1: concave) over that key alone, pitch by that key alone as Praat reads it, bends by the pitch wheel as
-FluidSynth sounds it (`tests.reference.fluid`), vibrato by its asked course. Faults that change a value are part of the
-truth.
+2.04, 8.4.1: concave) over that key alone, pitch by that key alone (between its period, by Praat, and its first partial:
+stiff strings and beating ones have no one pitch), bends by the pitch wheel as FluidSynth sounds it
+(`tests.reference.fluid`), vibrato by its asked course. Faults that change a value are part of the truth. A truth has an
+uncertainty of its own; an error is held against both (E_n of ISO 13528, from memory).
 """
 
 from __future__ import annotations
@@ -14,6 +15,7 @@ from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import NamedTuple
 
 import numpy as np
 from fortimetra import Analysis, Drill, TakeError
@@ -35,7 +37,9 @@ LATE_S = 0.02
 
 @dataclass(frozen=True)
 class Reading:
-    """One stated value: error (in the unit of its quantity) and expanded uncertainty, NaN where none is stated."""
+    """One stated value: error (in the unit of its quantity), expanded uncertainty, NaN where none is stated, and the
+    truth's.
+    """
 
     quantity: str
     reader: str
@@ -43,6 +47,12 @@ class Reading:
     family: str
     error: float
     u: float = float("nan")
+    u_truth: float = 0.0
+
+    @property
+    def covered(self) -> float:
+        """What the error should be within, 19 times of 20."""
+        return float(np.hypot(self.u, self.u_truth))
 
 
 @dataclass(frozen=True)
@@ -57,8 +67,17 @@ class Told:
     minutes: float
 
 
+class OffCents(NamedTuple):
+    """How far a key lies off equal temperament: between its period and its first partial, cents, and half their
+    distance.
+    """
+
+    middle: float
+    half: float
+
+
 _alone: dict[tuple[str, int], tuple[float, float]] = {}
-_off: dict[tuple[str, int], float] = {}
+_off: dict[tuple[str, int], OffCents] = {}
 
 
 def alone(guitar: Guitar, key: int) -> tuple[float, float]:
@@ -70,16 +89,28 @@ def alone(guitar: Guitar, key: int) -> tuple[float, float]:
     return _alone[place]
 
 
-def off_cents(guitar: Guitar, key: int) -> float:
-    """How far a key of a guitar lies off equal temperament by itself, as Praat reads it: samples are not in tune."""
+def off_cents(guitar: Guitar, key: int) -> OffCents:
+    """How far a key of a guitar lies off equal temperament by itself, in the window of a plain note: samples are not in
+    tune.
+    """
     place = (guitar.name, key)
     if place not in _off:
         sound = guitar.single(Played(key, 0.0, 1.0, float(40.0 * np.log10(VELOCITY / 127.0))))
         time_s, f0 = praat(sound)
         part = f0[(time_s >= PLAIN_S[0]) & (time_s < PLAIN_S[1]) & (f0 > 0)]
         hz = 440.0 * 2.0 ** ((key - 69) / 12.0)
-        _off[place] = 1200.0 * float(np.log2(np.median(part) / hz)) if len(part) else float("nan")
+        period = 1200.0 * float(np.log2(np.median(part) / hz)) if len(part) else float("nan")
+        partial = first_partial_cents(sound, hz)
+        _off[place] = OffCents((period + partial) / 2.0, abs(period - partial) / 2.0)
     return _off[place]
+
+
+def first_partial_cents(sound: Samples, hz: float) -> float:
+    """The highest point of a finely sampled spectrum within a quarter tone of `hz`."""
+    part = sound[round(PLAIN_S[0] * RATE_HZ) : round(PLAIN_S[1] * RATE_HZ)]
+    cents = np.arange(-50.0, 50.0, 0.05)
+    turns = np.outer(hz * 2.0 ** (cents / 1200.0), np.arange(len(part)) / RATE_HZ)
+    return float(cents[np.argmax(np.abs(np.exp(-2j * np.pi * turns) @ (part * np.hanning(len(part)))))])
 
 
 def told(case: Case) -> Told | None:
@@ -117,8 +148,9 @@ def _open(notes: Sequence[NoteFound], drill: Drill) -> Iterator[tuple[str, int, 
 
 
 def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, guitar: Guitar) -> Iterator[Reading]:
-    def reading(quantity: str, error: float, u: float | None) -> Reading:
-        return Reading(quantity, "fortimetra", case.chain, case.family, error, float("nan") if u is None else u)
+    def reading(quantity: str, error: float, u: float | None, u_truth: float = 0.0) -> Reading:
+        stated = float("nan") if u is None else u
+        return Reading(quantity, "fortimetra", case.chain, case.family, error, stated, u_truth)
 
     usual = _usual_db(found, made, guitar)
     ids = {e.id for e in drill.events}
@@ -135,15 +167,19 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, guitar
             yield reading("onset, ms", off_ms, note.timing.u)
         if note.level is not None and note.level.deviation_db is not None and note.level.against == "string":
             truth_db = _level_db(true, guitar) - usual[note.string or 0, note.level.way]
-            yield reading("level, dB", note.level.deviation_db - truth_db, note.level.u)
+            error = note.level.deviation_db - truth_db
+            louder = note.level.u_louder if error < 0.0 else None
+            yield reading("level, dB", error, note.level.u if louder is None else louder)
         bend = note.bend
         if bend is not None and bend.error_cents is not None and true.bent_cents is not None and bend.kind == "bend":
             target = sum(bend.target_cents) / 2.0 if isinstance(bend.target_cents, tuple) else bend.target_cents
             sounded = soundfont_cents(bend_word(true.bent_cents))
             if bend.reference_source in ids:
                 # Against the fretted target, another key of the guitar.
-                sounded += off_cents(guitar, true.key) - off_cents(guitar, true.key + round(target / 100.0))
-                yield reading("bend, cents", bend.error_cents - (sounded - target), bend.u)
+                own, fretted = off_cents(guitar, true.key), off_cents(guitar, true.key + round(target / 100.0))
+                sounded += own.middle - fretted.middle
+                half = float(np.hypot(own.half, fretted.half))
+                yield reading("bend, cents", bend.error_cents - (sounded - target), bend.u, half)
         swing = note.vibrato
         if swing is not None and swing.rate_hz is not None and true.rate_hz is not None:
             yield reading("vibrato rate, Hz", swing.rate_hz - true.rate_hz, swing.u_rate)
@@ -152,8 +188,9 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, guitar
                 yield reading("vibrato width, cents", swing.extent_cents - width, swing.u_extent)
         if note.pitch is not None and note.pitch.error_cents is not None and bend is None and swing is None and single:
             string_off = found.reference.string_offset_cents[(note.string or 1) - 1] or 0.0
-            error = note.pitch.error_cents + string_off - off_cents(guitar, true.key)
-            yield reading("plain pitch, cents", error, note.pitch.u)
+            off = off_cents(guitar, true.key)
+            error = note.pitch.error_cents + string_off - off.middle
+            yield reading("plain pitch, cents", error, note.pitch.u, off.half)
 
 
 def _level_db(true: Truth, guitar: Guitar) -> float:
@@ -190,4 +227,6 @@ def _others(case: Case, sound: Samples, made: Performance, guitar: Guitar) -> It
             part = part[np.isfinite(part) & (part > 0)]
             hz = 440.0 * 2.0 ** ((true.key - 69) / 12.0)
             error = 1200.0 * float(np.log2(np.median(part) / hz)) if len(part) else 1200.0
-            yield Reading("plain pitch, cents", name, case.chain, case.family, error - off_cents(guitar, true.key))
+            yield Reading(
+                "plain pitch, cents", name, case.chain, case.family, error - off_cents(guitar, true.key).middle
+            )

@@ -61,7 +61,7 @@ def errors_table(readings: Sequence[Reading]) -> list[str]:
             if len(own) < LEAST:
                 cells += [f"{len(own)} values", "–", "–"]
                 continue
-            inside = np.mean([abs(r.error) <= r.u for r in own])
+            inside = np.mean([abs(r.error) <= r.covered for r in own])
             cells += [
                 f"{_sized(r.error for r in own)} (n {len(own)})", f"{100 * inside:.0f} %",
                 f"{np.median([r.u for r in own]):.2f}",
@@ -200,7 +200,7 @@ def _draw(readings: Sequence[Reading], folder: Path) -> None:
         name, unit = quantity.split(", ")
         pictures.errors(by_reader, folder / f"{name.replace(' ', '_')}.svg", unit=unit)
         by_quantity[quantity] = {
-            chain: (np.array([r.error for r in own]), np.array([r.u for r in own]))
+            chain: (np.array([r.error for r in own]), np.array([r.covered for r in own]))
             for chain in CHAINS
             if len(own := _of(readings, quantity, "fortimetra", chain)) >= LEAST
         }

@@ -17,7 +17,8 @@ from fortimetra.judge.noise_events import _hidden, _ring_event
 from fortimetra.judge.other_sounds import Disturbed
 from fortimetra.judge.time_and_touch import TimeAndTouch, _accent, _against_its_like
 from fortimetra.measure.chord import ChordNote, chords_offset_cents
-from fortimetra.measure.level import NoteLevel, in_a_room
+from fortimetra.measure.level import NoteLevel
+from fortimetra.measure.level_in_room import in_a_room
 from fortimetra.measure.quiet import Quiet
 from fortimetra.measure.ring import Ringing
 from fortimetra.measure.settings import LEVEL

@@ -7,25 +7,21 @@ so a note is compared with the notes of its own string that are played as it is,
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import signal, stats
+from scipy import signal
 
 from fortimetra.align.match import Match
 from fortimetra.measure.settings import LEVEL, STATISTICS
 from fortimetra.measure.statistics import median_u
-from fortimetra.measure.timing import after_string_change
 from fortimetra.medians import robust_sd
-from fortimetra.model.drill import SLURRED, Drill
-from fortimetra.model.summary import LevelSummary, StringLevel
-from fortimetra.model.verdict import Verdict
+from fortimetra.model.drill import SLURRED
 from fortimetra.sound.decode import Samples
-from fortimetra.units import FloatArray, midi_to_hz, rounded
+from fortimetra.units import FloatArray, midi_to_hz
 
 Way = Literal["picked", "palm_muted", "slurred", "slid", "tapped", "together", "accented"]
 
@@ -74,7 +70,7 @@ def note_levels(
     raw, u, u_alone = _levels_dbfs(mono, match, rate_hz, overlaps_s or [None] * len(match.events))
     sounding = np.array([max(1, sum(not n.note.muted for n in e.notes)) for e in match.events])
     raw = raw - 10.0 * np.log10(sounding)
-    ways = [_way(match, i) for i in range(len(match.events))]
+    ways = [way_of(match, i) for i in range(len(match.events))]
     known = ~np.isnan(raw)
     plain = raw[known & np.array([w == "picked" for w in ways])]
     if not len(plain):
@@ -108,52 +104,6 @@ def _with_its_own(note: NoteLevel, u_own_db: float) -> float | None:
     return float(np.sqrt(max(note.u_deviation_db**2 - note.u_db**2, 0.0) + u_own_db**2))
 
 
-def in_a_room(levels: Sequence[NoteLevel | None], match: Match) -> list[NoteLevel | None]:
-    """Levels as a microphone in a room has them: louder at one pitch than at the next, at each by the same in every
-    repeat.
-
-    What the other notes of a pitch deviate by, played alike, is the room's and the hand's: the room's share is taken
-    off as far as both are usual (the mean of one of two normal quantities whose sum is known), and what is not known of
-    it is added to the uncertainty. Where a pitch comes once, nothing is known of it. Only what makes a note more equal
-    is taken off: one soft note of two does not make the other loud. Accents have to differ, and nothing is taken off
-    them.
-    """
-    by_place: dict[tuple[object, ...], dict[int, tuple[float, float]]] = defaultdict(dict)
-    for i, n in enumerate(levels):
-        if n is not None and n.deviation_db is not None:
-            by_place[_place(match, i)][i] = (n.level_db, n.deviation_db)
-    return [
-        None if n is None else _without_room(n, [v for k, v in by_place[_place(match, i)].items() if k != i])
-        for i, n in enumerate(levels)
-    ]
-
-
-def _place(match: Match, index: int) -> tuple[object, ...]:
-    """Where an event is played and how: its like are louder or softer by the same in a room."""
-    return _way(match, index), tuple((n.note.string, n.note.fret) for n in match.events[index].notes)
-
-
-def _without_room(note: NoteLevel, others: Sequence[tuple[float, float]]) -> NoteLevel:
-    """others: levels and deviations of the other notes of its place."""
-    if note.deviation_db is None or note.u_deviation_db is None:
-        return note
-    share, usual_db = 0.0, 0.0
-    if others and note.way != "accented":
-        scatter = (LEVEL.hand_u_db / STATISTICS.coverage) ** 2 / len(others)
-        share = LEVEL.room_db**2 / (LEVEL.room_db**2 + LEVEL.pitch_hand_db**2 + scatter)
-        usual_db = float(np.median([deviation for _, deviation in others]))
-    u_room = STATISTICS.coverage * LEVEL.room_db * float(np.sqrt(1.0 - share))
-    u_db = float(np.hypot(note.u_deviation_db, u_room))
-    like = None
-    if share and len(others) >= LEVEL.least_notes - 1:
-        levels = np.array([level for level, _ in others])
-        own_db, u_own = note.level_db - float(np.median(levels)), float(np.hypot(note.u_db, _reference_u(levels)))
-        like = AmongItsLike(own_db, u_own, (1.0 - share) * usual_db, u_db)
-    deviation_db = min(note.deviation_db, note.deviation_db - share * usual_db, key=abs)
-    u_louder_db = None if note.u_louder_db is None else float(np.hypot(note.u_louder_db, u_room))
-    return replace(note, deviation_db=deviation_db, u_deviation_db=u_db, like=like, u_louder_db=u_louder_db)
-
-
 def _among(note: NoteLevel, picked: FloatArray, its_kind: FloatArray, hand_db: float | None) -> AmongItsLike | None:
     """A slur among those of its kind; None where they are too few."""
     if len(its_kind) < LEVEL.least_notes:
@@ -164,7 +114,7 @@ def _among(note: NoteLevel, picked: FloatArray, its_kind: FloatArray, hand_db: f
         note.level_db - middle,
         float(np.hypot(note.u_db, u_middle)),
         middle - float(np.median(picked)),
-        float(np.hypot(u_middle, _reference_u(picked, hand_db))),
+        float(np.hypot(u_middle, reference_u(picked, hand_db))),
     )
 
 
@@ -232,7 +182,8 @@ def _power(energy: FloatArray, first_s: FloatArray, last_s: FloatArray) -> Float
     return np.asarray(between / np.maximum(last_s - first_s, LEVEL.step_s))
 
 
-def _way(match: Match, index: int) -> Way:
+def way_of(match: Match, index: int) -> Way:
+    """How an event is played."""
     event = match.events[index].notes[0].event
     if event.articulation == "slide":
         return "slid"  # nothing strikes it: what it should equal are other slides
@@ -294,14 +245,14 @@ def _compared(
     u = float(
         np.sqrt(
             note.u_db**2
-            + min(_reference_u(values, hand_db.get("picked" if against == "picked" else note.way)), 6.0) ** 2
+            + min(reference_u(values, hand_db.get("picked" if against == "picked" else note.way)), 6.0) ** 2
             + extra_u**2
         )
     )
     return NoteLevel(note.level_db, note.u_db, note.way, deviation, u, against)
 
 
-def _reference_u(values: FloatArray, hand_db: float | None = None) -> float:
+def reference_u(values: FloatArray, hand_db: float | None = None) -> float:
     """Uncertainty of a median of levels, also of very few; hand_db: how much like notes scatter, where the take tells
     (a median of n normal values scatters by √(π/2n) of it).
     """
@@ -309,104 +260,3 @@ def _reference_u(values: FloatArray, hand_db: float | None = None) -> float:
         return STATISTICS.coverage * float(np.sqrt(np.pi / 2.0 / len(values))) * max(hand_db, LEVEL.least_hand_db)
     few = LEVEL.hand_u_db / float(np.sqrt(len(values)))
     return few if len(values) < 2 else max(median_u(values), few if len(values) < LEVEL.least_notes else 0.0)
-
-
-def summarise_levels(match: Match, levels: Sequence[NoteLevel | None], drill: Drill) -> LevelSummary | None:
-    """What the levels of a take have in common."""
-    known = [(i, n) for i, n in enumerate(levels) if n is not None]
-    if len(known) < LEVEL.least_notes:
-        return None
-    strings = _strings(match, known)
-    deficit, deficit_u = _slur_deficit(match, known)
-    limit = drill.limits()["slur_deficit_db"]
-    change, change_u = after_string_change(
-        match, [None if n is None or n.way == "accented" else n.deviation_db for n in levels]
-    )
-    by_string = _by_way(match, known, "picked")
-    rest = np.concatenate([np.array(v) - np.median(v) for v in by_string.values()]) if by_string else np.empty(0)
-    return LevelSummary(
-        spread_db=round(robust_sd(rest), 2) if len(rest) >= LEVEL.least_notes else None,
-        slur_deficit_db=rounded(deficit, 2),
-        accent_lift_db=_accent_lift(known),
-        u_slur_deficit_db=rounded(deficit_u, 2),
-        slur_verdict=_at_most(deficit, deficit_u, limit),
-        tap_excess_db=_tap_excess(match, known),
-        string_change_db=rounded(change, 2),
-        u_string_change_db=rounded(change_u, 2),
-        drift_db_per_min=_drift(match, known),
-        strings=strings,
-    )
-
-
-def _at_most(value: float | None, u: float | None, limit: float) -> Verdict | None:
-    if value is None or u is None:
-        return None
-    if value + u <= limit:
-        return "inside"
-    return "outside" if value - u > limit else "unclear"
-
-
-def _strings(match: Match, known: list[tuple[int, NoteLevel]]) -> tuple[StringLevel, ...]:
-    by_string = _by_way(match, known, "picked")
-    return tuple(
-        StringLevel(
-            string=string,
-            count=len(values),
-            level_db=round(float(np.median(values)), 2),
-            spread_db=round(robust_sd(np.array(values)), 2),
-        )
-        for string, values in sorted(by_string.items())
-        if len(values) >= LEVEL.least_notes
-    )
-
-
-def _by_way(match: Match, known: list[tuple[int, NoteLevel]], way: Way) -> dict[int, list[float]]:
-    found: dict[int, list[float]] = {}
-    for i, note in known:
-        if note.way == way:
-            found.setdefault(match.events[i].lead.note.string, []).append(note.level_db)
-    return found
-
-
-def _slur_deficit(match: Match, known: list[tuple[int, NoteLevel]]) -> tuple[float | None, float | None]:
-    """Median picked less median slurred on the strings that have both, weighted by their slurs."""
-    picked, slurred = _by_way(match, known, "picked"), _by_way(match, known, "slurred")
-    both = [s for s in slurred if picked.get(s) and len(slurred[s]) >= LEVEL.least_slurred]
-    if not both:
-        return None, None
-    weight = np.array([float(len(slurred[s])) for s in both])
-    weight /= weight.sum()
-    deficits = np.array([np.median(picked[s]) - np.median(slurred[s]) for s in both])
-    us = np.array([np.hypot(_reference_u(np.array(picked[s])), _reference_u(np.array(slurred[s]))) for s in both])
-    return float(weight @ deficits), float(np.sqrt((weight**2) @ us**2 + LEVEL.method_u_db**2))
-
-
-def _tap_excess(match: Match, known: list[tuple[int, NoteLevel]]) -> float | None:
-    """Median tapped less median of the other notes of the string."""
-    tapped = _by_way(match, known, "tapped")
-    differences = []
-    for string, values in tapped.items():
-        others = [n.level_db for i, n in known if n.way != "tapped" and match.events[i].lead.note.string == string]
-        if len(values) >= LEVEL.least_slurred and len(others) >= LEVEL.least_slurred:
-            differences.append(float(np.median(values) - np.median(others)))
-    return round(float(np.mean(differences)), 2) if differences else None
-
-
-def _accent_lift(known: list[tuple[int, NoteLevel]]) -> float | None:
-    lifts = [n.deviation_db for _, n in known if n.way == "accented" and n.deviation_db is not None]
-    return round(float(np.median(lifts)), 2) if len(lifts) >= 2 else None
-
-
-def _drift(match: Match, known: list[tuple[int, NoteLevel]]) -> float | None:
-    """dB a minute, over the deviations; None for takes too short to say."""
-    pairs = [
-        (heard.onset_s / 60.0, n.deviation_db)
-        for i, n in known
-        if (heard := match.heard[i]) is not None and n.deviation_db is not None and n.way == "picked"
-    ]
-    if len(pairs) < 2 * LEVEL.least_notes:
-        return None
-    minutes, values = (np.array(v) for v in zip(*pairs, strict=True))
-    if np.ptp(minutes) <= 0.1:
-        return None
-    return round(float(stats.theilslopes(values, minutes)[0]), 2)

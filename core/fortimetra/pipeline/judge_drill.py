@@ -25,7 +25,9 @@ from fortimetra.judge.time_and_touch import TimeAndTouch, judge_time_and_touch
 from fortimetra.measure.alignment import Alignment, aligned
 from fortimetra.measure.chord import chords_offset_cents
 from fortimetra.measure.length import note_lengths, summarise_lengths
-from fortimetra.measure.level import in_a_room, note_levels, summarise_levels
+from fortimetra.measure.level import note_levels
+from fortimetra.measure.level_in_room import in_a_room
+from fortimetra.measure.level_summary import summarise_levels
 from fortimetra.measure.pitch import known_hz
 from fortimetra.measure.quiet import Quiet, measure_quiet
 from fortimetra.measure.settings import TIMING
