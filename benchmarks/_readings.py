@@ -1,8 +1,8 @@
 """Values the product states beside the truth they are of: whole drills of clean and faulty players, by chain.
 
 Truth is what was played: onsets by when FluidSynth's note alone is audible (`_lines`), volume by velocity (SoundFont
-2.04, 8.4.1: concave) over that key alone, pitch by that key alone (between its period, by Praat, and its first partial:
-stiff strings and beating ones have no one pitch), bends by the pitch wheel as FluidSynth sounds it
+2.04, 8.4.1: concave) over that key alone, pitch by the period of that key alone, by Praat (its first partial may lie
+elsewhere: stiff strings and beating ones have no one pitch), bends by the pitch wheel as FluidSynth sounds it
 (`tests.reference.fluid`), vibrato by its asked course. Faults that change a value are part of the truth. A truth has an
 uncertainty of its own; an error is held against both (E_n of ISO 13528, from memory).
 """
@@ -24,7 +24,7 @@ from fortimetra.model.analysis import NoteFound
 from benchmarks._chains import CHAINS
 from benchmarks._lines import Guitar, Played
 from benchmarks._notes import RATE_HZ, Samples
-from benchmarks._players import PLAYERS, Performance, Truth, play
+from benchmarks._players import PLAYERS, Performance, play
 from benchmarks._trackers import LOW_HZ, available, praat
 from benchmarks.takes import Case, drill_of, guitar_in, judged, sound_of
 from tests.reference.fluid import bend_word, soundfont_cents
@@ -33,6 +33,9 @@ VELOCITY = 92
 PLAIN_S = (0.06, 0.25)
 GENERAL = ("praat", "yin", "aubio", "swift-f0")
 LATE_S = 0.02
+# FluidSynth's pitch goes in whole cents: what one value is uncertain by, 19 times of 20.
+WHEEL_S = 2.0 * 0.01 / 6.0**0.5  # and in steps of 10 ms: the same of the time between two of its turns
+WHOLE_CENTS = 2.0 * (1.0 / 12.0) ** 0.5
 
 
 @dataclass(frozen=True)
@@ -68,16 +71,16 @@ class Told:
 
 
 class OffCents(NamedTuple):
-    """How far a key lies off equal temperament: between its period and its first partial, cents, and half their
-    distance.
+    """How far a key lies off equal temperament by its period, cents; and half of what its first partial is away from
+    that.
     """
 
-    middle: float
+    cents: float
     half: float
 
 
 _alone: dict[tuple[str, int], tuple[float, float]] = {}
-_off: dict[tuple[str, int], OffCents] = {}
+_off: dict[tuple[str, int, float], OffCents] = {}
 
 
 def alone(guitar: Guitar, key: int) -> tuple[float, float]:
@@ -89,19 +92,21 @@ def alone(guitar: Guitar, key: int) -> tuple[float, float]:
     return _alone[place]
 
 
-def off_cents(guitar: Guitar, key: int) -> OffCents:
-    """How far a key of a guitar lies off equal temperament by itself, in the window of a plain note: samples are not in
-    tune.
+def off_cents(guitar: Guitar, key: int, seconds: float = 1.0) -> OffCents:
+    """How far a key of a guitar lies off equal temperament by itself, in the window of a plain note of so many seconds:
+    samples are not in tune.
     """
-    place = (guitar.name, key)
+    window_s = PLAIN_S if seconds >= PLAIN_S[1] else (seconds / 4.0, 3.0 * seconds / 4.0)
+    place = (guitar.name, key, round(window_s[1], 2))
     if place not in _off:
         sound = guitar.single(Played(key, 0.0, 1.0, float(40.0 * np.log10(VELOCITY / 127.0))))
         time_s, f0 = praat(sound)
-        part = f0[(time_s >= PLAIN_S[0]) & (time_s < PLAIN_S[1]) & (f0 > 0)]
+        part = f0[(time_s >= window_s[0]) & (time_s < window_s[1]) & (f0 > 0)]
         hz = 440.0 * 2.0 ** ((key - 69) / 12.0)
         period = 1200.0 * float(np.log2(np.median(part) / hz)) if len(part) else float("nan")
-        partial = first_partial_cents(sound, hz)
-        _off[place] = OffCents((period + partial) / 2.0, abs(period - partial) / 2.0)
+        # Through a short window no partial is told from its neighbours' skirts and the glide of the attack.
+        partial = first_partial_cents(sound, hz) if seconds >= PLAIN_S[1] else period
+        _off[place] = OffCents(period, abs(period - partial) / 2.0)
     return _off[place]
 
 
@@ -166,7 +171,7 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, guitar
         if note.timing is not None and note.timing.u is not None and single:
             yield reading("onset, ms", off_ms, note.timing.u)
         if note.level is not None and note.level.deviation_db is not None and note.level.against == "string":
-            truth_db = _level_db(true, guitar) - usual[note.string or 0, note.level.way]
+            truth_db = _level_db(made, note, guitar) - usual[note.string or 0, note.level.way]
             error = note.level.deviation_db - truth_db
             louder = note.level.u_louder if error < 0.0 else None
             yield reading("level, dB", error, note.level.u if louder is None else louder)
@@ -177,33 +182,37 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, guitar
             if bend.reference_source in ids:
                 # Against the fretted target, another key of the guitar.
                 own, fretted = off_cents(guitar, true.key), off_cents(guitar, true.key + round(target / 100.0))
-                sounded += own.middle - fretted.middle
-                half = float(np.hypot(own.half, fretted.half))
+                sounded += own.cents - fretted.cents
+                half = float(np.linalg.norm([own.half, fretted.half, WHOLE_CENTS]))
                 yield reading("bend, cents", bend.error_cents - (sounded - target), bend.u, half)
         swing = note.vibrato
         if swing is not None and swing.rate_hz is not None and true.rate_hz is not None:
-            yield reading("vibrato rate, Hz", swing.rate_hz - true.rate_hz, swing.u_rate)
+            whole_steps = WHEEL_S * true.rate_hz / true.seconds
+            yield reading("vibrato rate, Hz", swing.rate_hz - true.rate_hz, swing.u_rate, whole_steps)
             if swing.extent_cents is not None and true.extent_cents is not None:
                 width = soundfont_cents(bend_word(true.extent_cents))
-                yield reading("vibrato width, cents", swing.extent_cents - width, swing.u_extent)
+                whole = 2.0**0.5 * WHOLE_CENTS
+                yield reading("vibrato width, cents", swing.extent_cents - width, swing.u_extent, whole)
         if note.pitch is not None and note.pitch.error_cents is not None and bend is None and swing is None and single:
             string_off = found.reference.string_offset_cents[(note.string or 1) - 1] or 0.0
-            off = off_cents(guitar, true.key)
-            error = note.pitch.error_cents + string_off - off.middle
+            off = off_cents(guitar, true.key, true.seconds)
+            error = note.pitch.error_cents + string_off - off.cents
             yield reading("plain pitch, cents", error, note.pitch.u, off.half)
 
 
-def _level_db(true: Truth, guitar: Guitar) -> float:
-    return alone(guitar, true.key)[1] + float(40.0 * np.log10(true.velocity / VELOCITY))
+def _level_db(made: Performance, note: NoteFound, guitar: Guitar) -> float:
+    """How loud the stroke was that a note is of: of several strings, the mean of their powers."""
+    struck = [true for key, true in made.truths.items() if key[:2] == (note.id, note.repeat)]
+    levels = [alone(guitar, t.key)[1] + 40.0 * np.log10(t.velocity / VELOCITY) for t in struck]
+    return float(10.0 * np.log10(np.mean(10.0 ** (np.array(levels) / 10.0))))
 
 
 def _usual_db(found: Analysis, made: Performance, guitar: Guitar) -> dict[tuple[int, str | None], float]:
     """The median of what was played, by string and way."""
     groups: dict[tuple[int, str | None], list[float]] = defaultdict(list)
     for note in found.notes:
-        true = made.truths.get(_key(note))
-        if true is not None and note.level is not None:
-            groups[note.string or 0, note.level.way].append(_level_db(true, guitar))
+        if _key(note) in made.truths and note.level is not None:
+            groups[note.string or 0, note.level.way].append(_level_db(made, note, guitar))
     return {place: float(np.median(values)) for place, values in groups.items()}
 
 
@@ -228,5 +237,5 @@ def _others(case: Case, sound: Samples, made: Performance, guitar: Guitar) -> It
             hz = 440.0 * 2.0 ** ((true.key - 69) / 12.0)
             error = 1200.0 * float(np.log2(np.median(part) / hz)) if len(part) else 1200.0
             yield Reading(
-                "plain pitch, cents", name, case.chain, case.family, error - off_cents(guitar, true.key).middle
+                "plain pitch, cents", name, case.chain, case.family, error - off_cents(guitar, true.key).cents
             )

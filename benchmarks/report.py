@@ -226,10 +226,11 @@ def _page(
         "How each value is read, and its limits, stand in [measuring.md](../measuring.md); takes that go wrong are in "
         "`./run bench takes`, causes in `./run bench causes`.",
         "## Errors and stated uncertainty",
-        "Median / 90 % of the size of the error; *within ± u* should be 95 %. An amplifier's drive and a phone's gain change the volume "
-        "itself, and a room the width of a vibrato: there the error is against what was played, not against what is on the recording. "
-        "FluidSynth's samples are in tune to a few cents, Praat's period and a stiff string's first partial differ by as much, and it takes "
-        "whole cents: how true the ± of pitches is, the exact curves of `./run bench pitch` say (measuring.md), not this table. "
+        "Median / 90 % of the size of the error; *within ± u* should be 95 %: of the errors, those within the stated u and the truth's "
+        "own together (as E_n of ISO 13528 has it). An amplifier's drive and a phone's gain change the volume itself, and a room the "
+        "width of a vibrato: there the error is against what was played, not against what is on the recording. FluidSynth's pitch "
+        "goes in whole cents, and its keys are as high as Praat reads their period; where their first partial lies elsewhere, half "
+        "of that is not known. "
         "Values of notes that were matched to another sound are "
         "not in it (`./run bench takes` counts those).",
         *["\n".join(errors_table(readings))],

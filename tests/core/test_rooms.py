@@ -354,11 +354,11 @@ def test_a_brief_ring_in_a_room_says_that_it_may_be_the_rooms():
     assert quiet.in_a_room
     assert quiet.room_ms == pytest.approx(300.0)
     limits = DRILL.limits()
-    found = _ring_event(brief, matched, with_parts(quiet), limits, echo=False)
+    found = _ring_event(brief, matched, with_parts(quiet), limits, (), echo=False)
     assert (found.verdict, found.reasons) == ("unclear", ("brief_in_a_room",))
-    longer = _ring_event(replace(brief, to_s=3.5), matched, with_parts(quiet), limits, echo=False)
+    longer = _ring_event(replace(brief, to_s=3.5), matched, with_parts(quiet), limits, (), echo=False)
     assert longer.verdict == "outside"
-    by_cable = _ring_event(brief, matched, with_parts(replace(quiet, tail=Tail(40.0))), limits, echo=False)
+    by_cable = _ring_event(brief, matched, with_parts(replace(quiet, tail=Tail(40.0))), limits, (), echo=False)
     assert by_cable.verdict == "outside"
 
 

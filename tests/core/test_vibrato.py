@@ -36,11 +36,11 @@ def cycles(rate, extent, *, rate_cv=0.0, extent_cv=0.0, line="bottom", back=0.0,
     return cents + back * (time >= straight), np.array(lengths), np.array(widths)
 
 
-def read(cents, *, hz=220.0, line="bottom", noise_dbfs=-75.0, until=SECONDS):
+def read(cents, *, hz=220.0, line="bottom", noise_dbfs=-75.0, until=SECONDS, from_s=None):
     sound = tone(hz * 2 ** (cents / 1200), SECONDS) + noise(SECONDS, noise_dbfs)
     contour = track(sound, rate_hz=RATE_HZ)
     return measure_vibrato(
-        contour, HeardNote(0.0, until, 57.0, 57.0, 57.0, -20.0, "attack"), line=line, reference_hz=hz
+        contour, HeardNote(0.0, until, 57.0, 57.0, 57.0, -20.0, "attack"), line=line, reference_hz=hz, from_s=from_s
     )
 
 
@@ -124,6 +124,37 @@ def test_where_a_swing_begins_half_way_is_no_return(line):
     into = np.interp(times(SECONDS), [0.0, STRAIGHT_S - 0.1, STRAIGHT_S], [32.0, 32.0, 0.0])
     found = read(cents + into, line=line)
     assert found.return_error_cents == pytest.approx(0.0, abs=2.0 if line == "centre" else RETURN_TOLERANCE_CENTS)
+
+
+@pytest.mark.parametrize("held_s", [0.06, 0.1, 0.16])
+def test_a_hold_before_the_swing_is_no_cycle_of_it(held_s):
+    """A bend arrives, is held for a moment, and then swings down from its pitch."""
+    cents, lengths, _widths = cycles(5.5, 32.0, line="top")
+    arrives_s = STRAIGHT_S - held_s
+    rises = np.interp(times(SECONDS), [0.0, arrives_s - 0.15, arrives_s], [-200.0, -200.0, 0.0])
+    found = read(cents + rises, line="top", from_s=arrives_s - 0.03)
+    assert found.cycles == len(lengths)
+    assert found.rate_hz == pytest.approx(5.5, abs=0.03)
+    assert found.rate_cv < CV_TOLERANCE
+
+
+def test_partials_that_swing_unlike_make_the_width_uncertain():
+    """What a room answers differs from partial to partial: every second one swings by a tenth less."""
+    cents, _lengths, widths = cycles(5.0, 60.0)
+    found = []
+    for of_even in (1.0, 0.9):
+        partials = (
+            np.sin(2 * np.pi * np.cumsum(220.0 * k * 2 ** ((1.0 if k % 2 else of_even) * cents / 1200)) / RATE_HZ) / k
+            for k in range(1, 9)
+        )
+        sound = (0.2 * sum(partials)).astype(np.float32) + noise(SECONDS, -75.0)
+        note = HeardNote(0.0, SECONDS, 57.0, 57.0, 57.0, -20.0, "attack")
+        contour = track(sound, rate_hz=RATE_HZ)
+        found.append(measure_vibrato(contour, note, line="bottom", reference_hz=220.0))
+    alike, unlike = found
+    assert alike.u_extent < 2.0
+    assert unlike.u_extent > 5.0
+    assert unlike.extent_cents == pytest.approx(widths.mean(), abs=unlike.u_extent)
 
 
 def test_a_swing_that_comes_back_elsewhere_each_time_counts_every_time():

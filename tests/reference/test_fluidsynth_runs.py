@@ -165,3 +165,51 @@ def test_notes_per_click(per_click, bpm, slot_ms):
         update={"tempo": drill_of((57,), 4).tempo.model_copy(update={"bpm": float(bpm)})}
     )
     assert 1000.0 * drill.seconds_per_beat / per_click == pytest.approx(slot_ms, abs=0.001)
+
+
+def doubled(guitar, gap_s, folder):
+    """A run in which every fifth string is struck twice; when, and what was found."""
+    rng = np.random.default_rng(GUITARS[guitar])
+    tones, twice_s = [], []
+    for i, key in enumerate(SCALE):
+        at, velocity = round(START_S + 0.25 * i, 3), int(rng.integers(88, 104))
+        if gap_s and i % 5 == 2:
+            tones += [Tone(key, at, gap_s - 0.002, velocity=velocity - 8)]
+            at, length = round(at + gap_s, 3), 0.238 - gap_s
+            twice_s.append(at)
+        else:
+            length = 0.238
+        tones.append(Tone(key, at, length, velocity=velocity))
+    found = analyse(render(tones, folder, program=GUITARS[guitar]), drill=drill_of(SCALE, 4))
+    return np.array(twice_s), [e for e in found.extras if e.kind == "double_hit"], found
+
+
+@pytest.mark.parametrize("gap_s", [0.04, 0.05])
+@pytest.mark.parametrize("guitar", ["nylon", "jazz", "clean"])
+def test_a_string_struck_twice_is_a_double_hit(guitar, gap_s, tmp_path):
+    twice_s, said, found = doubled(guitar, gap_s, tmp_path)
+    hit = [any(abs(e.onset_s - t) < 0.03 for e in said) for t in twice_s]
+    assert np.mean(hit) >= 0.75
+    assert all(np.min(np.abs(twice_s - e.onset_s)) < 0.03 for e in said)
+    assert all(n.status == "played" for n in found.notes)
+
+
+@pytest.mark.parametrize("guitar", ["nylon", "steel", "jazz", "clean", "overdriven"])
+def test_strings_struck_once_are_no_double_hits(guitar, tmp_path):
+    _none, said, _found = doubled(guitar, 0.0, tmp_path)
+    assert said == []
+
+
+@pytest.mark.parametrize("guitar", ["steel", "clean"])
+@pytest.mark.parametrize(("over_s", "verdict"), [(0.18, "outside"), (0.0, None)])
+def test_a_note_that_goes_on_under_the_next_is_bleed(guitar, over_s, verdict, tmp_path):
+    """Steady students have 60 ms (common practice, no source)."""
+    keys = [55, 62, 57, 64, 55, 62, 57, 64]
+    tones = [
+        Tone(k, START_S + 0.5 * i, (0.4 + over_s + 0.1 * (over_s > 0)) if i % 4 == 0 else 0.4, channel=i % 4)
+        for i, k in enumerate(keys)
+    ]
+    drill = drill_of(keys, 2).model_copy(update={"measures": ("noise",)})
+    found = analyse(render(tones, tmp_path, program=GUITARS[guitar]), drill=drill)
+    said = {(e.near, e.verdict) for e in found.noise_events if e.kind == "bleed"}
+    assert said == ({("e1", verdict), ("e5", verdict)} if verdict else set())

@@ -14,10 +14,8 @@ from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote, pitchless_note
 from fortimetra.hear.onsets import Candidates
 from fortimetra.hear.salience import Salience
-from fortimetra.hear.settings import ATTACK, NOTES, ONSETS
+from fortimetra.hear.settings import NOTES, ONSETS
 from fortimetra.model.drill import SLURRED, Drill
-
-CONTRAST_FROM_S = ATTACK.learn_s[-1] + ATTACK.apart_s + ATTACK.near_s
 
 
 def strokes_for_chances(
@@ -189,13 +187,14 @@ def _too_soft_a_double(extra: HeardNote, matched: Match, drill: Drill, contour: 
 def _second_attack(rise_db: float, contrast_db: float, after_s: float) -> bool:
     """Whether a rise just after a note is a second attack: many single notes swell once more by less.
 
-    The contrast counts only where what it is read against lies after the first attack.
+    What swells follows from what went before, what a pick does to a string does not: the least contrast speaks for a
+    stroke, and a clear one for a soft stroke.
     """
-    if after_s < CONTRAST_FROM_S:
-        return rise_db >= LISTEN.double_rise_db
-    return rise_db >= LISTEN.double_rise_db or (
-        rise_db >= LISTEN.double_soft_rise_db and contrast_db >= ONSETS.clear_db
-    )
+    if after_s < LISTEN.double_least_s:
+        return False
+    broken = contrast_db >= LISTEN.double_broken_contrast_db and rise_db >= LISTEN.double_broken_rise_db
+    clear = contrast_db >= ONSETS.clear_db and rise_db >= LISTEN.double_soft_rise_db
+    return rise_db >= LISTEN.double_rise_db or broken or clear
 
 
 def _swells(contour: Contour, first_s: float, second_s: float) -> bool:

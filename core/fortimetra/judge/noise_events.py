@@ -12,6 +12,7 @@ from fortimetra.hear.notes import HeardNote
 from fortimetra.judge.other_sounds import within
 from fortimetra.judge.settings import NOISE_EVENTS
 from fortimetra.judge.verdict import verdict
+from fortimetra.measure.length import NoteLength
 from fortimetra.measure.quiet import Quiet
 from fortimetra.measure.ring import Ringing
 from fortimetra.model.analysis import NoiseEvent
@@ -27,14 +28,20 @@ def _place(quiet: Quiet, match: Match, at_s: float) -> tuple[str, int]:
 
 
 def noise_events(
-    match: Match, quiet: Quiet, thuds: Sequence[HeardNote], limits: dict[str, float], *, echo: bool
+    match: Match,
+    quiet: Quiet,
+    thuds: Sequence[HeardNote],
+    limits: dict[str, float],
+    *,
+    lengths: Sequence[NoteLength | None],
+    echo: bool,
 ) -> list[NoiseEvent]:
-    """Every string that rings, scrape and thud of a take, with its verdict; echo: notes go on after their string has
-    left them.
+    """Every string that rings, scrape and thud of a take, with its verdict; lengths: of each event; echo: notes go on
+    after their string has left them.
     """
     found: list[NoiseEvent] = []
     for ring in quiet.reading.rings if quiet.reading else ():
-        event = _ring_event(ring, match, quiet, limits, echo=echo)
+        event = _ring_event(ring, match, quiet, limits, lengths, echo=echo)
         if event is not None:
             found.append(event)
     found += [
@@ -106,11 +113,17 @@ def _level_verdict(level_db: float, u_db: float, limit_db: float) -> Verdict:
 
 
 def _ring_event(
-    ring: Ringing, match: Match, quiet: Quiet, limits: dict[str, float], *, echo: bool
+    ring: Ringing,
+    match: Match,
+    quiet: Quiet,
+    limits: dict[str, float],
+    lengths: Sequence[NoteLength | None],
+    *,
+    echo: bool,
 ) -> NoiseEvent | None:
     if ring.role == "echo" or (ring.role == "open" and quiet.is_the_rooms(ring)):
         return None  # what a string has left goes on in a room, not on the string
-    kind, judged, reasons = _what_rings(ring, quiet, limits)
+    kind, judged, reasons = _what_rings(ring, quiet, limits, lengths)
     if kind in {"bleed", "after_stop"} and judged == "inside":
         return None  # a note takes its time to go
     brief = 1000.0 * (ring.to_s - ring.from_s) < quiet.room_ms
@@ -136,14 +149,15 @@ def _ring_event(
 
 
 def _what_rings(
-    ring: Ringing, quiet: Quiet, limits: dict[str, float]
+    ring: Ringing, quiet: Quiet, limits: dict[str, float], lengths: Sequence[NoteLength | None]
 ) -> tuple[Literal["open_ring", "pressed", "bleed", "after_stop"], Verdict, tuple[str, ...]]:
     """What kind of ringing it is, with its verdict and reasons: into a rest, into the next note, or of a string that
     nothing sounded.
     """
     loud = _level_verdict(ring.level_db, ring.u_db, limits["ring_db"])
-    own = [p.until_s for p in quiet.parts if p.string == ring.string and p.until_s <= ring.from_s + 0.1]
-    over_ms = 1000.0 * (ring.to_s - max(own, default=ring.from_s))
+    own = [p for p in quiet.parts if p.string == ring.string and p.until_s <= ring.from_s + 0.1]
+    last = max(own, key=lambda p: p.until_s, default=None)
+    over_ms = 1000.0 * (ring.to_s - (ring.from_s if last is None else last.until_s))
     if ring.rest > 0.5:
         judged = verdict(over_ms, NOISE_EVENTS.u_time_ms, limits["stop_ms"])
         if ring.role == "last":
@@ -152,10 +166,23 @@ def _what_rings(
         return "after_stop", judged, ("fretting_hand_first",) if left else ()
     if ring.role != "last":
         return "pressed" if ring.role == "pressed" else "open_ring", loud, ()
-    both = {loud, verdict(over_ms, NOISE_EVENTS.u_time_ms, limits["overlap_ms"])}
+    length = None if last is None or not lengths else lengths[last.event]
+    finely = _overlap_verdict(length, limits["overlap_ms"])
+    if finely == "outside":
+        return "bleed", "outside", ()  # within 20 dB of the next note all the time: as loud as that is too loud
+    half_ms = 250.0 * ring.seen_s
+    seen = verdict(over_ms - half_ms, float(np.hypot(NOISE_EVENTS.u_time_ms, half_ms)), limits["overlap_ms"])
+    both = {loud, seen if finely is None or seen == "outside" else finely}
     if both == {"outside"}:
         return "bleed", "outside", ()
     return "bleed", "inside" if "inside" in both else "unclear", ()
+
+
+def _overlap_verdict(length: NoteLength | None, limit_ms: float) -> Verdict | None:
+    """Whether a note goes on for too long under the next as its length was read; None where it was not."""
+    if length is None or length.overlap_ms is None or length.u_overlap_ms is None:
+        return None
+    return verdict(length.overlap_ms, length.u_overlap_ms, limit_ms)
 
 
 def hum_event(levels: Levels, match: Match) -> list[NoiseEvent]:

@@ -15,6 +15,7 @@ from fortimetra.judge.noise_events import hum_event, noise_events
 from fortimetra.judge.settings import QUIET_JUDGED
 from fortimetra.judge.verdict import together, verdict
 from fortimetra.measure.chord import Balance, ChordNote, balances
+from fortimetra.measure.length import NoteLength
 from fortimetra.measure.quiet import Quiet
 from fortimetra.measure.ring import RingReading
 from fortimetra.measure.stop import Stop
@@ -45,16 +46,17 @@ def judge_quiet(
     drill: Drill,
     levels: Levels,
     thuds: Sequence[HeardNote] = (),
+    lengths: Sequence[NoteLength | None] = (),
 ) -> QuietJudged:
     """Judge what sounds and should not.
 
     notes: every asked note of every repeat in score order, as judged by everything else. thuds: attacks without pitch
-    that nobody asked for.
+    that nobody asked for. lengths: how long each event sounds, where that was measured.
     """
     limits = drill.limits()
     echo = quiet.echoes
     others = _others(quiet)
-    events = noise_events(match, quiet, thuds, limits, echo=bool(echo))
+    events = noise_events(match, quiet, thuds, limits, lengths=lengths, echo=bool(echo))
     if others:
         events = [e.model_copy(update={"verdict": "unclear", "reasons": ("other_sounds",)}) for e in events]
     windows = _windows_by_event(quiet)

@@ -33,7 +33,8 @@ class Ringing:
     """One string ringing unasked; level_db against what is meant to sound (in a rest: against what sounded last).
 
     role: an open string; a string's last pitch; one its string has left, as an echo has it; one pressed by what stops
-    others. rest: share of it that lies in rests.
+    others. rest: share of it that lies in rests. seen_s: length of the window in which it was heard last: its end lies
+    at to_s or up to half of that before it.
     """
 
     string: int
@@ -45,6 +46,7 @@ class Ringing:
     level_db: float
     u_db: float
     rest: float
+    seen_s: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -234,7 +236,8 @@ def _ring(
     """One string's run of windows as an event; None where it is too short, too soft, or of the note's own making."""
     start, end = _edges_s(reading)
     from_s, to_s = float(start[own[0]]), float(end[own[-1]])
-    level = float(10.0 * np.log10(np.mean(10.0 ** (reading.level_db[own, place] / 10.0))))
+    power = 10.0 ** (reading.level_db[own, place] / 10.0)
+    level = float(10.0 * np.log10(np.mean(power)))
     if to_s - from_s < RING.least_event_s or level < EVIDENCE.lowest_db:
         return None
     suspect = suspects[place]
@@ -245,11 +248,14 @@ def _ring(
         return None
     twin = _open_twin(reading, suspect, role, from_s, parts, suspects)
     whose, role = (suspect, role) if twin is None else (twin, "open")
-    spread = float(np.std(reading.level_db[own, place])) / np.sqrt(len(own))
+    # How uncertain a mean of powers is: windows in which a string has stopped already say little of how loud it was.
+    spread = 10.0 / np.log(10.0) * float(np.std(power) / np.mean(power)) / np.sqrt(len(own))
     hidden = RING.u_hidden_db * float(np.mean(told.hidden[own, place]))
     u = 2.0 * float(np.hypot(np.hypot(RING.u_level_db, spread), hidden))
     rest = float(np.mean([spans[n].rest for n in reading.span[own]]))
-    return Ringing(whose.string, whose.fret, whose.hz, role, from_s, to_s, level, u, rest)
+    return Ringing(
+        whose.string, whose.fret, whose.hz, role, from_s, to_s, level, u, rest, float(reading.length_s[own[-1]])
+    )
 
 
 def _open_twin(

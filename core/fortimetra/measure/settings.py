@@ -327,7 +327,9 @@ class StatisticsSettings:
         2.0, "Standard uncertainties of an expanded one, about 95 %.", "JCGM 100:2008 (GUM), 6.3.3"
     )
     method_sd_cents: float = setting(
-        0.06, "What neither noise nor spread shows: interpolation, the window's own error.", BENCH_PITCH
+        0.15,
+        "What neither noise nor spread shows: the window's own error, and stiffness read on strings without any.",
+        BENCH_PITCH,
     )
     disagree_factor: float = setting(
         1.3,
@@ -507,6 +509,10 @@ class VibratoSettings:
     arc_share: float = setting(0.17, "Arc about a turn through which it is fitted, of a period.", BENCH_PITCH)
     uneven_swing: float = setting(0.35, "A swing smaller or larger by this factor is not of the vibrato.", BENCH_PITCH)
     uneven_time: float = setting(2.6, "Nor one shorter or longer by this factor.", BENCH_PITCH)
+    way_in: float = setting(
+        1.4, "A half period at an end that is longer than its neighbours by this factor is a hold.", BENCH_TAKES
+    )
+    held_a_little: float = setting(1.15, "One longer by this is placed by its crossing.", BENCH_TAKES)
     least_leaving: float = setting(0.4, "Share of the swing by which it leaves its line at the ends.", BENCH_PITCH)
     ends_reach: float = setting(1.3, "Reach of the ends, in half periods.", BENCH_PITCH)
     h_uncertain: float = setting(0.03, "Standard uncertainty of the swing's correction for the window.", BENCH_PITCH)

@@ -71,6 +71,7 @@ def find_turns(
     if len(at) < 3:
         return NOTHING
     first, last = _regular(time_s[at], smooth[at])
+    first, last = _without_ways(time_s[at], first, last)
     at, kind = _with_ends(smooth, at[first:last], kind[first:last])
     if len(at) < 3:
         return NOTHING
@@ -95,6 +96,11 @@ def find_turns(
     )
     half_swing = float(np.median(np.abs(np.diff(c)))) / 2.0
     leaves = _leaves(smooth, at, kind, half_swing, round(rough_s / 2.0 / CONTOUR.hop_s))
+    apart = np.diff(t)
+    leaves = (
+        leaves[0] and bool(apart[0] <= VIBRATO.held_a_little * apart[1]),
+        leaves[1] and bool(apart[-1] <= VIBRATO.held_a_little * apart[-2]),
+    )
     if not leaves[0]:
         t[0], c[0] = 2.0 * crossing[0] - t[1], smooth[at[0]]
     if not leaves[1]:
@@ -138,6 +144,25 @@ def _regular(time_s: FloatArray, cents: FloatArray) -> tuple[int, int]:
     starts, ends = edges[::2], edges[1::2]
     best = int(np.argmax(ends - starts))
     return int(starts[best]), int(ends[best]) + 1
+
+
+def _without_ways(time_s: FloatArray, first: int, last: int) -> tuple[int, int]:
+    """The same stretch without the ways in and out: a bend that has arrived and is held before it swings looks like a
+    turn at its arrival, and one half period that is far too long. first, last + 1.
+    """
+    half = np.diff(time_s[first:last])
+    if len(half) < VIBRATO.min_cycles + 2:
+        return first, last
+    return first + _long_at_the_start(half), last - _long_at_the_start(half[::-1])
+
+
+def _long_at_the_start(half: FloatArray) -> int:
+    """How many turns lie before a first or second half period that is far longer than those beside it; a vibrato that
+    quickens has no single long one.
+    """
+    if half[1] > VIBRATO.way_in * max(half[0], half[2]):
+        return 2
+    return int(half[0] > VIBRATO.way_in * half[1])
 
 
 def _local(half: FloatArray, n: int) -> float:

@@ -27,6 +27,7 @@ from fortimetra.hear.settings import CONTOUR
 from fortimetra.measure.settings import STATISTICS, VIBRATO
 from fortimetra.measure.statistics import partials_disagree
 from fortimetra.measure.turns import Turns, find_turns, window_response
+from fortimetra.medians import finite_medians
 from fortimetra.units import FloatArray
 
 Line = Literal["bottom", "top", "centre"]
@@ -102,9 +103,15 @@ def measure_vibrato(
     if found.region is None or found.u_return is None:
         return found
     u_return = float(np.hypot(found.u_return, _u_of_room(contour, turns, line)))
+    u_extent = float(
+        np.hypot(
+            found.u_extent or 0.0,
+            STATISTICS.coverage * STATISTICS.disagree_factor * _widths_disagree_cents(contour, turns),
+        )
+    )
     slope = _level_slope(contour, *found.region)
     fade = None if slope is None or straight_db_per_s is None else slope - straight_db_per_s
-    return replace(found, fade_db_per_s=fade, u_return=u_return)
+    return replace(found, fade_db_per_s=fade, u_return=u_return, u_extent=u_extent)
 
 
 def _on_line(turns: Turns, line: Line) -> NDArray[np.bool_]:
@@ -121,6 +128,26 @@ def _u_of_room(contour: Contour, turns: Turns, line: Line) -> float:
     frames = np.unique(middle[:, None] + np.arange(-1, 2))
     frames = frames[(frames >= 0) & (frames < len(contour.time_s))]
     return STATISTICS.coverage * STATISTICS.disagree_factor * partials_disagree(contour, frames)
+
+
+def _widths_disagree_cents(contour: Contour, turns: Turns) -> float:
+    """How much the partials' own swings scatter in width, standard deviation in cents; 0 where too few can be read.
+
+    A room answers with what was played before, each partial by another amount and for another time, and makes the swing
+    narrower; by how much in common nobody knows from the recording, only how much it differs from partial to partial.
+    """
+    at = np.clip(np.round(turns.time_s / CONTOUR.hop_s).astype(np.int64), 0, len(contour.time_s) - 1)
+    cents, sigma = contour.partial_cents[at], contour.partial_sigma_cents[at]
+    tops = turns.kind > 0
+    known = (
+        np.minimum((~np.isnan(cents[tops])).sum(axis=0), (~np.isnan(cents[~tops])).sum(axis=0)) >= VIBRATO.min_cycles
+    )
+    if np.count_nonzero(known) < 3:
+        return 0.0
+    wider = finite_medians(cents[tops][:, known]) - finite_medians(cents[~tops][:, known])
+    weight = 1.0 / (finite_medians(sigma[:, known]) ** 2 + 0.25**2)
+    mean = float((weight * wider).sum() / weight.sum())
+    return float(np.sqrt((weight * (wider - mean) ** 2).sum() / weight.sum()))
 
 
 def _hangs_on_one(values: FloatArray) -> float:

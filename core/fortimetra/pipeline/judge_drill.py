@@ -84,7 +84,7 @@ def judge_drill(
     notes = judge_slides(notes, match, slides, alignment.played)
     named = _not_asked(alignment, quiet, heard_click)
     thuds = [e.note for e in named if e.kind == "extra" and np.isnan(e.note.plain_midi)]
-    judged = judge_quiet(notes, match, quiet, drill, recording.levels, thuds)
+    judged = judge_quiet(notes, match, quiet, drill, recording.levels, thuds, rhythm.touch.lengths)
     extras = _extras(match, [e for e in named if e.note not in thuds])
     summary = summarise(
         judged.notes, measures=drill.measures, extra=len(extras), timing=rhythm.timing, level=rhythm.level,
