@@ -191,8 +191,9 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, guitar
             yield reading("vibrato rate, Hz", swing.rate_hz - true.rate_hz, swing.u_rate, whole_steps)
             if swing.extent_cents is not None and true.extent_cents is not None:
                 width = soundfont_cents(bend_word(true.extent_cents))
-                whole = 2.0**0.5 * WHOLE_CENTS
-                yield reading("vibrato width, cents", swing.extent_cents - width, swing.u_extent, whole)
+                whole, error = 2.0**0.5 * WHOLE_CENTS, swing.extent_cents - width
+                wider = swing.u_wider if error < 0.0 else None
+                yield reading("vibrato width, cents", error, swing.u_extent if wider is None else wider, whole)
         if note.pitch is not None and note.pitch.error_cents is not None and bend is None and swing is None and single:
             string_off = found.reference.string_offset_cents[(note.string or 1) - 1] or 0.0
             off = off_cents(guitar, true.key, true.seconds)

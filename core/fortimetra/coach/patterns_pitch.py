@@ -372,7 +372,8 @@ def _extent_off(seen: Judged, note: NoteFound) -> float | None:
     if event is None or event.vibrato is None or event.vibrato.extent_cents is None or note.vibrato is None:
         return None
     extent, u = note.vibrato.extent_cents, note.vibrato.u_extent or 0.0
+    wider = note.vibrato.u_wider or u
     low, high = event.vibrato.extent_cents
     if extent is None:
         return None
-    return extent - high if extent - u > high else extent - low if extent + u < low else None
+    return extent - high if extent - u > high else extent - low if extent + wider < low else None

@@ -13,6 +13,7 @@ from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.recording import Recording
 from fortimetra.judge.settings import BENDS_JUDGED
 from fortimetra.judge.verdict import corridor_verdict, together, verdict
+from fortimetra.judge.vibratos import RatesAsked, judge_vibrato
 from fortimetra.measure.alignment import Alignment
 from fortimetra.measure.bend import BendMeasured, measure_bend
 from fortimetra.measure.chord import ChordNote
@@ -21,7 +22,7 @@ from fortimetra.measure.release import measure_release
 from fortimetra.measure.settings import BEND
 from fortimetra.measure.statistics import PitchReading
 from fortimetra.measure.unison import UnisonMeasured, measure_unison
-from fortimetra.measure.vibrato import VibratoMeasured, measure_vibrato, path_of
+from fortimetra.measure.vibrato import VibratoMeasured, measure_vibrato
 from fortimetra.model.analysis import BendFound, VibratoFound
 from fortimetra.model.drill import AskedNote, Bend
 from fortimetra.model.hand import VibratoAsked
@@ -146,7 +147,7 @@ def _bent_up(
     until_s = None
     if asked.event.vibrato is not None:
         swing = _vibrato_on_bend(played, asked, asked.event.vibrato, heard, reference, target)
-        rates = RatesAsked.of(asked.event.vibrato, asked, heard, played)
+        rates = RatesAsked.of(asked.event.vibrato, asked, heard, played.alignment.spb)
         vibrato, why = judge_vibrato(swing, asked.event.vibrato, played.tolerances, rates)
         until_s = None if swing.region is None else swing.region[0]
     found = measure_bend(
@@ -275,75 +276,7 @@ def fretted_vibrato(
         u_reference_cents=reference.u_cents,
         straight_db_per_s=played.straight_db_per_s.get(asked.note.string),
     )
-    return judge_vibrato(found, wanted, played.tolerances, RatesAsked.of(wanted, asked, heard, played))
-
-
-@dataclass(frozen=True)
-class RatesAsked:
-    """The rates a vibrato is asked for by the click: none, one, or a path of them over the note (its slot from the
-    onset on, in s).
-    """
-
-    hz: tuple[float, ...] = ()
-    note_s: tuple[float, float] = (0.0, 0.0)
-
-    @staticmethod
-    def of(wanted: VibratoAsked, asked: AskedNote, heard: HeardNote, played: Played) -> RatesAsked:
-        """As asked, at the tempo that was played."""
-        cycles = wanted.cycles_per_beat
-        rates = cycles if isinstance(cycles, tuple) else () if cycles is None else (cycles,)
-        end_s = heard.onset_s + asked.event.length * played.alignment.spb
-        return RatesAsked(tuple(c / played.alignment.spb for c in rates), (heard.onset_s, end_s))
-
-
-def judge_vibrato(
-    found: VibratoMeasured, wanted: VibratoAsked, tolerances: dict[str, float], rates: RatesAsked | None = None
-) -> tuple[VibratoFound, list[str]]:
-    """Evenness and return are judged; rate and width only against what the drill asks for.
-
-    rates: by the click. One is held all through; of several each has its share of the note, and evenness is not asked.
-    A share too slow to hold a whole cycle says nothing, as long as two others do.
-    """
-    share = tolerances["vibrato_rate_cv"]
-    rates_hz = rates.hz if rates is not None else ()
-    path = path_of(found, len(rates_hz), rates.note_s) if rates is not None and len(rates_hz) > 1 else ()
-    told = sum(read is not None for read, _ in path)
-    verdicts = [
-        *(() if path else (verdict(found.rate_cv, found.u_rate_cv, share),)),
-        verdict(found.extent_cv, found.u_extent_cv, tolerances["vibrato_extent_cv"]),
-        verdict(found.return_error_cents, found.u_return, tolerances["vibrato_return_cents"]),
-    ]
-    if len(rates_hz) == 1:
-        verdicts.append(
-            corridor_verdict(found.rate_hz, found.u_rate, rates_hz[0] * (1 - share), rates_hz[0] * (1 + share))
-        )
-    for rate, (read, u) in zip(rates_hz, path, strict=False):
-        if read is None and told > 1:
-            continue
-        verdicts.append(corridor_verdict(read, u, rate * (1 - share), rate * (1 + share)))
-    if wanted.rate_hz is not None:
-        verdicts.append(corridor_verdict(found.rate_hz, found.u_rate, *wanted.rate_hz))
-    if wanted.extent_cents is not None:
-        verdicts.append(corridor_verdict(found.extent_cents, found.u_extent, *wanted.extent_cents))
-    return VibratoFound(
-        rate_hz=rounded(found.rate_hz, 3),
-        rate_cv=rounded(found.rate_cv, 3),
-        extent_cents=rounded(found.extent_cents, 2),
-        extent_cv=rounded(found.extent_cv, 3),
-        return_error_cents=rounded(found.return_error_cents, 2),
-        return_sd_cents=rounded(found.return_sd_cents, 2),
-        cycles=found.cycles,
-        shape=found.shape,
-        fade_db_per_s=rounded(found.fade_db_per_s, 2),
-        region=found.region,
-        u_rate=rounded(found.u_rate, 3),
-        u_extent=rounded(found.u_extent, 2),
-        u_return=rounded(found.u_return, 2),
-        u_rate_cv=rounded(found.u_rate_cv, 3),
-        u_extent_cv=rounded(found.u_extent_cv, 3),
-        path_hz=tuple(rounded(read, 3) for read, _ in path),
-        verdict="unclear" if found.rate_hz is None else together(verdicts),
-    ), list(found.reasons)
+    return judge_vibrato(found, wanted, played.tolerances, RatesAsked.of(wanted, asked, heard, played.alignment.spb))
 
 
 def judge_unison(

@@ -11,10 +11,11 @@ from fortimetra.align.match import Match, OtherSound
 from fortimetra.hear.notes import HeardNote
 from fortimetra.judge.other_sounds import within
 from fortimetra.judge.settings import NOISE_EVENTS
+from fortimetra.judge.time_and_touch import IntoNext
 from fortimetra.judge.verdict import verdict
-from fortimetra.measure.length import NoteLength
 from fortimetra.measure.quiet import Quiet
 from fortimetra.measure.ring import Ringing
+from fortimetra.measure.settings import OVERLAP
 from fortimetra.model.analysis import NoiseEvent
 from fortimetra.model.verdict import Verdict
 from fortimetra.sound.levels import Levels
@@ -33,17 +34,18 @@ def noise_events(
     thuds: Sequence[HeardNote],
     limits: dict[str, float],
     *,
-    lengths: Sequence[NoteLength | None],
+    goes_on: Sequence[IntoNext | None],
     echo: bool,
 ) -> list[NoiseEvent]:
-    """Every string that rings, scrape and thud of a take, with its verdict; lengths: of each event; echo: notes go on
-    after their string has left them.
+    """Every string that rings, scrape and thud of a take, with its verdict; goes_on: how each event sounds into the
+    next; echo: notes go on after their string has left them.
     """
     found: list[NoiseEvent] = []
     for ring in quiet.reading.rings if quiet.reading else ():
-        event = _ring_event(ring, match, quiet, limits, lengths, echo=echo)
+        event = _ring_event(ring, match, quiet, limits, goes_on, echo=echo)
         if event is not None:
             found.append(event)
+    found += _only_heard_by_length(found, match, quiet, limits, goes_on, echo=echo)
     found += [
         _burst("scrape", (s.from_s, s.to_s), s.level_db, s.u_db, match, quiet, limits)
         for s in quiet.scrapes
@@ -117,13 +119,13 @@ def _ring_event(
     match: Match,
     quiet: Quiet,
     limits: dict[str, float],
-    lengths: Sequence[NoteLength | None],
+    goes_on: Sequence[IntoNext | None],
     *,
     echo: bool,
 ) -> NoiseEvent | None:
     if ring.role == "echo" or (ring.role == "open" and quiet.is_the_rooms(ring)):
         return None  # what a string has left goes on in a room, not on the string
-    kind, judged, reasons = _what_rings(ring, quiet, limits, lengths)
+    kind, judged, reasons = _what_rings(ring, quiet, limits, goes_on)
     if kind in {"bleed", "after_stop"} and judged == "inside":
         return None  # a note takes its time to go
     brief = 1000.0 * (ring.to_s - ring.from_s) < quiet.room_ms
@@ -149,7 +151,7 @@ def _ring_event(
 
 
 def _what_rings(
-    ring: Ringing, quiet: Quiet, limits: dict[str, float], lengths: Sequence[NoteLength | None]
+    ring: Ringing, quiet: Quiet, limits: dict[str, float], goes_on: Sequence[IntoNext | None]
 ) -> tuple[Literal["open_ring", "pressed", "bleed", "after_stop"], Verdict, tuple[str, ...]]:
     """What kind of ringing it is, with its verdict and reasons: into a rest, into the next note, or of a string that
     nothing sounded.
@@ -166,8 +168,8 @@ def _what_rings(
         return "after_stop", judged, ("fretting_hand_first",) if left else ()
     if ring.role != "last":
         return "pressed" if ring.role == "pressed" else "open_ring", loud, ()
-    length = None if last is None or not lengths else lengths[last.event]
-    finely = _overlap_verdict(length, limits["overlap_ms"])
+    read = goes_on[last.event] if last is not None and goes_on else None
+    finely = None if read is None else read.verdict
     if finely == "outside":
         return "bleed", "outside", ()  # within 20 dB of the next note all the time: as loud as that is too loud
     half_ms = 250.0 * ring.seen_s
@@ -178,11 +180,34 @@ def _what_rings(
     return "bleed", "inside" if "inside" in both else "unclear", ()
 
 
-def _overlap_verdict(length: NoteLength | None, limit_ms: float) -> Verdict | None:
-    """Whether a note goes on for too long under the next as its length was read; None where it was not."""
-    if length is None or length.overlap_ms is None or length.u_overlap_ms is None:
-        return None
-    return verdict(length.overlap_ms, length.u_overlap_ms, limit_ms)
+def _only_heard_by_length(
+    found: Sequence[NoiseEvent],
+    match: Match,
+    quiet: Quiet,
+    limits: dict[str, float],
+    goes_on: Sequence[IntoNext | None],
+    *,
+    echo: bool,
+) -> list[NoiseEvent]:
+    """Bleed too short for the windows in which strings are sought, that a note's length shows: within 20 dB of the next
+    note for all that time.
+    """
+    more = []
+    for part in quiet.parts if goes_on else ():
+        read = goes_on[part.event]
+        if read is None or read.verdict != "outside":
+            continue
+        to_s = read.next_s + read.ms / 1000.0
+        if any(
+            e.kind == "bleed" and e.string == part.string and e.from_s < to_s and e.to_s > read.next_s for e in found
+        ):
+            continue
+        half_db = 0.5 * OVERLAP.within_db
+        ring = Ringing(part.string, part.fret, part.hz, "last", read.next_s, to_s, -half_db, half_db, 0.0)
+        event = _ring_event(ring, match, quiet, limits, goes_on, echo=echo)
+        if event is not None:
+            more.append(event)
+    return more
 
 
 def hum_event(levels: Levels, match: Match) -> list[NoiseEvent]:

@@ -13,9 +13,9 @@ from fortimetra.align.match import Match
 from fortimetra.hear.notes import HeardNote
 from fortimetra.judge.noise_events import hum_event, noise_events
 from fortimetra.judge.settings import QUIET_JUDGED
+from fortimetra.judge.time_and_touch import IntoNext
 from fortimetra.judge.verdict import together, verdict
 from fortimetra.measure.chord import Balance, ChordNote, balances
-from fortimetra.measure.length import NoteLength
 from fortimetra.measure.quiet import Quiet
 from fortimetra.measure.ring import RingReading
 from fortimetra.measure.stop import Stop
@@ -46,17 +46,17 @@ def judge_quiet(
     drill: Drill,
     levels: Levels,
     thuds: Sequence[HeardNote] = (),
-    lengths: Sequence[NoteLength | None] = (),
+    goes_on: Sequence[IntoNext | None] = (),
 ) -> QuietJudged:
     """Judge what sounds and should not.
 
     notes: every asked note of every repeat in score order, as judged by everything else. thuds: attacks without pitch
-    that nobody asked for. lengths: how long each event sounds, where that was measured.
+    that nobody asked for. goes_on: how each event sounds into the next.
     """
     limits = drill.limits()
     echo = quiet.echoes
     others = _others(quiet)
-    events = noise_events(match, quiet, thuds, limits, lengths=lengths, echo=bool(echo))
+    events = noise_events(match, quiet, thuds, limits, goes_on=goes_on, echo=bool(echo))
     if others:
         events = [e.model_copy(update={"verdict": "unclear", "reasons": ("other_sounds",)}) for e in events]
     windows = _windows_by_event(quiet)

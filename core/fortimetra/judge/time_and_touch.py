@@ -209,6 +209,27 @@ def _length(
     )
 
 
+@dataclass(frozen=True)
+class IntoNext:
+    """How a note sounds on into the next: when that begins, how long it goes on, ms, and whether that is too long."""
+
+    next_s: float
+    ms: float
+    verdict: Verdict
+
+
+def into_next(match: Match, measured: TimeAndTouch, limits: dict[str, float]) -> list[IntoNext | None]:
+    """Of each event that should have stopped by the next; None of others, and where it could not be read."""
+    found: list[IntoNext | None] = []
+    for i, length in enumerate(measured.lengths):
+        following = match.heard[i + 1] if overlap_wanted(match, i) else None
+        if length is None or following is None or length.overlap_ms is None:
+            found.append(None)
+            continue
+        found.append(IntoNext(following.onset_s, length.overlap_ms, _into_next(measured, i, length, limits)[0]))
+    return found
+
+
 def _into_next(
     measured: TimeAndTouch, i: int, found: NoteLength, limits: dict[str, float]
 ) -> tuple[Verdict, str | None]:

@@ -22,9 +22,20 @@ def verdict(value: float | None, u: float | None, tolerance: float) -> Verdict:
     return "unclear"
 
 
-def corridor_verdict(value: float | None, u: float | None, low: float, high: float) -> Verdict:
-    """Verdict of a value that may lie anywhere from low to high."""
-    return verdict(None if value is None else value - (low + high) / 2.0, u, (high - low) / 2.0)
+def corridor_verdict(
+    value: float | None, u: float | None, low: float, high: float, *, u_up: float | None = None
+) -> Verdict:
+    """Verdict of a value that may lie anywhere from low to high. u_up: how much more it may be, where that is not u.
+
+    >>> corridor_verdict(50.0, 2.0, 40.0, 70.0, u_up=12.0), corridor_verdict(38.0, 1.0, 40.0, 70.0, u_up=12.0)
+    ('inside', 'unclear')
+    """
+    if value is None or u is None:
+        return "unclear"
+    least, most = value - u, value + (u if u_up is None else u_up)
+    if low <= least and most <= high:
+        return "inside"
+    return "outside" if most < low or least > high else "unclear"
 
 
 def at_least_verdict(value: float, u: float, least: float) -> Verdict:

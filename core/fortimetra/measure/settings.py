@@ -517,7 +517,7 @@ class VibratoSettings:
     ends_reach: float = setting(1.3, "Reach of the ends, in half periods.", BENCH_PITCH)
     h_uncertain: float = setting(0.03, "Standard uncertainty of the swing's correction for the window.", BENCH_PITCH)
     shape_uncertain: float = setting(0.002, "The same for its shape.", BENCH_PITCH)
-    time_sd_s: float = setting(0.001, "Least standard deviation of a turn's time.", BENCH_PITCH)
+    time_sd_s: float = setting(0.002, "Least standard deviation of a turn's time.", BENCH_PITCH)
     rate_cv_sd: float = setting(
         0.007, "Standard uncertainty of the rate's evenness that the noise does not show.", BENCH_PITCH
     )

@@ -36,7 +36,10 @@ Shape = Literal["subtle", "medium", "wide"]
 
 @dataclass(frozen=True)
 class VibratoMeasured:
-    """Values of one vibrato; None where they cannot be had, `reasons` says why. `u_…` as in the contract."""
+    """Values of one vibrato; None where they cannot be had, `reasons` says why. `u_…` as in the contract.
+
+    u_wider: how much wider than extent_cents it may be; u_extent: how much narrower.
+    """
 
     cycles: int
     rate_hz: float | None = None
@@ -50,6 +53,7 @@ class VibratoMeasured:
     u_rate: float | None = None
     u_rate_cv: float | None = None
     u_extent: float | None = None
+    u_wider: float | None = None
     u_extent_cv: float | None = None
     u_return: float | None = None
     edges_s: tuple[float, ...] = ()  # where cycles begin and end
@@ -103,15 +107,16 @@ def measure_vibrato(
     if found.region is None or found.u_return is None:
         return found
     u_return = float(np.hypot(found.u_return, _u_of_room(contour, turns, line)))
-    u_extent = float(
-        np.hypot(
-            found.u_extent or 0.0,
-            STATISTICS.coverage * STATISTICS.disagree_factor * _widths_disagree_cents(contour, turns),
-        )
-    )
+    room = STATISTICS.coverage * STATISTICS.disagree_factor * _widths_disagree_cents(contour, turns)
+    u_wider = float(np.hypot(found.u_extent or 0.0, room))
+    u_rate = found.u_rate
+    if u_rate is not None and found.rate_hz and found.extent_cents:
+        # What moves a turn's height by so much, at the swing's own rate, moves its time by that over its curvature.
+        ends = np.sqrt(2.0) * room / (np.pi * found.extent_cents)
+        u_rate = float(np.hypot(u_rate, ends * found.rate_hz / found.cycles))
     slope = _level_slope(contour, *found.region)
     fade = None if slope is None or straight_db_per_s is None else slope - straight_db_per_s
-    return replace(found, fade_db_per_s=fade, u_return=u_return, u_extent=u_extent)
+    return replace(found, fade_db_per_s=fade, u_rate=u_rate, u_return=u_return, u_wider=u_wider)
 
 
 def _on_line(turns: Turns, line: Line) -> NDArray[np.bool_]:

@@ -134,6 +134,13 @@ class VibratoFound(Model):
     u_return: float | None
     u_rate_cv: float | None = None
     u_extent_cv: float | None = None
+    u_wider: Annotated[
+        float | None,
+        Field(
+            description="How much wider than extent_cents it may be, where that is more than u_extent: a room makes "
+            "every swing narrower."
+        ),
+    ] = None
     path_hz: Annotated[
         tuple[float | None, ...],
         Field(description="Where a path of rates is asked: the rate in each share of the note."),

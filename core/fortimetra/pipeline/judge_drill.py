@@ -21,7 +21,7 @@ from fortimetra.judge.other_sounds import disturbed
 from fortimetra.judge.quiet import judge_quiet
 from fortimetra.judge.slides import judge_slides
 from fortimetra.judge.summary import member_counts, summarise
-from fortimetra.judge.time_and_touch import TimeAndTouch, judge_time_and_touch
+from fortimetra.judge.time_and_touch import TimeAndTouch, into_next, judge_time_and_touch
 from fortimetra.measure.alignment import Alignment, aligned
 from fortimetra.measure.chord import chords_offset_cents
 from fortimetra.measure.length import note_lengths, summarise_lengths
@@ -84,7 +84,8 @@ def judge_drill(
     notes = judge_slides(notes, match, slides, alignment.played)
     named = _not_asked(alignment, quiet, heard_click)
     thuds = [e.note for e in named if e.kind == "extra" and np.isnan(e.note.plain_midi)]
-    judged = judge_quiet(notes, match, quiet, drill, recording.levels, thuds, rhythm.touch.lengths)
+    goes_on = into_next(match, rhythm.touch, drill.limits())
+    judged = judge_quiet(notes, match, quiet, drill, recording.levels, thuds, goes_on)
     extras = _extras(match, [e for e in named if e.note not in thuds])
     summary = summarise(
         judged.notes, measures=drill.measures, extra=len(extras), timing=rhythm.timing, level=rhythm.level,

@@ -7819,6 +7819,11 @@ export interface components {
             /** U Return */
             u_return: number | null;
             /**
+             * U Wider
+             * @description How much wider than extent_cents it may be, where that is more than u_extent: a room makes every swing narrower.
+             */
+            u_wider?: number | null;
+            /**
              * Verdict
              * @enum {string}
              */

@@ -45,7 +45,7 @@ export const VALUES = {
     name: "Vibrato",
     is: "Its rate, its width from turn to turn, how even both are, and whether it comes back to the note each time.",
     exact:
-      "At least three cycles are needed. Rate and width are the player’s voice and are judged only where a drill asks for them; evenness and the return have tolerances.",
+      "At least three cycles are needed. Rate and width are the player’s voice and are judged only where a drill asks for them; evenness and the return have tolerances. A room makes every swing narrower: two numbers in brackets say how much wider and how much narrower it may really be.",
     hear: { vibrato_cv: 0.4 },
     hearWords: "uneven by 40 %",
   },

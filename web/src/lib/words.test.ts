@@ -24,6 +24,7 @@ describe("words", () => {
     expect(plusMinus(0.33)).toBe("± 0.3");
     expect(plusMinus(null)).toBe("");
     expect(plusMinus(3.9, 1, 0.7)).toBe("(+0.7 −3.9)");
+    expect(plusMinus(1.2, 1, 12.6)).toBe("(+12.6 −1.2)");
     expect(plusMinus(0.36, 1, 0.35)).toBe("± 0.4");
   });
 

@@ -15,7 +15,7 @@ export function signed(value: number, digits = 1): string {
   return `${value < 0 ? "−" : "+"}${text}`;
 }
 
-/** How far a value may be off; up: how far upwards, where that is less. */
+/** How far a value may be off; up: how far upwards, where that is not as far. */
 export function plusMinus(
   u: number | null | undefined,
   digits = 1,
@@ -23,7 +23,7 @@ export function plusMinus(
 ): string {
   if (u === null || u === undefined) return "";
   const down = u.toFixed(digits);
-  const alike = up === null || up === undefined || u - up < 1.5 * 10 ** -digits;
+  const alike = up === null || up === undefined || Math.abs(u - up) < 1.5 * 10 ** -digits;
   return alike ? `± ${down}` : `(+${up.toFixed(digits)} −${down})`;
 }
 

@@ -182,6 +182,7 @@ export function VibratoValues({
         label={`Width${vibrato.shape ? ` (${vibrato.shape})` : ""}`}
         value={number(vibrato.extent_cents)}
         u={vibrato.u_extent}
+        up={vibrato.u_wider}
         unit="cents"
         tolerance={corridor(asked?.extent_cents)}
       />

@@ -32,7 +32,7 @@ export interface ValueProps {
   label: string;
   value: string | null;
   u?: number | null | undefined;
-  /** How far it may be off upwards, where that is less. */
+  /** How far it may be off upwards, where that is not u. */
   up?: number | null | undefined;
   digits?: number;
   unit: string;
