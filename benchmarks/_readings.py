@@ -2,9 +2,10 @@
 
 Truth is what was played: onsets by when FluidSynth's note alone is audible (`_lines`), volume by velocity (SoundFont
 2.04, 8.4.1: concave) over that key alone, pitch by the period of that key alone, by Praat (its first partial may lie
-elsewhere: stiff strings and beating ones have no one pitch), bends by the pitch wheel as FluidSynth sounds it
-(`tests.reference.fluid`), vibrato by its asked course. Faults that change a value are part of the truth. A truth has an
-uncertainty of its own; an error is held against both (E_n of ISO 13528, from memory).
+elsewhere: stiff strings and beating ones have no one pitch; notes shorter than 0.25 s glide as long as they are read),
+bends by the pitch wheel as FluidSynth sounds it (`tests.reference.fluid`), vibrato by its asked course. Faults that
+change a value are part of the truth. A truth has an uncertainty of its own; an error is held against both (E_n of ISO
+13528, from memory).
 """
 
 from __future__ import annotations
@@ -80,7 +81,7 @@ class OffCents(NamedTuple):
 
 
 _alone: dict[tuple[str, int], tuple[float, float]] = {}
-_off: dict[tuple[str, int, float], OffCents] = {}
+_off: dict[tuple[str, int], OffCents] = {}
 
 
 def alone(guitar: Guitar, key: int) -> tuple[float, float]:
@@ -92,21 +93,18 @@ def alone(guitar: Guitar, key: int) -> tuple[float, float]:
     return _alone[place]
 
 
-def off_cents(guitar: Guitar, key: int, seconds: float = 1.0) -> OffCents:
-    """How far a key of a guitar lies off equal temperament by itself, in the window of a plain note of so many seconds:
-    samples are not in tune.
+def off_cents(guitar: Guitar, key: int) -> OffCents:
+    """How far a key of a guitar lies off equal temperament by itself, in the window of a plain note: samples are not in
+    tune.
     """
-    window_s = PLAIN_S if seconds >= PLAIN_S[1] else (seconds / 4.0, 3.0 * seconds / 4.0)
-    place = (guitar.name, key, round(window_s[1], 2))
+    place = (guitar.name, key)
     if place not in _off:
         sound = guitar.single(Played(key, 0.0, 1.0, float(40.0 * np.log10(VELOCITY / 127.0))))
         time_s, f0 = praat(sound)
-        part = f0[(time_s >= window_s[0]) & (time_s < window_s[1]) & (f0 > 0)]
+        part = f0[(time_s >= PLAIN_S[0]) & (time_s < PLAIN_S[1]) & (f0 > 0)]
         hz = 440.0 * 2.0 ** ((key - 69) / 12.0)
         period = 1200.0 * float(np.log2(np.median(part) / hz)) if len(part) else float("nan")
-        # Through a short window no partial is told from its neighbours' skirts and the glide of the attack.
-        partial = first_partial_cents(sound, hz) if seconds >= PLAIN_S[1] else period
-        _off[place] = OffCents(period, abs(period - partial) / 2.0)
+        _off[place] = OffCents(period, abs(period - first_partial_cents(sound, hz)) / 2.0)
     return _off[place]
 
 
@@ -194,9 +192,10 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, guitar
                 whole, error = 2.0**0.5 * WHOLE_CENTS, swing.extent_cents - width
                 wider = swing.u_wider if error < 0.0 else None
                 yield reading("vibrato width, cents", error, swing.u_extent if wider is None else wider, whole)
-        if note.pitch is not None and note.pitch.error_cents is not None and bend is None and swing is None and single:
+        plain = bend is None and swing is None and single and true.seconds >= PLAIN_S[1]
+        if plain and note.pitch is not None and note.pitch.error_cents is not None:
             string_off = found.reference.string_offset_cents[(note.string or 1) - 1] or 0.0
-            off = off_cents(guitar, true.key, true.seconds)
+            off = off_cents(guitar, true.key)
             error = note.pitch.error_cents + string_off - off.cents
             yield reading("plain pitch, cents", error, note.pitch.u, off.half)
 

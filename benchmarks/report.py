@@ -230,7 +230,7 @@ def _page(
         "own together (as E_n of ISO 13528 has it). An amplifier's drive and a phone's gain change the volume itself, and a room the "
         "width of a vibrato: there the error is against what was played, not against what is on the recording. FluidSynth's pitch "
         "goes in whole cents, and its keys are as high as Praat reads their period; where their first partial lies elsewhere, half "
-        "of that is not known. "
+        "of that is not known. Notes shorter than 0.25 s glide as long as they are read, and have no true pitch here. "
         "Values of notes that were matched to another sound are "
         "not in it (`./run bench takes` counts those).",
         *["\n".join(errors_table(readings))],
