@@ -120,6 +120,17 @@ def test_a_note_that_rings_on_is_bleed_of_its_own_string():
     assert (event.fret, event.near, event.verdict) == (5, "e4", "outside")
 
 
+def test_what_goes_on_only_because_the_next_note_is_early_is_nobodys_bleed():
+    drill = line([(4, 7), (3, 4), (2, 5), (3, 4), (4, 7), (3, 4), (2, 5), (3, 4)], measures=("timing", "noise"))
+    held = {f"e{i}": N(length=1.0) for i in range(1, 8)}
+    found, _ = told(drill, Faults(**STILL, notes=held | {"e4": N(late_ms=-110.0, length=1.0)}))
+    (early,) = [n for n in found.notes if n.id == "e4"]
+    assert early.timing.verdict == "outside"
+    assert "outside" not in {e.verdict for e in found.noise_events if e.kind == "bleed"}
+    late, _ = told(drill, Faults(**STILL, notes=held | {"e3": N(length=1.25)}))
+    assert {(e.near, e.verdict) for e in late.noise_events if e.kind == "bleed"} == {("e4", "outside")}
+
+
 def test_a_late_stop_is_measured_and_the_fretting_hand_named():
     drill = line([(5, 5), None, (4, 7), None, (5, 7), None, (4, 5), None], measures=("timing", "noise"))
     found, truth = told(drill, Faults(**STILL, notes={"e3": N(length=1.6)}))

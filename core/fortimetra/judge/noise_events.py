@@ -172,6 +172,8 @@ def _what_rings(
     finely = None if read is None else read.verdict
     if finely == "outside":
         return "bleed", "outside", ()  # within 20 dB of the next note all the time: as loud as that is too loud
+    if read is not None and read.excused:
+        return "bleed", "unclear", ()
     half_ms = 250.0 * ring.seen_s
     seen = verdict(over_ms - half_ms, float(np.hypot(NOISE_EVENTS.u_time_ms, half_ms)), limits["overlap_ms"])
     both = {loud, seen if finely is None or seen == "outside" else finely}

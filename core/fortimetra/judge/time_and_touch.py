@@ -211,11 +211,15 @@ def _length(
 
 @dataclass(frozen=True)
 class IntoNext:
-    """How a note sounds on into the next: when that begins, how long it goes on, ms, and whether that is too long."""
+    """How a note sounds on into the next: when that begins, how long it goes on, ms, and whether that is too long.
+
+    excused: it is, but by no more than a room does, or because the next one comes early or is soft.
+    """
 
     next_s: float
     ms: float
     verdict: Verdict
+    excused: bool
 
 
 def into_next(match: Match, measured: TimeAndTouch, limits: dict[str, float]) -> list[IntoNext | None]:
@@ -226,7 +230,8 @@ def into_next(match: Match, measured: TimeAndTouch, limits: dict[str, float]) ->
         if length is None or following is None or length.overlap_ms is None:
             found.append(None)
             continue
-        found.append(IntoNext(following.onset_s, length.overlap_ms, _into_next(measured, i, length, limits)[0]))
+        judged, why = _into_next(measured, i, length, limits)
+        found.append(IntoNext(following.onset_s, length.overlap_ms, judged, judged == "unclear" and why is not None))
     return found
 
 
