@@ -15,7 +15,6 @@ from fortimetra.judge.time_and_touch import IntoNext
 from fortimetra.judge.verdict import verdict
 from fortimetra.measure.quiet import Quiet
 from fortimetra.measure.ring import Ringing
-from fortimetra.measure.settings import OVERLAP
 from fortimetra.model.analysis import NoiseEvent
 from fortimetra.model.verdict import Verdict
 from fortimetra.sound.levels import Levels
@@ -45,7 +44,6 @@ def noise_events(
         event = _ring_event(ring, match, quiet, limits, goes_on, echo=echo)
         if event is not None:
             found.append(event)
-    found += _only_heard_by_length(found, match, quiet, limits, goes_on, echo=echo)
     found += [
         _burst("scrape", (s.from_s, s.to_s), s.level_db, s.u_db, match, quiet, limits)
         for s in quiet.scrapes
@@ -180,36 +178,6 @@ def _what_rings(
     if both == {"outside"}:
         return "bleed", "outside", ()
     return "bleed", "inside" if "inside" in both else "unclear", ()
-
-
-def _only_heard_by_length(
-    found: Sequence[NoiseEvent],
-    match: Match,
-    quiet: Quiet,
-    limits: dict[str, float],
-    goes_on: Sequence[IntoNext | None],
-    *,
-    echo: bool,
-) -> list[NoiseEvent]:
-    """Bleed too short for the windows in which strings are sought, that a note's length shows: within 20 dB of the next
-    note for all that time.
-    """
-    more = []
-    for part in quiet.parts if goes_on else ():
-        read = goes_on[part.event]
-        if read is None or read.verdict != "outside":
-            continue
-        to_s = read.next_s + read.ms / 1000.0
-        if any(
-            e.kind == "bleed" and e.string == part.string and e.from_s < to_s and e.to_s > read.next_s for e in found
-        ):
-            continue
-        half_db = 0.5 * OVERLAP.within_db
-        ring = Ringing(part.string, part.fret, part.hz, "last", read.next_s, to_s, -half_db, half_db, 0.0)
-        event = _ring_event(ring, match, quiet, limits, goes_on, echo=echo)
-        if event is not None:
-            more.append(event)
-    return more
 
 
 def hum_event(levels: Levels, match: Match) -> list[NoiseEvent]:
