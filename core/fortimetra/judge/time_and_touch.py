@@ -211,13 +211,10 @@ def _length(
 
 @dataclass(frozen=True)
 class IntoNext:
-    """How a note sounds on into the next: when that begins, how long it goes on, ms, and whether that is too long.
-
-    excused: it is, but by no more than a room does, or because the next one comes early or is soft.
+    """Whether a note sounds on into the next for too long. excused: it does, but no more than a room does, or because
+    the next one comes early or is soft.
     """
 
-    next_s: float
-    ms: float
     verdict: Verdict
     excused: bool
 
@@ -226,12 +223,12 @@ def into_next(match: Match, measured: TimeAndTouch, limits: dict[str, float]) ->
     """Of each event that should have stopped by the next; None of others, and where it could not be read."""
     found: list[IntoNext | None] = []
     for i, length in enumerate(measured.lengths):
-        following = match.heard[i + 1] if overlap_wanted(match, i) else None
-        if length is None or following is None or length.overlap_ms is None:
+        wanted = overlap_wanted(match, i) and match.heard[i + 1] is not None
+        if length is None or not wanted or length.overlap_ms is None:
             found.append(None)
             continue
         judged, why = _into_next(measured, i, length, limits)
-        found.append(IntoNext(following.onset_s, length.overlap_ms, judged, judged == "unclear" and why is not None))
+        found.append(IntoNext(judged, judged == "unclear" and why is not None))
     return found
 
 
