@@ -95,10 +95,15 @@ def straight(sound: Samples, rng: np.random.Generator) -> Samples:
     return _floor(sound, rng)
 
 
+def driven(sound: Samples, loudest: float) -> Samples:
+    """A driven amplifier and its cabinet, before any room. loudest: the peak of the whole take."""
+    return _band(np.tanh(6.0 * sound / max(1e-9, loudest)) * 0.4, 80.0, 5000.0)
+
+
 def amp(sound: Samples, rng: np.random.Generator) -> Samples:
     """A driven amplifier, a cabinet, a small room."""
-    driven = np.tanh(6.0 * sound / max(1e-9, float(np.abs(sound).max()))) * 0.4
-    return _floor(_room(_band(driven, 80.0, 5000.0), rng, rt60_s=ROOM_S["amp"], wet_db=-12.0), rng, -62.0)
+    loud = driven(sound, float(np.abs(sound).max()))
+    return _floor(_room(loud, rng, rt60_s=ROOM_S["amp"], wet_db=-12.0), rng, -62.0)
 
 
 def phone_room(sound: Samples, rng: np.random.Generator) -> Samples:

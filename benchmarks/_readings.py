@@ -1,7 +1,8 @@
 """Values the product states beside the truth they are of: whole drills of clean and faulty players, by chain.
 
 Truth is what was played: onsets by when FluidSynth's note alone is audible (`_lines`), volume by velocity (SoundFont
-2.04, 8.4.1: concave) over that key alone, pitch by the period of that key alone, by Praat (its first partial may lie
+2.04, 8.4.1: concave) over that key alone (through a driven amplifier, which presses volumes together, the volume it
+lets through of the same keys alone), pitch by the period of that key alone, by Praat (its first partial may lie
 elsewhere: stiff strings and beating ones have no one pitch; notes shorter than 0.25 s glide as long as they are read),
 bends by the pitch wheel as FluidSynth sounds it (`tests.reference.fluid`), vibrato by its asked course. Faults that
 change a value are part of the truth. A truth has an uncertainty of its own; an error is held against both (E_n of ISO
@@ -22,7 +23,7 @@ import numpy as np
 from fortimetra import Analysis, Drill, TakeError
 from fortimetra.model.analysis import NoteFound
 
-from benchmarks._chains import CHAINS
+from benchmarks._chains import CHAINS, driven
 from benchmarks._lines import Guitar, Played
 from benchmarks._notes import RATE_HZ, Samples
 from benchmarks._players import PLAYERS, Performance, play
@@ -69,6 +70,38 @@ class Told:
     false: int
     clean: int
     minutes: float
+
+
+class Heard:
+    """How loud strokes are that nothing else sounds with. loudest: the peak of the take where an amplifier is driven
+    with it.
+    """
+
+    def __init__(self, guitar: Guitar, loudest: float | None) -> None:
+        self.guitar = guitar
+        self.loudest = loudest
+        self.known: dict[tuple[tuple[int, int], ...], float] = {}
+
+    def level_db(self, struck: tuple[tuple[int, int], ...]) -> float:
+        """Of keys and their velocities struck together: of several strings, the mean of their powers; through an
+        amplifier, RMS 5 to 85 ms after they are audible.
+        """
+        if struck not in self.known:
+            levels = [alone(self.guitar, key)[1] + 40.0 * np.log10(velocity / VELOCITY) for key, velocity in struck]
+            mean_db = float(10.0 * np.log10(np.mean(10.0 ** (np.array(levels) / 10.0))))
+            self.known[struck] = mean_db if self.loudest is None else self._driven_db(struck, self.loudest)
+        return self.known[struck]
+
+    def _driven_db(self, struck: tuple[tuple[int, int], ...], loudest: float) -> float:
+        singles = [
+            self.guitar.single(Played(key, 0.0, 1.0, float(40.0 * np.log10(velocity / 127.0))))
+            for key, velocity in struck
+        ]
+        length = min(len(s) for s in singles)
+        sound = driven(np.sum([s[:length] for s in singles], axis=0), loudest)
+        start_s = min(alone(self.guitar, key)[0] for key, _ in struck) + 0.005
+        part = sound[round(start_s * RATE_HZ) : round((start_s + 0.08) * RATE_HZ)]
+        return float(10.0 * np.log10(np.mean(part**2) + 1e-20))
 
 
 class OffCents(NamedTuple):
@@ -124,13 +157,15 @@ def told(case: Case) -> Told | None:
         drill = drill_of(case.title)
         rng = np.random.default_rng([case.seed, zlib.crc32(case.title.encode()), PLAYERS.index(case.player)])
         made = play(drill, case.player, rng)
-        sound = CHAINS[case.chain](sound_of(guitar, made, folder), rng)
+        plucked = sound_of(guitar, made, folder)
+        heard = Heard(guitar, float(np.abs(plucked).max()) if case.chain == "amp" else None)
+        sound = CHAINS[case.chain](plucked, rng)
         try:
             found = judged(sound, drill, folder)
         except TakeError:
             return None
         readings = [
-            *_stated(case, found, made, drill, guitar), *_others(case, sound, made, guitar),
+            *_stated(case, found, made, drill, heard), *_others(case, sound, made, guitar),
         ]  # fmt: skip
     clean = [n for n in found.notes if _key(n) in made.truths and _key(n) not in made.faults]
     return Told(
@@ -150,12 +185,14 @@ def _open(notes: Sequence[NoteFound], drill: Drill) -> Iterator[tuple[str, int, 
             yield measure, len(verdicts), verdicts.count("unclear")
 
 
-def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, guitar: Guitar) -> Iterator[Reading]:
+def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, heard: Heard) -> Iterator[Reading]:
+    guitar = heard.guitar
+
     def reading(quantity: str, error: float, u: float | None, u_truth: float = 0.0) -> Reading:
         stated = float("nan") if u is None else u
         return Reading(quantity, "fortimetra", case.chain, case.family, error, stated, u_truth)
 
-    usual = _usual_db(found, made, guitar)
+    usual = _usual_db(found, made, heard)
     ids = {e.id for e in drill.events}
     for note in found.notes:
         true = made.truths.get(_key(note))
@@ -169,7 +206,7 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, guitar
         if note.timing is not None and note.timing.u is not None and single:
             yield reading("onset, ms", off_ms, note.timing.u)
         if note.level is not None and note.level.deviation_db is not None and note.level.against == "string":
-            truth_db = _level_db(made, note, guitar) - usual[note.string or 0, note.level.way]
+            truth_db = _level_db(made, note, heard) - usual[note.string or 0, note.level.way]
             error = note.level.deviation_db - truth_db
             louder = note.level.u_louder if error < 0.0 else None
             yield reading("level, dB", error, note.level.u if louder is None else louder)
@@ -200,19 +237,17 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, guitar
             yield reading("plain pitch, cents", error, note.pitch.u, off.half)
 
 
-def _level_db(made: Performance, note: NoteFound, guitar: Guitar) -> float:
-    """How loud the stroke was that a note is of: of several strings, the mean of their powers."""
-    struck = [true for key, true in made.truths.items() if key[:2] == (note.id, note.repeat)]
-    levels = [alone(guitar, t.key)[1] + 40.0 * np.log10(t.velocity / VELOCITY) for t in struck]
-    return float(10.0 * np.log10(np.mean(10.0 ** (np.array(levels) / 10.0))))
+def _level_db(made: Performance, note: NoteFound, heard: Heard) -> float:
+    """How loud the stroke was that a note is of."""
+    return heard.level_db(tuple((t.key, t.velocity) for k, t in made.truths.items() if k[:2] == (note.id, note.repeat)))
 
 
-def _usual_db(found: Analysis, made: Performance, guitar: Guitar) -> dict[tuple[int, str | None], float]:
+def _usual_db(found: Analysis, made: Performance, heard: Heard) -> dict[tuple[int, str | None], float]:
     """The median of what was played, by string and way."""
     groups: dict[tuple[int, str | None], list[float]] = defaultdict(list)
     for note in found.notes:
         if _key(note) in made.truths and note.level is not None:
-            groups[note.string or 0, note.level.way].append(_level_db(made, note, guitar))
+            groups[note.string or 0, note.level.way].append(_level_db(made, note, heard))
     return {place: float(np.median(values)) for place, values in groups.items()}
 
 

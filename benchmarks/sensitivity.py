@@ -1,7 +1,9 @@
 """Which settings matter: each moved by a quarter, up and down, and whether any result on the fixed takes notices.
 
 `./run bench sensitivity [--only hear.onsets] [--takes 8] [--jobs 2]`. Settings are read where the core is imported, so
-each value is tried in a fork of this process, which never imports it; a try ends with the first take that notices.
+each try is a fork of this process, which never imports it; it ends with the first take that notices. Neighbours are
+moved together first: where nothing changes then, none of them is noticed (that two of them undo each other is not
+thought of); otherwise each half is tried by itself.
 Printed: the settings whose change one way or both changes no result, and how many of each stage are noticed. What no
 take here notices may still be held by a test: `--tests` runs those of the core for each setting that no take notices.
 """
@@ -16,7 +18,7 @@ import subprocess
 import sys
 import tempfile
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
@@ -24,6 +26,8 @@ from typing import Any
 # As `fortimetra.settings` has it, which is not imported here.
 ENVIRONMENT = "FORTIMETRA_SETTINGS"
 SHARE = 0.25
+# So many settings are moved together first.
+TOGETHER = 4
 # What the core imports of others; it is not imported again by every fork.
 OTHERS = ("numpy", "scipy.signal", "scipy.ndimage", "scipy.optimize", "numba", "pydantic", "soundfile", "soxr")
 
@@ -105,6 +109,16 @@ def notices(folder: Path, usual: list[Any], values: dict[str, Any]) -> bool:
     return forked(tried, values) is not False
 
 
+def noticed(folder: Path, usual: list[Any], rows: Sequence[tuple[str, Any]], sign: int) -> set[str]:
+    """Which of some settings are noticed when they are moved one way."""
+    if not notices(folder, usual, {name: moved(value, sign) for name, value in rows}):
+        return set()
+    if len(rows) == 1:
+        return {rows[0][0]}
+    half = len(rows) // 2
+    return noticed(folder, usual, rows[:half], sign) | noticed(folder, usual, rows[half:], sign)
+
+
 def held_by_tests(name: str, value: Any) -> bool:
     """Whether a test of the core fails with another value; the generated page of settings does not count."""
     return any(
@@ -134,13 +148,16 @@ def main() -> int:
         forked(lambda: write_takes(folder, options.takes))
         usual = forked(lambda: [result_of(f) for f in sorted(folder.glob("*.json"))])
 
-        def told(row: tuple[str, Any]) -> tuple[str, Any, list[bool]]:
-            return *row, [notices(folder, usual, {row[0]: moved(row[1], sign)}) for sign in (1, -1)]
+        groups = [wanted[i : i + TOGETHER] for i in range(0, len(wanted), TOGETHER)]
+
+        def told(group: list[tuple[str, Any]]) -> list[tuple[str, Any, list[bool]]]:
+            up, down = (noticed(folder, usual, group, sign) for sign in (1, -1))
+            return [(name, value, [name in up, name in down]) for name, value in group]
 
         seen: dict[str, list[bool]] = defaultdict(list)
         print("| setting | value | noticed if larger | if smaller |\n|---|---|---|---|")
         with ThreadPoolExecutor(options.jobs) as pool:
-            for setting, value, both in pool.map(told, wanted):
+            for setting, value, both in (row for rows in pool.map(told, groups) for row in rows):
                 seen[setting.split(".")[0]].append(any(both))
                 if not all(both):
                     up, down = ("yes" if t else "no" for t in both)

@@ -18,7 +18,7 @@ from ops.doctor import doctor
 from ops.licences import licences
 from ops.say import StartError, report, say, step
 from ops.services import SERVER, Stack, interrupt_on_term
-from ops.testing import test, test_data
+from ops.testing import migrated, test, test_data
 from ops.upgrade import upgrade
 
 # Benchmarks that run the server's tests.
@@ -148,7 +148,7 @@ def bench(arguments: Sequence[str]) -> int:
     statuses = []
     for name in names or known:
         if name in NEED_DATABASE:
-            with tempfile.TemporaryDirectory(prefix="fortimetra-bench-") as data, test_data(data) as env:
+            with tempfile.TemporaryDirectory(prefix="fortimetra-bench-") as data, test_data(data, migrated()) as env:
                 statuses.append(run(name, _tool_environment() | env))
         else:
             statuses.append(run(name, _tool_environment()))

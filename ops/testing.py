@@ -14,6 +14,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -85,40 +86,42 @@ def test(arguments: Sequence[str]) -> int:
     wanted = asked(arguments)
     setup.debian(setup.SERVER_PACKAGES | setup.TEST_PACKAGES)
     setup.python(tests=True)
-    if wanted.needs(NEED_FRONT_END):
-        setup.front_end(build=wanted.needs({"browser"}))
     env = os.environ | setup.ONE_THREAD | {"NUMBA_CACHE_DIR": setup.compiled(), "FORTIMETRA_KEPT": str(KEPT)}
-    if wanted.whole:
-        _compiled(env)
+    # Compiling keeps one core busy: what else has to be there is made beside it.
+    with ThreadPoolExecutor(1) as beside:
+        stamp = Path(env["NUMBA_CACHE_DIR"]) / "stamp"
+        compiling = beside.submit(_compile, env, stamp) if wanted.whole and not stamp.exists() else None
+        if wanted.needs(NEED_FRONT_END):
+            setup.front_end(build=wanted.needs({"browser"}))
+        template = migrated() if wanted.needs(NEED_DATABASE) else None
+        if compiling is not None:
+            with step("compiled parts"):
+                compiling.result()
     status = 0
     if wanted.web_files:
         status = subprocess.run(["npx", "--no-install", "vitest", "run", *wanted.web_files], cwd=setup.WEB).returncode
         if not wanted.paths:
             return status
-    if not wanted.needs(NEED_DATABASE):
+    if template is None:
         return max(status, _run(wanted, env))
     with (
         tempfile.TemporaryDirectory(prefix="fortimetra-test-", dir=_memory_folder()) as folder,
-        test_data(folder) as data,
+        test_data(folder, template) as data,
     ):
         return max(status, _run(wanted, env | data))
 
 
-def _compiled(env: dict[str, str]) -> None:
+def _compile(env: dict[str, str], stamp: Path) -> None:
     """Have the core's compiled parts made once, not by every process that begins at the same moment."""
-    stamp = Path(env["NUMBA_CACHE_DIR"]) / "stamp"
-    if stamp.exists():
-        return
-    with step("compiled parts"):
-        stamp.parent.mkdir(parents=True, exist_ok=True)
-        call(
-            [setup.PYTHON, "-c", "from fortimetra.warm_up import warm_up; warm_up()"],
-            log=setup.LOGS / "compiled.log",
-            what="Could not compile the measuring",
-            do="read var/log/compiled.log",
-            env=env,
-        )
-        stamp.touch()
+    stamp.parent.mkdir(parents=True, exist_ok=True)
+    call(
+        [setup.PYTHON, "-c", "from fortimetra.warm_up import warm_up; warm_up()"],
+        log=setup.LOGS / "compiled.log",
+        what="Could not compile the measuring",
+        do="read var/log/compiled.log",
+        env=env,
+    )
+    stamp.touch()
 
 
 def _run(wanted: Asked, env: dict[str, str]) -> int:
@@ -164,10 +167,9 @@ def _pytest(arguments: Sequence[str], env: dict[str, str], *, out: object = None
 
 
 @contextmanager
-def test_data(folder: str) -> Iterator[dict[str, str]]:
+def test_data(folder: str, template: Path) -> Iterator[dict[str, str]]:
     """A database server on a copy of the migrated databases, and a broker; their addresses."""
     stack = Stack(Path(folder), throwaway=True)
-    template = migrated()
     for name in ("mariadb", "mariadb.ready", "mariadb.password"):
         source = template / name
         if source.is_dir():

@@ -2,7 +2,8 @@
 
 Measuring and rendering are pure functions of their arguments and of the core's source, so a result may be kept for as
 long as both are the same. The digest covers every source file of the core, the versions of its packages, and every
-argument; a changed line in the core makes everything anew. All processes, runs and checkouts share one folder, which
+argument, and settings that are tried instead of the core's own (FORTIMETRA_SETTINGS); a changed line in the core makes
+everything anew. All processes, runs and checkouts share one folder, which
 ./run test names in FORTIMETRA_KEPT. Deleting it costs time and nothing else.
 """
 
@@ -33,8 +34,8 @@ UNUSED_DAYS = 14.0
 
 @cache
 def source_digest() -> str:
-    """Of the core's source and of what it is built on."""
-    total = hashlib.blake2b()
+    """Of the core's source, of what it is built on, and of settings that are tried."""
+    total = hashlib.blake2b(os.environ.get("FORTIMETRA_SETTINGS", "").encode())
     for file in [*sorted(CORE.rglob("*.py")), ROOT / "requirements" / "app.txt"]:
         total.update(file.relative_to(ROOT).as_posix().encode() + b"\0" + file.read_bytes())
     return total.hexdigest()

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 import re
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -92,6 +93,7 @@ def amplitude_to_db(amplitude: float, *, floor_db: float = -200.0) -> float:
     return max(floor_db, 20.0 * math.log10(amplitude)) if amplitude > 0 else floor_db
 
 
+@lru_cache(maxsize=256)
 def name_to_midi(name: str) -> int:
     """MIDI number of a scientific pitch name: letter, sharps (#) or flats (b), octave.
 

@@ -21,10 +21,15 @@ from tests.browser.running import ROOT, start
 PATIENCE_S = 600.0
 # One is of a day, and another checkout may be copying its own.
 UNUSED_S = 2 * 86_400.0
-UNFINISHED = (
-    "from apps.takes.models import Take; import json; "
-    "print(json.dumps(list(Take.objects.values_list('state', flat=True))))"
-)
+# One process that asks again and again: each ./run manage brings the whole server along.
+UNTIL_MEASURED = f"""
+import json, time
+from apps.takes.models import Take
+until = time.monotonic() + {PATIENCE_S}
+while set(states := list(Take.objects.values_list("state", flat=True))) - {{"measured"}} and time.monotonic() < until:
+    time.sleep(0.5)
+print(json.dumps(states))
+"""
 
 
 def _place() -> Path:
@@ -34,10 +39,10 @@ def _place() -> Path:
     return kept.FOLDER / f"demo-{kept.digest(day, [p.read_bytes() for p in (*server, *ops)])}"
 
 
-def states(data: Path) -> list[str]:
-    """The state of every take in the database of a running application."""
+def until_measured(data: Path) -> list[str]:
+    """The state of every take in the database of a running application once all are measured, or patience is over."""
     told = subprocess.run(
-        [sys.executable, str(ROOT / "run"), "manage", "--data", str(data), "shell", "-v", "0", "-c", UNFINISHED],
+        [sys.executable, str(ROOT / "run"), "manage", "--data", str(data), "shell", "-v", "0", "-c", UNTIL_MEASURED],
         capture_output=True, text=True, check=True,
     )  # fmt: skip
     return json.loads(told.stdout.strip().splitlines()[-1])
@@ -48,10 +53,8 @@ def _make(place: Path) -> None:
     shutil.rmtree(part, ignore_errors=True)
     running = start(part)
     try:
-        until = time.monotonic() + PATIENCE_S
-        while set(found := states(part)) - {"measured"}:
-            assert time.monotonic() < until, f"the demo's takes are not measured: {found}"
-            time.sleep(1.0)
+        found = until_measured(part)
+        assert set(found) == {"measured"}, f"the demo's takes are not measured: {found}"
     finally:
         assert running.stop() == 0
     part.replace(place)

@@ -31,9 +31,11 @@ def test_settings_cannot_be_changed_in_passing():
         ONSETS.rise_db = 1.0
 
 
-def digest_with(values: dict[str, object]) -> str:
+DIGEST = "from fortimetra.pipeline.versions import SETTINGS_DIGEST; print(SETTINGS_DIGEST)"
+
+
+def digest_with(values: dict[str, object], code: str = DIGEST) -> str:
     """The digest in a process of its own, with other values."""
-    code = "from fortimetra.pipeline.versions import SETTINGS_DIGEST; print(SETTINGS_DIGEST)"
     given = os.environ | {"FORTIMETRA_SETTINGS": json.dumps(values)}
     return subprocess.run(
         [sys.executable, "-c", code], env=given, capture_output=True, text=True, check=True
@@ -43,6 +45,13 @@ def digest_with(values: dict[str, object]) -> str:
 def test_another_value_has_another_digest():
     assert digest_with({}) == SETTINGS_DIGEST
     assert digest_with({"hear.onsets.rise_db": ONSETS.rise_db * 1.25}) != SETTINGS_DIGEST
+
+
+def test_what_was_kept_with_other_values_is_not_taken_for_what_these_give():
+    code = "from tests.kept import digest; print(digest('a take'))"
+    usual, *others = (digest_with({"hear.onsets.rise_db": value}, code) for value in (2.2, 2.2, 2.75))
+    assert others[0] == usual
+    assert others[1] != usual
 
 
 def test_a_setting_that_is_not_there_is_refused():

@@ -111,11 +111,10 @@ def _sections(off_beats: FloatArray) -> NDArray[np.int64]:
     if n < 2 * GRID.least_section_notes:
         return label
     size = np.zeros(n)
-    for i in range(GRID.least_section_notes, n - GRID.least_section_notes + 1):
+    inside = np.arange(GRID.least_section_notes, n - GRID.least_section_notes + 1)
+    for i in inside[np.abs(off_beats[inside] - off_beats[inside - 1]) > GRID.jump_beats]:
         before = np.median(off_beats[max(0, i - GRID.jump_notes) : i])
-        after = np.median(off_beats[i : i + GRID.jump_notes])
-        step = abs(off_beats[i] - off_beats[i - 1])
-        size[i] = abs(after - before) if step > GRID.jump_beats else 0.0
+        size[i] = abs(np.median(off_beats[i : i + GRID.jump_notes]) - before)
     jumps = [i for i in np.flatnonzero(size > GRID.jump_beats) if size[i] >= size[max(0, i - 2) : i + 3].max()]
     last = -GRID.least_section_notes
     for jump in jumps:

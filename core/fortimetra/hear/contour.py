@@ -55,7 +55,7 @@ class Contour:
 
     def frames(self, from_s: float, to_s: float) -> slice:
         """Frames with from_s <= time < to_s."""
-        first, last = np.searchsorted(self.time_s, (from_s, to_s))
+        first, last = self.time_s.searchsorted((from_s, to_s))
         return slice(int(first), int(last))
 
     def with_f0(self, f0_hz: FloatArray) -> Contour:

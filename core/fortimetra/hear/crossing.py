@@ -98,9 +98,9 @@ def _half_s(share: FloatArray, from_s: float) -> float | None:
 def powers_at(sound: Samples, starts: NDArray[np.int64], length: int, hz: FloatArray, *, rate_hz: int) -> FloatArray:
     """Power at some frequencies in Hann windows that begin at some samples; shape (n_starts, n_hz)."""
     turn = 2.0 * np.pi * (np.arange(length) - length / 2.0)[:, None] / rate_hz * hz
-    window = np.hanning(length + 2)[1:-1, None]
-    frames = np.lib.stride_tricks.sliding_window_view(sound, length)[starts].astype(np.float64)
-    return np.asarray((frames @ (window * np.cos(turn))) ** 2 + (frames @ (window * np.sin(turn))) ** 2)
+    waves = (np.hanning(length + 2)[1:-1, None] * np.hstack((np.cos(turn), np.sin(turn)))).astype(np.float32)
+    parts = np.lib.stride_tricks.sliding_window_view(sound, length)[starts] @ waves
+    return np.asarray(parts[:, : len(hz)] ** 2 + parts[:, len(hz) :] ** 2, dtype=np.float64)
 
 
 def _change(old: FloatArray, new: FloatArray, i: int, reach: int) -> float:

@@ -60,25 +60,30 @@ def find_candidates(mono: Samples, *, rate_hz: int) -> Candidates:
     usual = rise - ndimage.median_filter(rise, size=41, mode="nearest")
     clear, _ = signal.find_peaks(usual, height=ONSETS.rise_db, distance=max(1, round(ONSETS.min_gap_s / ONSETS.hop_s)))
     clear = clear[~_stops(bands, clear)]
+    del bands  # of a quarter of an hour, 60 MB
     places = np.union1d(soft, clear)
     strong = np.isin(places, clear)
     return _sharpened(mono, rate_hz, places * ONSETS.hop_s, over[places], strong)
 
 
 def _levels_over_floor(bands: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Band levels with everything under the floor raised to it; shape (n_bands, n_frames)."""
+    """Band levels with everything under the floor raised to it, in place; shape (n_bands, n_frames)."""
     top = float(bands.max())
-    floor = np.maximum(np.percentile(bands, 10, axis=1) + 6.0, top - ONSETS.range_db)
-    return np.maximum(bands, floor[:, None]).astype(np.float32)
+    for band in bands:
+        np.maximum(band, max(np.percentile(band, 10) + 6.0, top - ONSETS.range_db), out=band)
+    return bands
 
 
 def _rise_db(bands: NDArray[np.float32]) -> FloatArray:
     """Mean rise over bands, dB, per hop; shape (n_frames,)."""
-    before = ndimage.maximum_filter1d(bands, 3, axis=0)[:, : -ONSETS.lag_frames]
-    rise = np.maximum(bands[:, ONSETS.lag_frames :] - before, 0.0).mean(axis=0)
     out = np.zeros(bands.shape[1])
-    # The rise between t-lag and t belongs to its middle.
-    out[ONSETS.lag_frames // 2 : ONSETS.lag_frames // 2 + len(rise)] = rise
+    lag = ONSETS.lag_frames
+    for first in range(0, bands.shape[1] - lag, _CHUNK_FRAMES):
+        last = min(first + _CHUNK_FRAMES, bands.shape[1] - lag)
+        before = ndimage.maximum_filter1d(bands[:, first:last], 3, axis=0)
+        # The rise between t-lag and t belongs to its middle.
+        middle = slice(first + lag // 2, last + lag // 2)
+        out[middle] = np.maximum(bands[:, first + lag : last + lag] - before, 0.0).mean(axis=0)
     return out
 
 
@@ -98,6 +103,7 @@ def _band_levels(x: Samples, rate: int) -> NDArray[np.float32]:
     before = ONSETS.n_fft // 2
     padded = np.zeros(max(before + len(x), (count - 1) * hop + ONSETS.n_fft), np.float32)
     padded[before : before + len(x)] = x
+    del x  # of a quarter of an hour, as large as everything else here
     window = signal.windows.hann(ONSETS.n_fft, sym=False).astype(np.float32)
     weights = _band_weights(rate)
     frames = np.lib.stride_tricks.sliding_window_view(padded, ONSETS.n_fft)[::hop][:count]

@@ -19,6 +19,7 @@ from fortimetra.measure.chord import Balance, ChordNote, balances
 from fortimetra.measure.quiet import Quiet
 from fortimetra.measure.ring import RingReading
 from fortimetra.measure.stop import Stop
+from fortimetra.medians import finite_medians
 from fortimetra.model.analysis import ChordFound, NoiseEvent, NoiseFound, NoteFound
 from fortimetra.model.drill import Drill
 from fortimetra.model.summary import NoiseSummary, StringNoise
@@ -171,7 +172,7 @@ def _under(
     index: int, quiet: Quiet, rows: NDArray[np.int64], events: Sequence[NoiseEvent], limit_db: float, strings: int
 ) -> _Under:
     """What rings in the windows of one event."""
-    own = [p for p in quiet.parts if p.event == index]
+    own = quiet.parts_of.get(index)
     reading = quiet.reading
     if not own or reading is None or not len(rows):
         return _Under(verdicts=("unclear",), reasons=("too_short_for_noise",))
@@ -228,13 +229,8 @@ def _windows_by_event(quiet: Quiet) -> dict[int, NDArray[np.int64]]:
 
 def _floors(reading: RingReading, rows: NDArray[np.int64], strings: Collection[int]) -> dict[int, float]:
     """By string the median level from which it would have been heard, open; without those that had not to be silent."""
-    found = {}
-    for string in sorted(strings):
-        values = reading.floor_db[rows, string - 1]
-        values = values[~np.isnan(values)]
-        if len(values):
-            found[string] = float(np.median(values))
-    return found
+    medians = finite_medians(reading.floor_db[rows])
+    return {string: float(m) for string in sorted(strings) if not np.isnan(m := medians[string - 1])}
 
 
 def _silent_near(quiet: Quiet, rows: NDArray[np.int64], string: int, limit_db: float) -> bool:

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from fortimetra.hear.combs import BIN_HZ, Combs, Found, Power
@@ -39,16 +41,8 @@ class Fit:
         It has to do so, too, without what one an octave or a twelfth above it would explain, what rings in sympathy,
         and its strongest partial: the body that every pluck sets going, or a hum, has one of them, a string a row.
         """
-        total = self.values.sum(axis=2)
-        row = total - self.values.max(axis=2) > EVIDENCE.own_evidence
-        unasked = self.own | (self.level_db > self.answers_db[:, None])[:, :, None]
-        for rest in (
-            self.values[:, :, 0::2].sum(axis=2),
-            self.values[:, :, 0::3].sum(axis=2) + self.values[:, :, 1::3].sum(axis=2),
-            np.where(unasked, self.values, 0.0).sum(axis=2),
-        ):
-            total = np.where(rest > EVIDENCE.own_evidence, total, np.minimum(total, 0.0))
-        return _smooth(np.where(row, total, np.minimum(total, 0.0)), self.seen)
+        loud = self.level_db > self.answers_db[:, None]
+        return _smooth(_fitting(self.values, self.own, loud, EVIDENCE.own_evidence), self.seen)
 
     def threshold(self) -> FloatArray:
         """What a comb has to reach: better than every decoy near in time."""
@@ -72,6 +66,31 @@ class Fit:
         """Some windows as another has them, in place."""
         self.values[rows] = other.values[rows]
         self.shown[rows] = other.shown[rows]
+
+
+@njit(cache=True)
+def _fitting(values: Any, own: Any, loud: Any, least: float) -> FloatArray:
+    """`Fit.evidence` of each window by itself; shape (n_windows, n_combs). own: by partial, loud: by comb, what needs
+    no note just played to sound.
+    """
+    found = np.empty(values.shape[:2])
+    for w in range(values.shape[0]):
+        for c in range(values.shape[1]):
+            total = odd = thirds = unasked = 0.0
+            most = -np.inf
+            for k in range(values.shape[2]):
+                value = values[w, c, k]
+                total += value
+                most = max(most, value)
+                if k % 2 == 0:
+                    odd += value
+                if k % 3 != 2:
+                    thirds += value
+                if own[w, c, k] or loud[w, c]:
+                    unasked += value
+            fits = total - most > least and odd > least and thirds > least and unasked > least
+            found[w, c] = total if fits else min(total, 0.0)
+    return found
 
 
 def own_partials(seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect], combs: Combs) -> NDArray[np.bool_]:
@@ -151,23 +170,33 @@ def levels_of(found: Found, seen: Seen) -> tuple[FloatArray, FloatArray]:
     """Level of each comb against the wanted sound, dB, covered partials by their neighbours' levels; and the share
     those have.
     """
-    stands = found.stands_db > COMBS.present_db
-    log = np.log(np.maximum(found.power, 1e-20))
-    own = np.where(stands, found.power, 0.0).sum(axis=2, dtype=np.float64)
-    k = np.arange(found.power.shape[2])
-    # Nearest seen partial below and above each; a covered one lies between them, or as its one neighbour.
-    below = np.maximum.accumulate(np.where(found.clear, k, -1), axis=2)
-    above = np.minimum.accumulate(np.where(found.clear, k, 99)[:, :, ::-1], axis=2)[:, :, ::-1]
-    has_below, has_above = below >= 0, above < 99
-    at_below = np.take_along_axis(log, np.where(has_below, below, 0), axis=2)
-    at_above = np.take_along_axis(log, np.where(has_above, above, 0), axis=2)
-    share = np.where(has_below & has_above, (k - below) / np.maximum(above - below, 1), np.where(has_above, 1.0, 0.0))
-    between = np.exp((1.0 - share) * at_below + share * at_above)
-    inside = has_above & ~found.clear
-    filled = np.where(inside, between, 0.0).sum(axis=2, dtype=np.float64)
+    own, filled = _own_and_filled(found.power, found.around, found.clear, 10.0 ** (COMBS.present_db / 10.0))
     whole = own + filled
     level = 10.0 * np.log10(np.maximum(whole / seen.wanted[:, None], 1e-20))
     return level, filled / np.maximum(whole, 1e-20)
+
+
+@njit(cache=True)
+def _own_and_filled(power: Any, around: Any, clear: Any, present: float) -> tuple[FloatArray, FloatArray]:
+    """Power of the partials of each comb that stand out, and of covered ones by the nearest clear ones below and above
+    (in the logarithm), or the one above alone; shape (n_windows, n_combs).
+    """
+    own, filled = np.zeros(power.shape[:2]), np.zeros(power.shape[:2])
+    for w in range(power.shape[0]):
+        for c in range(power.shape[1]):
+            last = -1
+            for k in range(power.shape[2]):
+                if not clear[w, c, k]:
+                    continue
+                high = max(power[w, c, k], 1e-20)
+                if high > present * max(around[w, c, k], 1e-20):
+                    own[w, c] += power[w, c, k]
+                low = high if last < 0 else max(power[w, c, last], 1e-20)
+                for covered in range(last + 1, k):
+                    share = (covered - last) / (k - last)
+                    filled[w, c] += np.exp((1.0 - share) * np.log(low) + share * np.log(high))
+                last = k
+    return own, filled
 
 
 def floors_of(fit: Fit, found: Found, seen: Seen, number: int) -> FloatArray:

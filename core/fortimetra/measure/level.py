@@ -70,9 +70,9 @@ def note_levels(
     raw, u, u_alone = _levels_dbfs(mono, match, rate_hz, overlaps_s or [None] * len(match.events))
     sounding = np.array([max(1, sum(not n.note.muted for n in e.notes)) for e in match.events])
     raw = raw - 10.0 * np.log10(sounding)
-    ways = [way_of(match, i) for i in range(len(match.events))]
+    ways = np.array([way_of(match, i) for i in range(len(match.events))])
     known = ~np.isnan(raw)
-    plain = raw[known & np.array([w == "picked" for w in ways])]
+    plain = raw[known & (ways == "picked")]
     if not len(plain):
         plain = raw[known]
     if not len(plain):
@@ -82,16 +82,16 @@ def note_levels(
     hand_db = _hand_db(level, ways, strings)
     kinds = np.array([e.notes[0].event.articulation for e in match.events])
     found: list[NoteLevel | None] = []
-    for i in range(len(level)):
+    for i, way in enumerate(ways.tolist()):
         if not known[i]:
             found.append(None)
             continue
-        note = NoteLevel(float(level[i]), float(u[i]), ways[i])
+        note = NoteLevel(float(level[i]), float(u[i]), way)
         compared = _compared(note, i, level, ways, strings, hand_db)
         compared = replace(compared, u_louder_db=_with_its_own(compared, float(u_alone[i])))
         if compared.against == "picked":
-            picked = level[known & (strings == strings[i]) & np.array([w == "picked" for w in ways])]
-            its_kind = level[known & (strings == strings[i]) & (kinds == kinds[i])]
+            own = known & (strings == strings[i])
+            picked, its_kind = level[own & (ways == "picked")], level[own & (kinds == kinds[i])]
             compared = replace(compared, like=_among(note, picked, its_kind, hand_db.get("picked")))
         found.append(compared)
     return found
@@ -198,14 +198,14 @@ def way_of(match: Match, index: int) -> Way:
     return "tapped" if event.articulation == "tap" else "picked"
 
 
-def _hand_db(level: FloatArray, ways: list[Way], strings: FloatArray) -> dict[Way, float]:
+def _hand_db(level: FloatArray, ways: NDArray[np.str_], strings: FloatArray) -> dict[str, float]:
     """How much notes that are played alike scatter on their strings, standard deviation over the whole take, by how
     they are played, where enough tell. One string's few picked notes say little of it, and a soft one among four would
     say a lot.
     """
-    found: dict[Way, float] = {}
-    for way in set(ways):
-        own = np.array([w == way for w in ways]) & ~np.isnan(level)
+    found: dict[str, float] = {}
+    for way in set(ways.tolist()):
+        own = (ways == way) & ~np.isnan(level)
         rest: list[float] = []
         for string in np.unique(strings[own]):
             values = level[own & (strings == string)]
@@ -217,21 +217,25 @@ def _hand_db(level: FloatArray, ways: list[Way], strings: FloatArray) -> dict[Wa
 
 
 def _compared(
-    note: NoteLevel, i: int, level: FloatArray, ways: list[Way], strings: FloatArray, hand_db: dict[Way, float]
+    note: NoteLevel,
+    i: int,
+    level: FloatArray,
+    ways: NDArray[np.str_],
+    strings: FloatArray,
+    hand_db: dict[str, float],
 ) -> NoteLevel:
     """The note with its deviation from what it should equal; hand_db: scatter of notes played alike."""
-    same_way = np.array([w == note.way for w in ways]) & ~np.isnan(level)
+    known = ~np.isnan(level)
+    same_way = (ways == note.way) & known
     own_string = strings == strings[i]
     others = np.arange(len(level)) != i
     against: Literal["string", "picked", "take", "neighbours"]
     extra_u = 0.0
     if note.way == "accented":
-        plain = np.array([w in {"picked", "slurred", "tapped"} for w in ways]) & ~np.isnan(level)
+        plain = np.isin(ways, ("picked", "slurred", "tapped")) & known
         near = plain & (np.abs(np.arange(len(level)) - i) <= LEVEL.neighbours)
         chosen, against = (near & own_string if (near & own_string).sum() >= 2 else near), "neighbours"
-    elif note.way in {"slurred", "tapped"} and (
-        (picked := np.array([w == "picked" for w in ways]) & ~np.isnan(level) & own_string).sum() >= 1
-    ):
+    elif note.way in {"slurred", "tapped"} and ((picked := (ways == "picked") & known & own_string).sum() >= 1):
         chosen, against = picked, "picked"
     elif (same_way & own_string & others).sum() >= LEVEL.least_notes - 1:
         chosen, against = same_way & own_string, "string"

@@ -9,6 +9,7 @@ are the less certain the more of that stands half-way between the old partials.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 from typing import Any, Literal
 
 import numpy as np
@@ -145,8 +146,7 @@ def overlap_of(
 def _power(sound: Samples, at: NDArray[np.int64], rate_hz: int) -> FloatArray:
     """Power spectra of the windows that begin at some samples; shape (n_windows, n_bins)."""
     length = round(OVERLAP.window_s * rate_hz)
-    window = np.hanning(length + 2)[1:-1].astype(np.float32)
-    frames = np.lib.stride_tricks.sliding_window_view(sound, length)[at] * window
+    frames = np.lib.stride_tricks.sliding_window_view(sound, length)[at] * _window(length)
     found = fft.rfft(frames, _N_FFT, axis=1)
     return np.asarray(found.real**2 + found.imag**2, dtype=np.float64)
 
@@ -195,15 +195,28 @@ def _reach_s(level_db: FloatArray, end: int) -> float:
     if last <= first:
         return 0.0
     fall_db_per_s = float(level_db[first] - level_db[last]) / ((last - first) * OVERLAP.hop_s)
-    x = np.linspace(0.0, 0.5, 200)
-    held = 0.5 - x - np.sin(2.0 * np.pi * x) / (2.0 * np.pi)
-    held_db = 20.0 * np.log10(np.maximum(held, 1e-4))
+    x, held_db, slope = _held()
     before_db = float(np.max(level_db[max(0, end - round(OVERLAP.window_s / OVERLAP.hop_s)) : end + 1]))
     place = float(np.interp(-(OVERLAP.within_db + before_db), held_db[::-1], x[::-1])) * OVERLAP.window_s
-    slope = np.gradient(held_db, x * OVERLAP.window_s)
     expected = -float(np.interp(place / OVERLAP.window_s, x, slope))
     share = float(np.clip(fall_db_per_s / max(expected, 1e-9), 0.0, 1.0))
     return place * share
+
+
+@cache
+def _window(length: int) -> NDArray[np.float32]:
+    return np.hanning(length + 2)[1:-1].astype(np.float32)
+
+
+@cache
+def _held() -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Past an abrupt stop, by how much of a window: the share of amplitude it still holds, dB, and the slope of that,
+    dB per s.
+    """
+    x = np.linspace(0.0, 0.5, 200)
+    held = 0.5 - x - np.sin(2.0 * np.pi * x) / (2.0 * np.pi)
+    held_db = 20.0 * np.log10(np.maximum(held, 1e-4))
+    return x, held_db, np.gradient(held_db, x * OVERLAP.window_s)
 
 
 def _peaks(power: FloatArray, bins: FloatArray) -> FloatArray:

@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -40,6 +41,14 @@ class Quiet:
     chords: tuple[tuple[ChordNote, ...], ...]
     driven: bool | None
     tail: Tail = field(default_factory=lambda: Tail(None))
+
+    @cached_property
+    def parts_of(self) -> dict[int, list[Part]]:
+        """The parts of each event."""
+        found: dict[int, list[Part]] = {}
+        for part in self.parts:
+            found.setdefault(part.event, []).append(part)
+        return found
 
     @property
     def tail_ms(self) -> float | None:

@@ -233,7 +233,7 @@ class RingSettings:
         12.0, "How near two pitches have to be to a whole ratio to share partials.", BENCH_QUIET
     )
     rounds: int = setting(4, "Most rounds of adding strings.", BENCH_QUIET)
-    at_once_s: float = setting(120.0, "So much of a take is held at once.", BENCH_QUIET)
+    at_once_s: float = setting(60.0, "So much of a take is held at once.", BENCH_QUIET)
     hides_db: float = setting(-12.0, "A string this loud hides others.", BENCH_QUIET)
     confined_db: float = setting(
         -21.0,

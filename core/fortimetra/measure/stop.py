@@ -61,10 +61,11 @@ def stops(mono: Samples, match: Match, parts: Sequence[Part], *, rate_hz: int, g
 def _rests(match: Match, parts: Sequence[Part], end_s: float) -> Iterator[tuple[float, float]]:
     """From when on nothing should sound, and until when, where that is long enough."""
     onsets = np.array([n.onset_s for n in match.notes] or [0.0])
-    for due_s in sorted({p.until_s for p in parts if np.isfinite(p.until_s)}):
-        if any(p.from_s < due_s + STOP.least_rest_s and p.until_s > due_s for p in parts):
+    from_s, until_s = (np.array([getattr(p, name) for p in parts]) for name in ("from_s", "until_s"))
+    for due_s in np.unique(until_s[np.isfinite(until_s)]).tolist():
+        if np.any((from_s < due_s + STOP.least_rest_s) & (until_s > due_s)):
             continue  # something goes on, or begins
-        begins = max(p.from_s for p in parts if p.until_s == due_s)
+        begins = float(from_s[until_s == due_s].max())
         later = onsets[onsets > begins + 1e-6]
         rest_ends = min(float(later[0]) if len(later) else end_s, end_s)
         if rest_ends - due_s >= STOP.least_rest_s:
