@@ -9,6 +9,7 @@ partials is enough: at 50 ms neighbours differ from the fourth partial of low E 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -74,8 +75,8 @@ def salience(
         if not len(own):
             continue
         length = round(length_s * rate_hz)
-        window = np.hanning(length + 2)[1:-1].astype(np.float32)
-        combs = _combs(window, rate_hz, (lowest, highest), offset_cents)
+        window = _window(length)
+        combs = _combs(length, rate_hz, (lowest, highest), offset_cents)
         views = np.lib.stride_tricks.sliding_window_view(padded, length)
         for first in range(0, len(own), _AT_ONCE):
             part = own[first : first + _AT_ONCE]
@@ -110,10 +111,17 @@ def _fit(spectra: Scores, combs: Scores, rate: int) -> Scores:
     return np.asarray(_flat(spectra, rate) @ combs.T, dtype=np.float32)
 
 
-def _combs(window: NDArray[np.float32], rate: int, midi: tuple[int, int], offset_cents: float) -> Scores:
-    """The spectrum of equal partials of each semitone, as the window shows it; shape (n_semitones, n_bins)."""
+def _window(length: int) -> NDArray[np.float32]:
+    return np.hanning(length + 2)[1:-1].astype(np.float32)
+
+
+@lru_cache(maxsize=16)
+def _combs(length: int, rate: int, midi: tuple[int, int], offset_cents: float) -> Scores:
+    """The spectrum of equal partials of each semitone, as a window of this length shows it; shape (n_semitones,
+    n_bins). Kept: most guitars are not off as a whole, and the next take asks for the same.
+    """
     fine = 16
-    lobe = np.abs(fft.rfft(window, SALIENCE.n_fft * fine))
+    lobe = np.abs(fft.rfft(_window(length), SALIENCE.n_fft * fine))
     bins = np.arange(SALIENCE.n_fft // 2 + 1)
     rows = []
     for number in range(midi[0], midi[1] + 1):

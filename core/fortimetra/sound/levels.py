@@ -129,9 +129,11 @@ def find_hum(mono: Samples, frames: FloatArray, *, rate_hz: int) -> HumLevels | 
     part = part[: 4 * rate_hz]
     window = signal.windows.hann(len(part), sym=False)
     n_fft = 1 << int(np.ceil(np.log2(4 * len(part))))
-    power = np.abs(np.fft.rfft((part - part.mean()) * window, n_fft)) ** 2 / (window.sum() / 2.0) ** 2 / 2.0
     bin_hz = rate_hz / n_fft
     lobe = max(1, round(2.0 / (len(part) / rate_hz) / bin_hz))
+    used = round(LEVELS.hum_harmonics * max(LEVELS.mains_hz) / bin_hz) + 6 * lobe + 1
+    spectrum = np.fft.rfft((part - part.mean()) * window, n_fft)[:used]
+    power = np.abs(spectrum) ** 2 / (window.sum() / 2.0) ** 2 / 2.0
     found = [_harmonics(power, mains, bin_hz, lobe) for mains in LEVELS.mains_hz]
     best = max(found, key=lambda harmonics: (len(harmonics), sum(p for _, _, p in harmonics)))
     if len(best) < 3:
