@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-import tempfile
 import zlib
 from dataclasses import dataclass, replace
-from pathlib import Path
 
 import numpy as np
 from fortimetra import TakeError
 
-from benchmarks._chains import CHAINS
 from benchmarks._players import Also, clean_steps, play_steps
-from benchmarks.takes import drill_of, guitar_in, judged, sound_of
+from benchmarks.takes import drill_of, judged_through
 
 LEVELS_DB = (-8.0, -14.0, -20.0, -26.0, -32.0)
 DRILLS = (
@@ -72,13 +69,10 @@ def rung(case: RingCase) -> Rung | None:
             step = replace(step, also=(Also(string, 0, 0.01, 0.95 * step.seconds, case.level_db),))
         made_of.append(step)
     made = play_steps(drill, made_of, rng)
-    with tempfile.TemporaryDirectory() as name:
-        folder = Path(name)
-        sound = CHAINS[case.chain](sound_of(guitar_in(folder, case.guitar), made, folder), rng)
-        try:
-            found = judged(sound, drill, folder)
-        except TakeError:
-            return None
+    try:
+        found = judged_through(case.guitar, made, drill, case.chain, rng)
+    except TakeError:
+        return None
     events = [e for e in found.noise_events if e.kind in {"open_ring", "pressed", "bleed", "after_stop"}]
     said = tuple(
         tuple(sorted({e.string or 0 for e in events if e.from_s < end_s and e.to_s > from_s + 0.03}))
@@ -86,4 +80,4 @@ def rung(case: RingCase) -> Rung | None:
     )
     free_of = [e for e in events if not any(e.from_s < end_s + 0.3 and e.to_s > from_s for _, from_s, end_s in rings)]
     false = sum(e.verdict == "outside" for e in free_of)
-    return Rung(case, tuple(s for s, _, _ in rings), said, false, len(sound) / 48_000 / 60.0)
+    return Rung(case, tuple(s for s, _, _ in rings), said, false, made.seconds / 60.0)

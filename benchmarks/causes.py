@@ -9,21 +9,18 @@ from __future__ import annotations
 
 import argparse
 import sys
-import tempfile
 import zlib
 from collections import Counter, defaultdict
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
-from pathlib import Path
 
 import numpy as np
 from fortimetra import Drill, TakeError
 from fortimetra.drills.library import library
 
-from benchmarks._chains import CHAINS
 from benchmarks._habits import HABITS
 from benchmarks._players import clean_steps, play_steps
-from benchmarks.takes import guitar_in, judged, sound_of
+from benchmarks.takes import judged_through
 
 MOST_NOTES = 90
 
@@ -53,13 +50,10 @@ def said(case: Try) -> tuple[Try, tuple[str, ...]]:
     rng = np.random.default_rng([case.seed, zlib.crc32(habit.name.encode())])
     steps = clean_steps(drill)
     made = play_steps(drill, steps if clean else habit.change(drill, steps, rng), rng)
-    with tempfile.TemporaryDirectory() as name:
-        folder = Path(name)
-        sound = CHAINS[case.chain](sound_of(guitar_in(folder, case.guitar), made, folder), rng)
-        try:
-            return case, tuple(c.code for c in judged(sound, drill, folder).causes)
-        except TakeError as error:
-            return case, (f"refused: {error.code}",)
+    try:
+        return case, tuple(c.code for c in judged_through(case.guitar, made, drill, case.chain, rng).causes)
+    except TakeError as error:
+        return case, (f"refused: {error.code}",)
 
 
 def cases(options: argparse.Namespace) -> list[Try]:

@@ -10,20 +10,17 @@ from __future__ import annotations
 
 import argparse
 import sys
-import tempfile
 import zlib
 from collections import Counter, defaultdict
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
 from itertools import pairwise
-from pathlib import Path
 
 import numpy as np
 from fortimetra import Analysis, Drill, TakeError
 
-from benchmarks._chains import CHAINS
 from benchmarks._players import SOUNDS_SHARE, Also, Step, clean_steps, play_steps
-from benchmarks.takes import drill_of, guitar_in, judged, sound_of
+from benchmarks.takes import drill_of, judged_through
 
 TWICE_MS = (0.0, 40.0, 50.0)
 OVER_MS = (0.0, 40.0, 100.0, 180.0)
@@ -104,13 +101,10 @@ def one(case: Case) -> tuple[Case, Counter[str]]:
     else:
         steps, over = going_on(steps, case.ms)
     made = play_steps(drill, steps, rng)
-    with tempfile.TemporaryDirectory() as name:
-        folder = Path(name)
-        sound = CHAINS[case.chain](sound_of(guitar_in(folder, case.guitar), made, folder), rng)
-        try:
-            found = judged(sound, drill, folder)
-        except TakeError:
-            return case, Counter(put_in=len(again_s) + len(over))
+    try:
+        found = judged_through(case.guitar, made, drill, case.chain, rng)
+    except TakeError:
+        return case, Counter(put_in=len(again_s) + len(over))
     if case.kind == "twice":
         return case, _doubles(found, again_s)
     return case, _bleeds(found, drill, over, case.ms / 1000.0)

@@ -123,6 +123,13 @@ def judged(sound: Samples, drill: Drill, folder: Path, *, clicked: bool = True) 
     return analyse(path, drill=drill, click=click)
 
 
+def judged_through(guitar: str, made: Performance, drill: Drill, chain: str, rng: np.random.Generator) -> Analysis:
+    """A performance on a guitar through a chain, judged. Raises TakeError where it is refused."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        return judged(CHAINS[chain](sound_of(guitar_in(folder, guitar), made, folder), rng), drill, folder)
+
+
 def counted(found: Analysis, made: Performance, drill: Drill) -> Counter[str]:
     """What became of every asked note."""
     row: Counter[str] = Counter(takes=1, causes=len(found.causes))

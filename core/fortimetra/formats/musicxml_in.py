@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 import re
 import warnings
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
@@ -18,20 +18,19 @@ from xml.etree.ElementTree import Element, SubElement, tostring
 
 from music21 import articulations, bar, chord, converter, note, repeat, stream
 from music21.exceptions21 import Music21Exception
-from pydantic import ValidationError
 
 from fortimetra.errors import DrillError, SignalError
+from fortimetra.formats.musicxml_aside import read_aside, take_back
 from fortimetra.formats.musicxml_marks import NoteMarks, bend_of, marks_of, report_left_out, slurs
-from fortimetra.formats.musicxml_out import FIELD, Aside, AsideEvent, exact
 from fortimetra.formats.musicxml_tree import ScoreTree, one_part, parsed, unpacked
 from fortimetra.formats.score_in import Head, Imported, Report, ScoreEvent, ScoreNote, to_drill
-from fortimetra.model.drill import MAX_EVENTS, Tempo, bar_and_beat
+from fortimetra.formats.written import exact
+from fortimetra.model.drill import MAX_EVENTS, bar_and_beat
 from fortimetra.model.guitar import STANDARD_TUNING, checked_tuning, pitch_midi
 
 MARK = "fortimetra-note-"
 NOMINAL_BPM = 60.0
 MOST_REPEATS = 200
-SAME_SWING = 0.002
 
 
 @dataclass
@@ -65,9 +64,9 @@ def read_musicxml(content: bytes) -> Imported:
     heard = list(_heard(part))
     _report_elements(heard, marks, elements, per_bar, report)
     events = _events(heard, marks, per_bar, report)
-    aside = _aside(score.root, report)
+    aside = read_aside(score.root, report)
     if aside is not None:
-        _take_back(aside, events, head, report)
+        take_back(aside, events, head, report)
     if repeats > 1 or "repeats" not in head.more:
         head.more["repeats"] = repeats
     return to_drill(events, head, report)
@@ -139,8 +138,8 @@ def _heard(part: stream.Part) -> Iterator[_Heard]:
             for element in voice.notesAndRests:
                 if element.style.hideObjectOnPrint:
                     continue
-                at = start + inside + Fraction(element.offset).limit_denominator(960)
-                length = Fraction(element.quarterLength).limit_denominator(960)
+                at = start + inside + exact(element.offset)
+                length = exact(element.quarterLength)
                 if isinstance(element, note.Rest):
                     if length > 0:
                         yield _Heard(at, length, number, None, None, None)
@@ -380,85 +379,3 @@ def _swing(part: Element) -> dict[str, float]:
         return {}
     share = first / (first + second) if first + second > 0 else 0.5
     return {"swing": round(share, 3)} if 0.5 <= share <= 0.75 else {}
-
-
-def _aside(root: Element, report: Report) -> Aside | None:
-    for element in root.iterfind("identification/miscellaneous/miscellaneous-field"):
-        if element.get("name") == FIELD:
-            try:
-                return Aside.model_validate_json(element.text or "")
-            except ValidationError:
-                report.add("What this program had written beside the score could not be read and was left out")
-    return None
-
-
-def _take_back(aside: Aside, events: list[ScoreEvent], head: Head, report: Report) -> None:
-    """What this program wrote beside the score, where the score still says the same."""
-    if head.more["tempo"] is not None and aside.tempo is not None:
-        _take_back_tempo(head.more["tempo"], aside.tempo)
-    head.more.update({n: getattr(aside, n) for n in Aside.model_fields if n not in {"events", "tempo"}})
-    _split_rests(events, [s for s in aside.events if not s.at])
-    by_place = {_place(e.beat, [n.string or 0 for n in e.notes]): e for e in events}
-    same = [_take_back_event(s, by_place.get(_place(s.beat, s.at))) for s in aside.events]
-    if not (_ids_kept(events) and all(same)):
-        report.add("The notes were changed after they were exported; what no longer fits them was left out")
-
-
-def _place(beat: Fraction | float, strings: Sequence[int]) -> tuple[float, tuple[int, ...]]:
-    return round(float(beat), 5), tuple(sorted(strings))
-
-
-def _take_back_tempo(tempo: dict[str, Any], aside: Tempo) -> None:
-    tempo["count_in_beats"] = aside.count_in_beats
-    if abs(aside.swing - tempo.get("swing", 0.5)) < SAME_SWING:
-        tempo["swing"] = aside.swing
-
-
-def _ids_kept(events: list[ScoreEvent]) -> bool:
-    """Whether every event has an id of its own; else all lose theirs, and bends what they refer to."""
-    ids = {e.marks.get("id") for e in events}
-    if None not in ids and len(ids) == len(events):
-        return True
-    for event in events:
-        event.marks.pop("id", None)
-        if event.marks.get("bend"):
-            event.marks["bend"] |= {"reference": None}
-    return False
-
-
-def _take_back_event(saved: AsideEvent, event: ScoreEvent | None) -> bool:
-    """Whether the score still says of an event what was written; what it has no word for is put back."""
-    if event is None:
-        return False
-    event.marks |= {"id": saved.id, "voice": saved.voice}
-    if not event.notes:
-        return True
-    same = True
-    event.notes.sort(key=lambda n, at=saved.at: at.index(n.string))  # type: ignore[misc]
-    for name in ("bend", "vibrato"):
-        mark = getattr(saved, name)
-        if (mark is None) == (event.marks.get(name) is None):
-            event.marks[name] = None if mark is None else mark.model_dump(by_alias=True)
-        else:
-            same = False
-    if saved.articulation in {"strum", "repluck", "hammer"} and "articulation" not in event.marks:
-        event.marks["articulation"] = saved.articulation
-    if saved.slide is not None:
-        event.marks |= {"slide": saved.slide.model_dump(), "from_side": None}
-    if saved.stroke is not None and event.marks.get("stroke") == saved.stroke.removeprefix("sweep_"):
-        event.marks["stroke"] = saved.stroke
-    for single, finger in zip(event.notes, saved.fingers, strict=False):
-        if finger in {None, "tap", "slide"} and single.finger is None:
-            single.finger = finger
-    return same
-
-
-def _split_rests(events: list[ScoreEvent], saved: list[AsideEvent]) -> None:
-    """Rests that follow each other stand as one in the score; they are several again where they fill the same time."""
-    spans = sorted((exact(s.beat), exact(s.length or 0.0)) for s in saved)
-    for event in [e for e in events if not e.notes]:
-        inside = [(b, n) for b, n in spans if event.beat <= b and b + n <= event.beat + event.length]
-        ends = [event.beat, *(b + n for b, n in inside)]
-        if len(inside) > 1 and [b for b, _ in inside] == ends[:-1] and ends[-1] == event.beat + event.length:
-            events.remove(event)
-            events += [ScoreEvent(b, n) for b, n in inside]

@@ -13,15 +13,11 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
-from fortimetra.formats.written import Written, written
-from fortimetra.model.base import Model
-from fortimetra.model.drill import Articulation, Bend, Drill, DrillNote, Event, Family, Member, School, Tempo
+from fortimetra.formats.musicxml_aside import FIELD, aside_of
+from fortimetra.formats.written import Written, exact, written
+from fortimetra.model.drill import Articulation, Bend, Drill, DrillNote, Event
 from fortimetra.model.guitar import pitch_midi
-from fortimetra.model.hand import Finger, Slide, Stroke, VibratoAsked
-from fortimetra.model.tolerance import Measure, Profile, Tolerances
 
-FIELD = "fortimetra-drill"
-FINEST = 960
 SLURS = {"hammer": "hammer-on", "pull": "pull-off"}
 # The fretting hand's fingers as text; a tapping finger and a slide are no fingering.
 FINGERINGS = {"1": "1", "2": "2", "3": "3", "4": "4", "thumb": "T"}
@@ -52,72 +48,12 @@ def drill_to_musicxml(drill: Drill) -> bytes:
     identification = SubElement(root, "identification")
     SubElement(SubElement(identification, "encoding"), "software").text = "Fortimetra"
     aside = SubElement(SubElement(identification, "miscellaneous"), "miscellaneous-field", name=FIELD)
-    aside.text = _aside(drill).model_dump_json(by_alias=True, exclude_defaults=True)
+    aside.text = aside_of(drill).model_dump_json(by_alias=True, exclude_defaults=True)
     SubElement(SubElement(SubElement(root, "part-list"), "score-part", id="P1"), "part-name").text = "Guitar"
     part = SubElement(root, "part", id="P1")
     _Writer(drill, part).write()
     indent(root)
     return DOCTYPE + tostring(root, encoding="utf-8") + b"\n"
-
-
-def exact(beats: float) -> Fraction:
-    """A beat or length as the fraction it was rounded from.
-
-    >>> exact(0.333333), exact(2.5)
-    (Fraction(1, 3), Fraction(5, 2))
-    """
-    return Fraction(beats).limit_denominator(FINEST)
-
-
-class AsideEvent(Model):
-    """What a score does not say of an event. at: its strings, in the drill's order; length: of a rest."""
-
-    beat: float
-    at: tuple[int, ...]
-    length: float | None = None
-    id: str
-    articulation: Articulation
-    bend: Bend | None = None
-    vibrato: VibratoAsked | None = None
-    voice: int = 1
-    slide: Slide | None = None
-    stroke: Stroke | None = None
-    fingers: tuple[Finger | None, ...] = ()
-
-
-class Aside(Model):
-    """What a score does not say of a drill."""
-
-    family: Family
-    a4_hz: float
-    tempo: Tempo | None
-    profile: Profile
-    tolerances: Tolerances
-    school: School
-    measures: tuple[Measure, ...]
-    members: tuple[Member, ...] = ()
-    events: tuple[AsideEvent, ...]
-
-
-def _aside(drill: Drill) -> Aside:
-    events = tuple(
-        AsideEvent(
-            beat=e.beat,
-            at=tuple(n.string for n in e.notes),
-            length=None if e.notes else e.length,
-            id=e.id,
-            articulation=e.articulation,
-            bend=e.bend,
-            vibrato=e.vibrato,
-            voice=e.voice,
-            slide=e.slide,
-            stroke=e.stroke,
-            fingers=tuple(n.finger for n in e.notes) if any(n.finger for n in e.notes) else (),
-        )
-        for e in drill.events
-    )
-    head = {name: getattr(drill, name) for name in Aside.model_fields if name != "events"}
-    return Aside(events=events, **head)
 
 
 @dataclass

@@ -13,6 +13,16 @@ TYPES: dict[str, Fraction] = {
 MOST_DOTS = 2
 # Actual notes in the time of normal ones, by the odd factor of the length's denominator.
 TUPLETS: dict[int, tuple[int, int]] = {3: (3, 2), 5: (5, 4), 7: (7, 4), 9: (9, 8)}
+FINEST = 960
+
+
+def exact(beats: float) -> Fraction:
+    """A beat or length as the fraction it was rounded from.
+
+    >>> exact(0.333333), exact(2.5)
+    (Fraction(1, 3), Fraction(5, 2))
+    """
+    return Fraction(beats).limit_denominator(FINEST)
 
 
 @dataclass(frozen=True)
