@@ -2,8 +2,9 @@
 
 `./run bench strokes [--chains straight,amp,phone] [--guitars clean,steel,jazz,…] [--jobs 2]`. Whole drills of the
 library by clean hands; FluidSynth's guitars and one recorded by somebody else, never the simulated student. Every
-fourth single note is struck again 40 or 50 ms later (the string stops at the second stroke); of every second note
-before a change of string the end is 40, 100 or 180 ms late, of which 60 are allowed.
+fourth single note is struck again about 40 or 50 ms later (by HAND_S more or less, as a hand does; the string stops at
+the second stroke); of every second note before a change of string the end is 40, 100 or 180 ms late, of which 60 are
+allowed.
 """
 
 from __future__ import annotations
@@ -19,6 +20,7 @@ from itertools import pairwise
 import numpy as np
 from fortimetra import Analysis, Drill, TakeError
 
+from benchmarks._lines import HAND_S
 from benchmarks._players import SOUNDS_SHARE, Also, Step, clean_steps, play_steps
 from benchmarks.takes import drill_of, judged_through
 
@@ -56,7 +58,7 @@ def struck_twice(steps: list[Step], ms: float, rng: np.random.Generator) -> tupl
     for number, step in enumerate(steps):
         note = step.event.notes[0] if len(step.event.notes) == 1 else None
         if ms and note is not None and number % 4 == 1 and step.seconds > SHORTEST_S and not note.muted:
-            after_s, level_db = ms / 1000.0, float(rng.normal(-1.0, 1.5))
+            after_s, level_db = ms / 1000.0 + float(rng.normal(0.0, HAND_S)), float(rng.normal(-1.0, 1.5))
             rest_s = SOUNDS_SHARE * step.seconds - after_s
             second = Also(note.string, note.fret or 0, after_s, rest_s, level_db)
             held = after_s / step.seconds / SOUNDS_SHARE

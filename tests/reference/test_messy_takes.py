@@ -19,7 +19,8 @@ from fortimetra.model.word import Pin
 from benchmarks import _chains as room
 from benchmarks._lines import guitars
 from benchmarks._notes import RATE_HZ
-from benchmarks._players import PLAYERS, START_S, Performance, Sounding, play
+from benchmarks._players import PLAYERS, START_S, Performance, Sounding, clean_steps, play, play_steps
+from benchmarks.causes import drill_of as long_drill_of
 from benchmarks.takes import MEASURES, judged, sound_of
 from tests.kept import value
 
@@ -319,3 +320,19 @@ def test_talk_alone_is_refused_in_a_sentence():
         measured(sound, drill_of())
     assert refused.value.code in {"wrong_drill", "no_notes"}
     assert len(refused.value.detail) > 40
+
+
+@pytest.mark.parametrize(
+    ("guitar", "start", "seed"),
+    [
+        ("clean", "Finger pairs 1-3, hammer-ons alone", 0),
+        ("clean", "Finger pairs all", 2),
+        ("steel", "Finger pairs 1-3, hammer-ons alone", 2),
+    ],
+)
+def test_a_room_that_answers_every_stroke_strikes_nothing_twice(guitar, start, seed):
+    # It swells at the same time after each stroke of a pitch; of the first take three notes were called struck twice.
+    drill = long_drill_of(start)
+    made = play_steps(drill, clean_steps(drill), np.random.default_rng(seed))
+    found = measured(room.phone_room(sounded(made, guitar), np.random.default_rng(seed)), drill)
+    assert [e.near for e in found.extras if e.kind == "double_hit"] == []

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 
 from fortimetra.settings import setting, stage
 
+BENCH_CAUSES = "by hand, held by ./run bench causes and strokes"
 BENCH_QUIET = "by hand, held by ./run bench quiet"
 BENCH_TAKES = "by hand, held by ./run bench takes"
 BENCH_TIME = "by hand, held by ./run bench time"
@@ -152,6 +153,15 @@ class ListenSettings:
     double_broken_rise_db: float = setting(2.2, "Rise of one that breaks what rings, however little.", BENCH_TAKES)
     double_broken_contrast_db: float = setting(0.5, "Least contrast of such a break.", BENCH_TAKES)
     double_soft_rise_db: float = setting(1.5, "Rise of one whose contrast is clear.", BENCH_TAKES)
+    every_time_s: float = setting(
+        0.005, "What rises this evenly after the strokes of a pitch is the room's or the guitar's.", BENCH_CAUSES
+    )
+    every_time_rise_db: float = setting(0.5, "Rise of what is counted so.", BENCH_CAUSES)
+    every_time_share: float = setting(
+        0.5, "After this share of a pitch's other notes it comes every time.", BENCH_CAUSES
+    )
+    every_time_notes: int = setting(3, "Of so many other notes at least.", BENCH_CAUSES)
+    every_time_contrast_db: float = setting(1.5, "Contrast of what is a stroke however often it comes.", BENCH_CAUSES)
     falls_db: float = setting(2.0, "Fall of level at which something stops rather than begins.", BENCH_TAKES)
     clear_extra_db: float = setting(5.0, "Contrast from which an extra without pitch is one.", BENCH_TAKES)
     swell_db: float = setting(8.0, "Rise of a note after its attack that is a swell, not a double hit.", BENCH_TAKES)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -141,24 +142,22 @@ def _no_note(note: HeardNote, contour: Contour, usual_dbfs: float) -> bool:
 
 def with_double_hits(matched: Match, candidates: Candidates, contour: Contour, drill: Drill) -> Match:
     """Second attacks too soft to stand alone: just after a note, where nothing else rises, they are its double."""
-    single = tuple(n for n in matched.extras if not _too_soft_a_double(n, matched, drill, contour))
+    rises = _rises_after(matched, candidates, drill)
+    single = tuple(n for n in matched.extras if not _too_soft_a_double(n, matched, drill, contour, rises))
     matched = replace(matched, extras=single)
     taken = np.array([n.onset_s for n in matched.notes])
     doubles = []
-    for event, note in zip(matched.events, matched.heard, strict=True):
+    for number, (event, note) in enumerate(zip(matched.events, matched.heard, strict=True)):
         if note is None:
             continue
-        slot_s = event.notes[0].event.length * drill.seconds_per_beat
-        near = slice(
-            *np.searchsorted(
-                candidates.time_s, (note.onset_s + EXTRAS.one_attack_s, note.onset_s + double_limit_s(slot_s))
-            )
-        )
+        near = _near_after(note, event, candidates, drill)
         for i in range(near.start, near.stop):
             time = float(candidates.time_s[i])
             free = np.min(np.abs(taken - time)) >= EXTRAS.one_attack_s
-            clear = _second_attack(float(candidates.rise_db[i]), float(candidates.contrast_db[i]), time - note.onset_s)
-            if free and clear and not _swells(contour, note.onset_s, time):
+            contrast_db = float(candidates.contrast_db[i])
+            clear = _second_attack(float(candidates.rise_db[i]), contrast_db, time - note.onset_s)
+            own = rises[event.main_midi].comes_every_time(number, time - note.onset_s, contrast_db)
+            if free and clear and not own and not _swells(contour, note.onset_s, time):
                 double = pitchless_note(contour, time, time + 2.0 * LISTEN.least_note_s, least_s=LISTEN.least_note_s)
                 if double is not None:
                     doubles.append(replace(double, rise_db=ONSETS.rise_db))
@@ -167,19 +166,66 @@ def with_double_hits(matched: Match, candidates: Candidates, contour: Contour, d
     return replace(matched, extras=tuple(sorted([*matched.extras, *doubles], key=lambda n: n.onset_s)))
 
 
+def _near_after(note: HeardNote, event: AskedEvent, candidates: Candidates, drill: Drill) -> slice:
+    """The candidates that may be a note's double."""
+    limit_s = double_limit_s(event.notes[0].event.length * drill.seconds_per_beat)
+    first, last = np.searchsorted(
+        candidates.time_s, (note.onset_s + EXTRAS.one_attack_s, note.onset_s + limit_s)
+    ).tolist()
+    return slice(first, last)
+
+
+@dataclass
+class _RisesAfter:
+    """What rises just after the notes of one pitch: how many notes there are, and of each rise which note it is after
+    and by how much, s.
+    """
+
+    notes: int = 0
+    after: list[tuple[int, float]] = field(default_factory=list)
+
+    def comes_every_time(self, number: int, after_s: float, contrast_db: float) -> bool:
+        """Whether something rises as long after most other notes of this pitch as after note `number`.
+
+        A room answers a pitch in its own time, and a body swells: to the millisecond the same after every stroke. A
+        hand that strikes twice is not so even. What breaks what rings is a stroke however often it comes.
+        """
+        if contrast_db >= LISTEN.every_time_contrast_db or self.notes <= LISTEN.every_time_notes:
+            return False
+        same = {n for n, s in self.after if n != number and abs(s - after_s) < LISTEN.every_time_s}
+        return len(same) >= LISTEN.every_time_share * (self.notes - 1)
+
+
+def _rises_after(matched: Match, candidates: Candidates, drill: Drill) -> dict[float, _RisesAfter]:
+    """What rises just after notes, by their pitch."""
+    found: dict[float, _RisesAfter] = defaultdict(_RisesAfter)
+    for number, (event, note) in enumerate(zip(matched.events, matched.heard, strict=True)):
+        if note is None:
+            continue
+        near = _near_after(note, event, candidates, drill)
+        rises = candidates.time_s[near][candidates.rise_db[near] >= LISTEN.every_time_rise_db]
+        found[event.main_midi].notes += 1
+        found[event.main_midi].after += [(number, time - note.onset_s) for time in rises.tolist()]
+    return found
+
+
 def doubles_of(matched: Match, drill: Drill) -> set[int]:
     """Ids of the extras that follow a note as its double hit."""
     return {id(e.note) for e in name_extras(matched, drill) if e.kind == "double_hit"}
 
 
-def _too_soft_a_double(extra: HeardNote, matched: Match, drill: Drill, contour: Contour) -> bool:
-    for event, note in zip(matched.events, matched.heard, strict=True):
+def _too_soft_a_double(
+    extra: HeardNote, matched: Match, drill: Drill, contour: Contour, rises: dict[float, _RisesAfter]
+) -> bool:
+    for number, (event, note) in enumerate(zip(matched.events, matched.heard, strict=True)):
         if note is not None and note.onset_s < extra.onset_s:
             after = extra.onset_s - note.onset_s
             slot_s = event.notes[0].event.length * drill.seconds_per_beat
             if after <= double_limit_s(slot_s):
-                return not _second_attack(extra.rise_db, extra.contrast_db, after) or _swells(
-                    contour, note.onset_s, extra.onset_s
+                return (
+                    not _second_attack(extra.rise_db, extra.contrast_db, after)
+                    or rises[event.main_midi].comes_every_time(number, after, extra.contrast_db)
+                    or _swells(contour, note.onset_s, extra.onset_s)
                 )
     return False
 
