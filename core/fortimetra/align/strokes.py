@@ -152,15 +152,18 @@ def with_double_hits(matched: Match, candidates: Candidates, contour: Contour, d
             continue
         near = _near_after(note, event, candidates, drill)
         for i in range(near.start, near.stop):
-            time = float(candidates.time_s[i])
-            free = np.min(np.abs(taken - time)) >= EXTRAS.one_attack_s
-            contrast_db = float(candidates.contrast_db[i])
-            clear = _second_attack(float(candidates.rise_db[i]), contrast_db, time - note.onset_s)
-            own = rises[event.main_midi].comes_every_time(number, time - note.onset_s, contrast_db)
-            if free and clear and not own and not _swells(contour, note.onset_s, time):
-                double = pitchless_note(contour, time, time + 2.0 * LISTEN.least_note_s, least_s=LISTEN.least_note_s)
-                if double is not None:
-                    doubles.append(replace(double, rise_db=ONSETS.rise_db))
+            time, contrast_db = float(candidates.time_s[i]), float(candidates.contrast_db[i])
+            after_s = time - note.onset_s
+            if (
+                np.min(np.abs(taken - time)) < EXTRAS.one_attack_s
+                or not _second_attack(float(candidates.rise_db[i]), contrast_db, after_s)
+                or rises[event.main_midi].comes_every_time(number, after_s, contrast_db)
+                or _swells(contour, note.onset_s, time)
+            ):
+                continue
+            double = pitchless_note(contour, time, time + 2.0 * LISTEN.least_note_s, least_s=LISTEN.least_note_s)
+            if double is not None:
+                doubles.append(replace(double, rise_db=ONSETS.rise_db))
     if not doubles:
         return matched
     return replace(matched, extras=tuple(sorted([*matched.extras, *doubles], key=lambda n: n.onset_s)))
