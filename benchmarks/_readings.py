@@ -87,10 +87,13 @@ class Heard:
         amplifier, RMS 5 to 85 ms after they are audible.
         """
         if struck not in self.known:
-            levels = [alone(self.guitar, key)[1] + 40.0 * np.log10(velocity / VELOCITY) for key, velocity in struck]
-            mean_db = float(10.0 * np.log10(np.mean(10.0 ** (np.array(levels) / 10.0))))
-            self.known[struck] = mean_db if self.loudest is None else self._driven_db(struck, self.loudest)
+            driven_at = self.loudest
+            self.known[struck] = self._mean_db(struck) if driven_at is None else self._driven_db(struck, driven_at)
         return self.known[struck]
+
+    def _mean_db(self, struck: tuple[tuple[int, int], ...]) -> float:
+        levels = [alone(self.guitar, key)[1] + 40.0 * np.log10(velocity / VELOCITY) for key, velocity in struck]
+        return float(10.0 * np.log10(np.mean(10.0 ** (np.array(levels) / 10.0))))
 
     def _driven_db(self, struck: tuple[tuple[int, int], ...], loudest: float) -> float:
         singles = [

@@ -229,7 +229,8 @@ def _page(
         "Median / 90 % of the size of the error; *within ± u* should be 95 %: of the errors, those within the stated u and the truth's "
         "own together (as E_n of ISO 13528 has it). A phone's gain changes the volume itself, and a room the width of a vibrato: there "
         "the error is against what was played, not against what is on the recording. What an amplifier's drive makes of volumes is "
-        "on the recording, and is held against the same keys alone through the same drive. FluidSynth's pitch goes in whole cents, and its keys are as high as Praat reads their period; where their first partial lies elsewhere, half "
+        "on the recording, and is held against the same keys alone through the same drive. FluidSynth's pitch goes in whole cents, "
+        "and its keys are as high as Praat reads their period; where their first partial lies elsewhere, half "
         "of that is not known. Notes shorter than 0.25 s glide as long as they are read, and have no true pitch here. "
         "Values of notes that were matched to another sound are "
         "not in it (`./run bench takes` counts those).",

@@ -3,8 +3,8 @@
 Measuring and rendering are pure functions of their arguments and of the core's source, so a result may be kept for as
 long as both are the same. The digest covers every source file of the core, the versions of its packages, and every
 argument, and settings that are tried instead of the core's own (FORTIMETRA_SETTINGS); a changed line in the core makes
-everything anew. All processes, runs and checkouts share one folder, which
-./run test names in FORTIMETRA_KEPT. Deleting it costs time and nothing else.
+everything anew. All processes, runs and checkouts share one folder, which ./run test names in FORTIMETRA_KEPT. Deleting
+it costs time and nothing else.
 """
 
 from __future__ import annotations

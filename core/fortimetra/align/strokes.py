@@ -122,7 +122,7 @@ def first_of_doubles(matched: Match, contour: Contour, drill: Drill, fixed: froz
         if silent if way in SLURRED else _no_note(note, contour, usual):
             heard[i] = None
             continue
-        limit = double_limit_s(event.notes[0].event.length * drill.seconds_per_beat)
+        limit = _limit_s(event, drill)
         first = next((e for e in extras if EXTRAS.one_attack_s <= note.onset_s - e.onset_s <= limit), None)
         if first is not None and not _swells(contour, first.onset_s, note.onset_s):
             heard[i] = first
@@ -171,11 +171,13 @@ def with_double_hits(matched: Match, candidates: Candidates, contour: Contour, d
 
 def _near_after(note: HeardNote, event: AskedEvent, candidates: Candidates, drill: Drill) -> slice:
     """The candidates that may be a note's double."""
-    limit_s = double_limit_s(event.notes[0].event.length * drill.seconds_per_beat)
-    first, last = np.searchsorted(
-        candidates.time_s, (note.onset_s + EXTRAS.one_attack_s, note.onset_s + limit_s)
-    ).tolist()
-    return slice(first, last)
+    within_s = (note.onset_s + EXTRAS.one_attack_s, note.onset_s + _limit_s(event, drill))
+    return slice(*np.searchsorted(candidates.time_s, within_s).tolist())
+
+
+def _limit_s(event: AskedEvent, drill: Drill) -> float:
+    """How soon after an event a second stroke is its double."""
+    return double_limit_s(event.notes[0].event.length * drill.seconds_per_beat)
 
 
 @dataclass
@@ -223,8 +225,7 @@ def _too_soft_a_double(
     for number, (event, note) in enumerate(zip(matched.events, matched.heard, strict=True)):
         if note is not None and note.onset_s < extra.onset_s:
             after = extra.onset_s - note.onset_s
-            slot_s = event.notes[0].event.length * drill.seconds_per_beat
-            if after <= double_limit_s(slot_s):
+            if after <= _limit_s(event, drill):
                 return (
                     not _second_attack(extra.rise_db, extra.contrast_db, after)
                     or rises[event.main_midi].comes_every_time(number, after, extra.contrast_db)

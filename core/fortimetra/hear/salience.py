@@ -17,6 +17,7 @@ from scipy import fft, ndimage
 
 from fortimetra.hear.settings import SALIENCE
 from fortimetra.sound.decode import Samples
+from fortimetra.sound.parts import hann
 from fortimetra.units import FloatArray
 
 _AT_ONCE = 512
@@ -75,7 +76,7 @@ def salience(
         if not len(own):
             continue
         length = round(length_s * rate_hz)
-        window = _window(length)
+        window = hann(length)
         combs = _combs(length, rate_hz, (lowest, highest), offset_cents)
         views = np.lib.stride_tricks.sliding_window_view(padded, length)
         for first in range(0, len(own), _AT_ONCE):
@@ -111,17 +112,13 @@ def _fit(spectra: Scores, combs: Scores, rate: int) -> Scores:
     return np.asarray(_flat(spectra, rate) @ combs.T, dtype=np.float32)
 
 
-def _window(length: int) -> NDArray[np.float32]:
-    return np.hanning(length + 2)[1:-1].astype(np.float32)
-
-
 @lru_cache(maxsize=16)
 def _combs(length: int, rate: int, midi: tuple[int, int], offset_cents: float) -> Scores:
     """The spectrum of equal partials of each semitone, as a window of this length shows it; shape (n_semitones,
     n_bins). Kept: most guitars are not off as a whole, and the next take asks for the same.
     """
     fine = 16
-    lobe = np.abs(fft.rfft(_window(length), SALIENCE.n_fft * fine))
+    lobe = np.abs(fft.rfft(hann(length), SALIENCE.n_fft * fine))
     bins = np.arange(SALIENCE.n_fft // 2 + 1)
     rows = []
     for number in range(midi[0], midi[1] + 1):

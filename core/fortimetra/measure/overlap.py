@@ -20,6 +20,7 @@ from fortimetra.align.match import Match
 from fortimetra.measure.settings import OVERLAP
 from fortimetra.model.drill import SLURRED
 from fortimetra.sound.decode import Samples, resampled
+from fortimetra.sound.parts import hann
 from fortimetra.units import FloatArray, midi_to_hz
 
 _N_FFT = 2048  # only pads
@@ -146,7 +147,7 @@ def overlap_of(
 def _power(sound: Samples, at: NDArray[np.int64], rate_hz: int) -> FloatArray:
     """Power spectra of the windows that begin at some samples; shape (n_windows, n_bins)."""
     length = round(OVERLAP.window_s * rate_hz)
-    frames = np.lib.stride_tricks.sliding_window_view(sound, length)[at] * _window(length)
+    frames = np.lib.stride_tricks.sliding_window_view(sound, length)[at] * hann(length)
     found = fft.rfft(frames, _N_FFT, axis=1)
     return np.asarray(found.real**2 + found.imag**2, dtype=np.float64)
 
@@ -201,11 +202,6 @@ def _reach_s(level_db: FloatArray, end: int) -> float:
     expected = -float(np.interp(place / OVERLAP.window_s, x, slope))
     share = float(np.clip(fall_db_per_s / max(expected, 1e-9), 0.0, 1.0))
     return place * share
-
-
-@cache
-def _window(length: int) -> NDArray[np.float32]:
-    return np.hanning(length + 2)[1:-1].astype(np.float32)
 
 
 @cache

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -43,6 +44,12 @@ def hop_power(mono: Samples, hop: int) -> FloatArray:
     """Mean square of consecutive hops; float64, shape (n_samples // hop,)."""
     frames = mono[: len(mono) // hop * hop].reshape(-1, hop)
     return np.einsum("ij,ij->i", frames, frames, dtype=np.float64) / hop
+
+
+@cache
+def hann(length: int) -> NDArray[np.float32]:
+    """A Hann window without the zeros at its ends, not to be written to; shape (length,)."""
+    return np.hanning(length + 2)[1:-1].astype(np.float32)
 
 
 def _parts(count: int, size: int) -> Iterator[slice]:
