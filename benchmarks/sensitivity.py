@@ -1,6 +1,6 @@
 """Which settings matter: each moved by a quarter, up and down, and whether any result on the fixed takes notices.
 
-`./run bench sensitivity [--only hear.onsets] [--takes 8] [--jobs 2]`. Settings are read where the core is imported, so
+`./run bench sensitivity [--only hear.onsets] [--takes 14] [--jobs 2]`. Settings are read where the core is imported, so
 each try is a fork of this process, which never imports it; it ends with the first take that notices. Neighbours are
 moved together first: where nothing changes then, none of them is noticed (that two of them undo each other is not
 thought of); otherwise each half is tried by itself.
@@ -14,6 +14,7 @@ import argparse
 import importlib
 import json
 import os
+import random
 import subprocess
 import sys
 import tempfile
@@ -76,10 +77,12 @@ def write_takes(folder: Path, most: int) -> int:
     from benchmarks._fixed import kept
     from benchmarks._notes import RATE_HZ
 
-    takes = kept()[1]
-    some = takes[:: max(1, len(takes) // most)][:most]
-    for number, (fixed, _) in enumerate(some):
-        soundfile.write(folder / f"{number:02}.wav", fixed.sound(), RATE_HZ, subtype="FLOAT")
+    # Mixed up, for players and guitars come in turn; the short ones are asked first.
+    takes = [fixed for fixed, _ in kept()[1]]
+    some = random.Random(1).sample(takes, min(most, len(takes)))
+    sounds = sorted(((fixed.sound(), fixed) for fixed in some), key=lambda s: len(s[0]))
+    for number, (sound, fixed) in enumerate(sounds):
+        soundfile.write(folder / f"{number:02}.wav", sound, RATE_HZ, subtype="FLOAT")
         (folder / f"{number:02}.json").write_text(fixed.drill.model_dump_json(by_alias=True))
     return len(some)
 
@@ -134,7 +137,7 @@ def main() -> int:
     """Print what notices."""
     parser = argparse.ArgumentParser(prog="./run bench sensitivity")
     parser.add_argument("--only", default="", help="settings whose name begins with this")
-    parser.add_argument("--takes", type=int, default=8)
+    parser.add_argument("--takes", type=int, default=14)
     parser.add_argument("--jobs", type=int, default=2)
     parser.add_argument(
         "--tests", action="store_true", help="run the core's tests for each setting that no take notices"

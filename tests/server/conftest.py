@@ -123,3 +123,15 @@ def measured(make_take):
     take = make_take()
     measure(str(take.pk))
     return Take.objects.get(pk=take.pk)
+
+
+def files_kept(settings):
+    """Every file the server keeps of takes."""
+    return sorted(p for p in settings.MEDIA_ROOT.rglob("*") if p.is_file()) if settings.MEDIA_ROOT.exists() else []
+
+
+def wav(samples, rate=44_100, subtype="PCM_16"):
+    """A WAV file's bytes."""
+    out = io.BytesIO()
+    soundfile.write(out, samples, rate, format="WAV", subtype=subtype)
+    return out.getvalue()

@@ -95,3 +95,53 @@ describe("stretches and zoom", () => {
     expect(zoomed(50, 2, 300, 924)).toBe(100);
   });
 });
+
+describe("lines at their limits", () => {
+  const free = (px: number, seconds = 20) => makeAxis(seconds, px, { bpm: null, first_beat_s: null });
+  const xs = (axis: ReturnType<typeof makeAxis>, ...rest: [number, number, number, number?]) =>
+    beatLines(axis, ...rest).map((l) => l.x);
+
+  it("has seconds, or fives, halves of a minute, minutes, so that none is closer than 5 px", () => {
+    const gaps = (px: number) => {
+      const [a, b] = xs(free(px, 900), 1, 4, 4) as [number, number];
+      return Math.round((b - a) / px);
+    };
+    expect([5, 4.9, 1, 0.9, 0.2, 0.16, 0.05].map(gaps)).toEqual([1, 5, 5, 30, 30, 60, 60]);
+    const lines = beatLines(free(1, 60), 1, 4, 4);
+    expect(lines.filter((l) => l.kind === "bar").map((l) => l.label)).toEqual(["0 s", "25 s", "50 s"]);
+    expect(lines.filter((l) => l.kind === "beat")).toHaveLength(10);
+  });
+
+  it("has the last second of a take, and those beside a stretch that are asked for", () => {
+    expect(xs(free(10, 3), 1, 4, 4)).toEqual([12, 22, 32, 42]);
+    const stretch = stretchOf(free(10), 62, 20);
+    expect(xs(stretch, 1, 4, 4)).toEqual([0, 10, 20]);
+    expect(xs(stretch, 1, 4, 4, 20)).toEqual([-20, -10, 0, 10, 20, 30, 40]);
+  });
+
+  it("writes every so many repeats' number, so that 60 px lie between two", () => {
+    const named = (px: number) =>
+      beatLines(makeAxis(300, px, GRID), 40, 4, 4).flatMap((l) => (l.label ? [l.label] : []));
+    expect(named(15).slice(0, 3)).toEqual(["repeat 1", "repeat 2", "repeat 3"]);
+    expect(named(14.9).slice(0, 3)).toEqual(["repeat 1", "repeat 3", "repeat 5"]);
+    expect(named(15)).toHaveLength(40);
+  });
+
+  it("has bars and beats from 5 px on, and none before the first beat", () => {
+    const kinds = (px: number) => new Set(beatLines(makeAxis(60, px, GRID), 4, 8, 4).map((l) => l.kind));
+    expect(kinds(5).has("beat")).toBe(true);
+    expect(kinds(4.9).has("beat")).toBe(false);
+    expect(kinds(1.25).has("bar")).toBe(true);
+    expect(kinds(1.24).has("bar")).toBe(false);
+    expect(xs(makeAxis(30, 10, GRID), 1, 4, 4)).toEqual([32, 42, 52, 62, 72]);
+  });
+
+  it("is never narrower than nothing, nor begins outside of the whole", () => {
+    const axis = makeAxis(10, 10, GRID);
+    expect(axis.widthPx).toBe(124);
+    expect(makeAxis(10.01, 10, GRID).widthPx).toBe(125);
+    expect(stretchOf(axis, -5, 50)).toMatchObject({ originPx: 0, widthPx: 50 });
+    expect(stretchOf(axis, 500, 50)).toMatchObject({ originPx: 124, widthPx: 1 });
+    expect(xOf(stretchOf(axis, 100, 20), 10)).toBe(12);
+  });
+});

@@ -3,8 +3,8 @@ import { describe, expect, it, vi } from "vitest";
 import type { NoiseEvent } from "~/api/client";
 import { makeAxis } from "~/lib/axis.math";
 import type { Passage, Player } from "~/lib/usePlayer";
-import { heardNotes, type NotePart, ONE_A_SECOND } from "~/testing/notes";
-import { type ListeningProps, passageOf, useListening } from "./useListening";
+import { heardNote, heardNotes, type NotePart, ONE_A_SECOND } from "~/testing/notes";
+import { bestWords, type ListeningProps, passageOf, useListening } from "./useListening";
 
 const RING = {
   kind: "ring",
@@ -153,10 +153,6 @@ describe("what is played", () => {
     expect(it_.asked()).toMatchObject({ rate: 0.5, loop: true });
     it_.do((l) => l.listen("ring"));
     expect(it_.asked()).toMatchObject({ rate: 1, liftDb: 20 });
-    if (it_.now().can.tone) {
-      it_.do((l) => l.listen("tone"));
-      expect(it_.asked()).toMatchObject({ from: 0, to: 1.5, withTake: false, rate: 1 });
-    }
   });
 
   it("stops what sounds when it is asked for again, and changes to another", () => {
@@ -196,5 +192,56 @@ describe("a noise", () => {
     expect(alone.bands?.length).toBeGreaterThan(0);
     expect(passageOf({ ...RING, hz: null } as NoiseEvent, notes, true).bands).toBeUndefined();
     expect(passageOf({ ...RING, from_s: 0.2 } as NoiseEvent, notes, false).from).toBe(0);
+  });
+});
+
+describe("what is said and played at the limits", () => {
+  it("says why a repeat is held beside this one, and how near it came", () => {
+    const words = (part: NotePart) => bestWords(heardNote(1, 2, part).note);
+    expect(words({})).toBe("Repeat 3 is the cleanest.");
+    expect(words(off(-4))).toBe("Repeat 3 is the cleanest, 4.0 cents flat.");
+    expect(words({ ...off(20), clean: "outside" })).toBe(
+      "Repeat 3 came nearest, though not surely clean, 20 cents sharp.",
+    );
+  });
+
+  it("is the hold of a bend, as it was and as it should be", () => {
+    const bend = { bend: { error_cents: 9, plateau: [5.2, 5.6] } } as unknown as NotePart;
+    const it_ = listening({ "n1@1": bend });
+    it_.do((l) => l.listen("fixed"));
+    expect(it_.asked()?.pieces).toEqual([
+      { from: 5.2, to: 5.6 },
+      { from: 5.2, to: 5.6, cents: -9 },
+    ]);
+  });
+
+  it("has a tone, alone or with the take, only of a note with a pitch that is asked for", () => {
+    expect(listening({ "n1@1": off(9) }).now().can).toMatchObject({ tone: true, both: true });
+    expect(listening({}).now().can).toMatchObject({ tone: false, both: false });
+    const unheard = { ...off(9), onset_s: null };
+    expect(listening({ "n1@1": unheard }).now().can).toMatchObject({ tone: true, both: false });
+    const it_ = listening({ "n1@1": off(9) });
+    it_.do((l) => l.listen("both"));
+    expect(it_.asked()?.toneHz).toBeCloseTo(200 / 2 ** (9 / 1200), 6);
+    expect(it_.asked()).toMatchObject({ withTake: true, rate: 1 });
+    it_.do((l) => l.listen("tone"));
+    expect(it_.asked()).toMatchObject({ from: 0, to: 1.5, withTake: false, rate: 1 });
+  });
+
+  it("lets clicks go with the tone and the note, but not with two pieces", () => {
+    const it_ = listening({ "n1@1": off(9) });
+    it_.do((l) => l.setClick(true));
+    it_.do((l) => l.listen("note"));
+    expect(it_.asked()?.clicks).toEqual([{ at: 5, accent: false }]);
+    it_.do((l) => l.listen("best"));
+    expect(it_.asked()?.clicks).toBeUndefined();
+    it_.do((l) => l.listen("fixed"));
+    expect(it_.asked()?.clicks).toBeUndefined();
+  });
+
+  it("never begins a repeat before the take", () => {
+    const it_ = listening({ "n1@0": { onset_s: 0.02 } });
+    it_.do((l) => l.listen("best"));
+    expect(it_.asked()?.pieces?.[1]?.from).toBe(0);
   });
 });

@@ -1,6 +1,15 @@
 import { describe, expect, it } from "vitest";
 import type { NoiseEvent, Note } from "~/api/client";
-import { eventWords, noiseFacts, noiseFaults, notesDuring, ringBands, touchWords } from "./noise.math";
+import { heardNote, type NotePart } from "~/testing/notes";
+import {
+  eventWords,
+  noiseFacts,
+  noiseFaults,
+  notesDuring,
+  ringBands,
+  ringUnder,
+  touchWords,
+} from "./noise.math";
 
 const EVENT = {
   kind: "open_ring",
@@ -79,5 +88,104 @@ describe("noise", () => {
     } as never);
     expect(facts.map((f) => f.value)).toEqual(["−30 dB", "180 ms", "2", "−41 dB", "yes"]);
     expect(noiseFacts({ noise: null } as never)).toEqual([]);
+  });
+});
+
+describe("noise, at and beside its limits", () => {
+  it("names each kind, the fret only where a string is stopped", () => {
+    const said = (part: object) => eventWords({ ...EVENT, ...part } as NoiseEvent);
+    expect(said({ kind: "pressed", fret: 7 })).toBe("String 4, fret 7, is pressed and sounds");
+    expect(said({ kind: "bleed", fret: null })).toBe("String 4 rings on");
+    expect(said({ kind: "thud", string: null })).toBe("Thud");
+    expect(said({ kind: "hum", string: null, hz: null })).toBe("Hum of the rig");
+    expect(said({ kind: "scrape", string: null, hz: 900 })).toBe("Scrape");
+  });
+
+  it("says of a chord's string which way it is off, and nothing where it is not", () => {
+    const chord = (part: object) => noiseFaults({ noise: null, chord: part } as unknown as Note);
+    expect(chord({ present: true, verdict: "outside", balance_db: -7.26 })).toEqual([
+      "7.3 dB soft against its chord",
+    ]);
+    expect(chord({ present: true, verdict: "outside", balance_db: 7.26 })).toEqual([
+      "7.3 dB loud against its chord",
+    ]);
+    expect(chord({ present: true, verdict: "outside", balance_db: 0 })).toEqual([
+      "0.0 dB loud against its chord",
+    ]);
+    expect(chord({ present: true, verdict: "outside", balance_db: null })).toEqual([]);
+    expect(chord({ present: true, verdict: "unclear", balance_db: 9 })).toEqual([]);
+    expect(noiseFaults({} as Note)).toEqual([]);
+  });
+
+  it("names the string that rings where it is what is wrong, and how long a stop takes where that is", () => {
+    const said = (reasons: string[] | undefined, part: object) =>
+      noiseFaults({ ...NOTE, reasons, noise: { ...NOTE.noise, ...part } } as Note);
+    const slow = { stop_verdict: "outside", decay_ms: 420.4 };
+    expect(said(["open_ring"], slow)).toEqual(["string 4 rings at −22 dB", "420 ms until it is silent"]);
+    expect(said(["pressed"], slow)).toHaveLength(2);
+    expect(said(["bleed"], slow)).toHaveLength(2);
+    expect(said(undefined, slow)).toEqual(["420 ms until it is silent"]);
+    expect(said([], { stop_verdict: "inside", decay_ms: 90 })).toEqual(["string 4 rings at −22 dB"]);
+    expect(said(["bleed"], { worst_ring_db: null })).toEqual([]);
+    expect(said(["bleed"], { string: null })).toEqual([]);
+    expect(said([], { stop_verdict: "outside", decay_ms: null })).toEqual([]);
+  });
+
+  it("says nothing of where to touch when nothing is played, or the string itself is", () => {
+    expect(touchWords(2, [])).toBe("");
+    expect(touchWords(2, [3, 2])).toBe("");
+    expect(touchWords(4, [3])).toContain("picking hand");
+    expect(touchWords(2, [3])).toContain("underside");
+  });
+
+  it("lets at most ten partials through, below 3.2 kHz, over 25 Hz from what is played", () => {
+    expect(ringBands(100, [])).toHaveLength(10);
+    expect(ringBands(1600, [])).toEqual([1600]);
+    expect(ringBands(1599, [])).toEqual([1599, 3198]);
+    expect(ringBands(400, [425])).toEqual([800, 1200, 1600, 2000, 2400, 2800]);
+    expect(ringBands(400, [426])).toContain(400);
+    // Under half of what is played is nearest to its first partial, not to nothing.
+    expect(ringBands(20, [44])).not.toContain(20);
+  });
+
+  it("takes a note that ends, or begins, just as the noise does for one beside it", () => {
+    const during = (onset_s: number | null, end_s: number | null) =>
+      notesDuring([{ note: { ...NOTE, onset_s, end_s } as Note }], EVENT).length;
+    expect([during(6.4, 7), during(5, 6)]).toEqual([0, 0]);
+    expect([during(6.39, 7), during(5, 6.01)]).toEqual([1, 1]);
+    expect([during(null, 7), during(5, null)]).toEqual([0, 0]);
+  });
+
+  it("tells a whole take's noise only where there is some, the middle string's floor for all", () => {
+    const facts = (part: object) =>
+      noiseFacts({
+        noise: { strings: [], decay_ms: null, scrapes: 0, hum_db: null, driven: false, ...part },
+      } as never);
+    expect(facts({})).toEqual([]);
+    expect(facts({ decay_ms: 0 }).map((f) => f.value)).toEqual(["0 ms"]);
+    expect(facts({ hum_db: 0, scrapes: 1 }).map((f) => f.label)).toEqual(["Scrapes", "Hum of the rig"]);
+    const strings = [-20, null, -50, -30, -40].map((floor_db) => ({ floor_db }));
+    expect(facts({ strings }).map((f) => f.value)).toEqual(["−30 dB"]);
+    expect(facts({ strings: [{ floor_db: null }] })).toEqual([]);
+  });
+
+  it("finds the loudest string under a note, or up to 0.3 s after it", () => {
+    const note = heardNote(6, 0);
+    const rung = (from_s: number, to_s: number, level_db: number, part: object = {}) =>
+      ({ ...EVENT, from_s, to_s, level_db, ...part }) as NoiseEvent;
+    const soft = rung(6.1, 6.3, -30);
+    const loud = rung(6.2, 6.4, -12);
+    expect(ringUnder(note, [soft, loud, rung(6.1, 6.2, -25)])).toBe(loud);
+    expect(ringUnder(note, [rung(7.19, 8, -9)])).not.toBeNull();
+    expect(ringUnder(note, [rung(7.2, 8, -9)])).toBeNull();
+    expect(ringUnder(note, [rung(5, 6, -9)])).toBeNull();
+    expect(ringUnder(note, [rung(5, 6.01, -9)])).not.toBeNull();
+    expect(ringUnder(note, [rung(6, 7, -9, { string: null }), rung(6, 7, -9, { hz: null })])).toBeNull();
+    const lost = (part: NotePart) => ringUnder(heardNote(6, 0, part), [soft]);
+    expect([lost({ onset_s: null }), lost({ end_s: null }), ringUnder(null, [soft])]).toEqual([
+      null,
+      null,
+      null,
+    ]);
   });
 });

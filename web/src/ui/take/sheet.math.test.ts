@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { NoiseEvent } from "~/api/client";
+import type { NoiseEvent, TakeMeasured } from "~/api/client";
 import { makeAxis } from "~/lib/axis.math";
 import { heardNote, heardNotes, ONE_A_SECOND } from "~/testing/notes";
 import type { SheetNote } from "./notes.math";
@@ -8,6 +8,7 @@ import {
   bestRepeat,
   between,
   inRepeat,
+  lanesOf,
   nearest,
   nearestEvent,
   nextFault,
@@ -16,6 +17,8 @@ import {
   soundBeside,
   spanOf,
   spanOfAll,
+  tabOnAxis,
+  wantsLook,
 } from "./sheet.math";
 
 const note = heardNote;
@@ -173,5 +176,120 @@ describe("going round", () => {
     expect(nextFault(heardNotes({ "n1@0": { clean: "outside" } }), 1, 1)?.key).toBe("n1@0");
     expect(nextFault(heardNotes(), 1, 1)).toBeUndefined();
     expect(nextFault([], 0, 1)).toBeUndefined();
+  });
+});
+
+describe("edges", () => {
+  it("of a stretch take in what touches them, and a vibrato that is still heard", () => {
+    const keys = (from: number, to: number) => notesWithin(NOTES, from, to).map((n) => n.key);
+    expect(keys(1.9, 2)).toEqual(["n1@0", "n2@0"]);
+    expect(keys(1.91, 1.99)).toEqual([]);
+    const swung = note(1, 0, { vibrato: { region: [1.2, 2.5] } } as never);
+    expect(notesWithin([swung], 2.4, 3)).toEqual([swung]);
+    expect(notesWithin([swung], 2.51, 3)).toEqual([]);
+    expect(notesWithin([note(1, 0, { vibrato: { region: null } } as never)], 1.95, 3)).toEqual([]);
+    expect(notesWithin([note(1, 0, { onset_s: null }), note(1, 0, { end_s: null })], 0, 9)).toEqual([]);
+  });
+
+  it("of a noise reach a quarter of a second", () => {
+    const noise = { kind: "thud", from_s: 2, to_s: 3, level_db: -20 } as NoiseEvent;
+    expect([1.76, 1.74, 3.24, 3.26].map((s) => nearestEvent([noise], s) === noise)).toEqual([
+      true,
+      false,
+      true,
+      false,
+    ]);
+    expect(nearestEvent([noise], 1.75)).toBeUndefined();
+  });
+
+  it("of the beats: the first on the edge is in, the last on it is not", () => {
+    const half = makeAxis(20, 50, { bpm: 120, first_beat_s: 0.25 });
+    expect(beatsWithin(half, 0.75, 1.75, 3)).toEqual([
+      { at: 0.75, accent: false },
+      { at: 1.25, accent: false },
+    ]);
+    expect(beatsWithin(half, -0.3, 0.3, 3)).toEqual([
+      { at: -0.25, accent: false },
+      { at: 0.25, accent: true },
+    ]);
+  });
+
+  it("of a note that was not heard are those of its beats, one beat and one second where none is asked", () => {
+    const part = { onset_s: null, end_s: null };
+    const long = { ...note(1, 2, part), event: { id: "n1", beat: 1.5, length: 2 } } as unknown as SheetNote;
+    expect(spanOf(long, 4, AXIS)).toEqual([9.5, 11.5]);
+    expect(spanOf(note(1, 0, { end_s: null }), 4, AXIS)).toEqual([1, 2]);
+  });
+});
+
+describe("what is shown", () => {
+  it("wants a look where it is open, off or not judged, unless it was taken out", () => {
+    const wants = (part: object) => wantsLook(note(0, 0, part));
+    expect([
+      wants({}),
+      wants({ clean: "outside" }),
+      wants({ clean: "unclear" }),
+      wants({ clean: null }),
+    ]).toEqual([false, true, true, true]);
+    expect(wants({ clean: "outside", said: "excluded" })).toBe(false);
+    expect(wants({ clean: "outside", said: "meant" })).toBe(true);
+  });
+
+  it("has a strip for what was measured, and for quiet where it was asked", () => {
+    const measured = (measures: string[]) =>
+      ({ drill: { content: { measures } } }) as unknown as TakeMeasured;
+    const lanes = (part: object, measures: string[] = []) =>
+      lanesOf(measured(measures), [note(0, 0), note(1, 0, part)]);
+    expect(lanes({})).toEqual(["tune"]);
+    expect(lanes({ timing: { error_ms: 0 } })).toEqual(["tune", "time"]);
+    expect(lanes({ timing: { error_ms: null } })).toEqual(["tune"]);
+    expect(lanes({ level: {} })).toEqual(["tune", "touch"]);
+    expect(lanes({ length: {} })).toEqual(["tune", "touch"]);
+    expect(lanes({}, ["noise"])).toEqual(["tune", "quiet"]);
+  });
+
+  it("stands on its beats with a grid, and where it was heard without one", () => {
+    const events = [0, 1, 2, 3].map((beat) => ({
+      id: `n${beat}`,
+      beat,
+      length: 1,
+      articulation: "pick",
+      notes: [{ string: 3, fret: 5 }],
+    }));
+    const measured = {
+      drill: {
+        content: { events, repeats: 2, measures: [], tuning: [64, 59, 55, 50, 45, 40] },
+        length_beats: 4,
+      },
+    } as unknown as TakeMeasured;
+    const xs = (axis: ReturnType<typeof makeAxis>, notes: SheetNote[]) =>
+      tabOnAxis(measured, axis, notes).numbers.map((n) => n.x);
+    expect(xs(AXIS, NOTES).slice(0, 4)).toEqual([12, 62, 112, 162]);
+    const free = makeAxis(20, 50, { bpm: null, first_beat_s: null });
+    const late = NOTES.map((n) => ({
+      ...n,
+      note: { ...n.note, onset_s: (n.note.onset_s as number) * 2 + 1 },
+    })) as SheetNote[];
+    expect(xs(free, late).slice(0, 6)).toEqual([62, 162, 262, 362, 462, 562]);
+    const unheard = late.map((n) => (n.key === "n1@0" ? { ...n, note: { ...n.note, onset_s: null } } : n));
+    expect(xs(free, unheard as SheetNote[]).slice(0, 3)).toEqual([62, 162, 262]);
+  });
+});
+
+describe("the best of several repeats", () => {
+  const error = (n: SheetNote["note"]) => (n as unknown as { off: number | null }).off;
+  const best = (parts: Record<string, object>) =>
+    bestRepeat(heardNotes(parts), NOTES[1] as SheetNote, error)?.key;
+  it("is clean before open before off, and what has no verdict is open", () => {
+    expect(best({ "n1@1": { clean: "outside", off: 1 }, "n1@2": { clean: "unclear", off: 9 } })).toBe("n1@2");
+    expect(best({ "n1@1": { clean: null, off: 9 }, "n1@2": { clean: "outside", off: 1 } })).toBe("n1@1");
+    expect(best({ "n1@1": { clean: null, off: 1 }, "n1@2": { off: 9 } })).toBe("n1@2");
+    expect(best({ "n1@1": { clean: null, off: 9 }, "n1@2": { clean: "unclear", off: -1 } })).toBe("n1@2");
+  });
+
+  it("is one with a pitch before one without, and never one not heard, not played, or of another string", () => {
+    expect(best({ "n1@1": { off: null }, "n1@2": { off: -50 } })).toBe("n1@2");
+    expect(best({ "n1@1": { onset_s: null }, "n1@2": { clean: "outside" } })).toBe("n1@2");
+    expect(best({ "n1@1": { status: "wrong_pitch" }, "n1@2": { string: 4 } })).toBeUndefined();
   });
 });
