@@ -12,7 +12,8 @@ from functools import cache
 
 import numpy as np
 from fortimetra.hear.contour import track
-from fortimetra.hear.notes import segment, without_stiffness
+from fortimetra.hear.inharmonicity import without_stiffness
+from fortimetra.hear.notes import segment
 from fortimetra.hear.onsets import find_onsets
 
 from benchmarks._notes import RATE_HZ, Samples

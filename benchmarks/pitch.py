@@ -16,7 +16,8 @@ from dataclasses import dataclass
 import mir_eval
 import numpy as np
 from fortimetra.hear.contour import track
-from fortimetra.hear.notes import HeardNote, segment, without_stiffness
+from fortimetra.hear.inharmonicity import without_stiffness
+from fortimetra.hear.notes import HeardNote, segment
 from fortimetra.hear.onsets import find_onsets
 from fortimetra.measure.bend import measure_bend
 from fortimetra.measure.reference import BendReference

@@ -1,16 +1,17 @@
 """Which settings matter: each moved by a quarter, up and down, and whether any result on the fixed takes notices.
 
-`./run bench sensitivity [--only hear.onsets] [--takes 14] [--jobs 2]`. Settings are read where the core is imported, so
-each try is a fork of this process, which never imports it; it ends with the first take that notices. Neighbours are
-moved together first: where nothing changes then, none of them is noticed (that two of them undo each other is not
-thought of); otherwise each half is tried by itself.
-Printed: the settings whose change one way or both changes no result, and how many of each stage are noticed. What no
-take here notices may still be held by a test: `--tests` runs those of the core for each setting that no take notices.
+`./run bench sensitivity [--only hear.onsets] [--takes 14] [--jobs 2]`. Each try is a fork in which one setting has
+another value, over those takes that read it at all; it ends with the first that notices. What is worked out where the
+core is imported (compiled functions, defaults) is imported anew in the fork.
+Printed: each setting whose change neither way changes a result, with the number of takes that read it, and how many of
+each stage are noticed. What no take here notices may still be held by a test: `--tests` runs those of the core that
+read it.
 """
 
 from __future__ import annotations
 
 import argparse
+import ast
 import importlib
 import json
 import os
@@ -18,19 +19,35 @@ import random
 import subprocess
 import sys
 import tempfile
-from collections import defaultdict
-from collections.abc import Callable, Sequence
+from collections import Counter, defaultdict
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 # As `fortimetra.settings` has it, which is not imported here.
 ENVIRONMENT = "FORTIMETRA_SETTINGS"
 SHARE = 0.25
-# So many settings are moved together first.
-TOGETHER = 4
+# Of the tests that read a setting, so many are run.
+MOST_TESTS = 40
 # What the core imports of others; it is not imported again by every fork.
 OTHERS = ("numpy", "scipy.signal", "scipy.ndimage", "scipy.optimize", "numba", "pydantic", "soundfile", "soxr")
+
+
+class Setting(NamedTuple):
+    """name: stage.group.field. anew: it is read where the core is imported."""
+
+    name: str
+    value: Any
+    anew: bool
+
+
+class UsualTake(NamedTuple):
+    """A take's drill (its sound stands beside it), what it comes to, and the settings that are read for it."""
+
+    drill_file: Path
+    result: Any
+    reads: frozenset[str]
 
 
 def moved(value: Any, sign: int) -> Any:
@@ -43,7 +60,9 @@ def moved(value: Any, sign: int) -> Any:
 
 
 def forked(work: Callable[[], Any], values: dict[str, Any] | None = None) -> Any:
-    """What `work` gives, as JSON, in a fork with other settings; the error's name where it fails."""
+    """What `work` gives, as JSON, in a fork; the error's name where it fails. values: settings for a core that is
+    imported in the fork.
+    """
     get, put = os.pipe()
     pid = os.fork()
     if pid == 0:
@@ -103,72 +122,138 @@ def result_of(drill_file: Path) -> Any:
             return type(error).__name__
 
 
-def notices(folder: Path, usual: list[Any], values: dict[str, Any]) -> bool:
-    """Whether a take comes to something else with other values."""
+def result_and_reads(drill_file: Path) -> list[Any]:
+    """What a take comes to, and the names of the settings that are read for it."""
+    from benchmarks._reads import spied_on
 
-    def tried() -> bool:
-        return any(result_of(f) != u for f, u in zip(sorted(folder.glob("*.json")), usual, strict=True))
-
-    return forked(tried, values) is not False
-
-
-def noticed(folder: Path, usual: list[Any], rows: Sequence[tuple[str, Any]], sign: int) -> set[str]:
-    """Which of some settings are noticed when they are moved one way."""
-    if not notices(folder, usual, {name: moved(value, sign) for name, value in rows}):
-        return set()
-    if len(rows) == 1:
-        return {rows[0][0]}
-    half = len(rows) // 2
-    return noticed(folder, usual, rows[:half], sign) | noticed(folder, usual, rows[half:], sign)
+    result_of(drill_file)  # so that nothing is imported any more
+    found = spied_on()
+    return [result_of(drill_file), sorted(found)]
 
 
-def held_by_tests(name: str, value: Any) -> bool:
-    """Whether a test of the core fails with another value; the generated page of settings does not count."""
-    return any(
-        subprocess.run(
-            [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:cacheprovider", "tests/core", "-k", "not settings"],
-            env=os.environ | {ENVIRONMENT: json.dumps({name: moved(value, sign)})}, capture_output=True,
-        ).returncode
-        for sign in (1, -1)
-    )  # fmt: skip
+class _Outside(ast.NodeVisitor):
+    """Collects what of settings is read outside of functions: GROUP.field, and whole groups that are compiled."""
+
+    def __init__(self) -> None:
+        self.found: set[str] = set()
+
+    def visit_FunctionDef(self, node: ast.FunctionDef) -> None:
+        for part in (*node.decorator_list, *node.args.defaults, *(d for d in node.args.kw_defaults if d)):
+            self.visit(part)
+
+    def visit_Attribute(self, node: ast.Attribute) -> None:
+        if isinstance(node.value, ast.Name) and node.value.id.isupper():
+            self.found.add(f"{node.value.id}.{node.attr}".lower())
+        self.generic_visit(node)
+
+    def visit_Call(self, node: ast.Call) -> None:
+        if isinstance(node.func, ast.Name) and node.func.id == "for_compiled" and isinstance(node.args[0], ast.Name):
+            self.found.add(node.args[0].id.lower())
+        self.generic_visit(node)
+
+
+def read_at_import() -> set[str]:
+    """group.field, or group, of what is read where modules of the core are imported."""
+    outside = _Outside()
+    for file in (Path(__file__).parents[1] / "core").rglob("*.py"):
+        outside.visit(ast.parse(file.read_text()))
+    return outside.found
+
+
+def noticed(takes: Sequence[UsualTake], setting: Setting) -> bool:
+    """Whether any take comes to something else when a setting is moved, one way or the other."""
+    asked = [t for t in takes if setting.anew or setting.name in t.reads]
+
+    def differs(value: Any) -> bool:
+        if not setting.anew:
+            from benchmarks._reads import groups
+
+            stage_and_group, own = setting.name.rsplit(".", 1)
+            held = dict(groups())[stage_and_group]
+            object.__setattr__(held, own, tuple(value) if isinstance(value, list) else value)
+        return any(result_of(t.drill_file) != t.result for t in asked)
+
+    def seen(sign: int) -> bool:
+        value = moved(setting.value, sign)
+        return forked(lambda: differs(value), {setting.name: value} if setting.anew else None) is not False
+
+    return bool(asked) and (seen(1) or seen(-1))
+
+
+def tests_by_setting() -> dict[str, list[str]]:
+    """The core's tests that read each setting, those that read little first."""
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "reads.json"
+        new = {"FORTIMETRA_KEPT": folder, "FORTIMETRA_READS": str(file)}
+        # What is held for later runs would not be measured, and so read nothing.
+        _pytest(["-p", "benchmarks._reads", "tests/core"], new)
+        by_test = json.loads(file.read_text())
+    found: dict[str, list[str]] = defaultdict(list)
+    for test, names in sorted(by_test.items(), key=lambda item: len(item[1])):
+        for name in names:
+            found[name].append(test)
+    return found
+
+
+def _pytest(what: Sequence[str], new: Mapping[str, str]) -> int:
+    return subprocess.run(
+        [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:cacheprovider", "-n", "0", *what],
+        env=os.environ | dict(new), capture_output=True,
+    ).returncode  # fmt: skip
+
+
+def held_by_tests(setting: Setting, tests: Sequence[str]) -> bool:
+    """Whether one of the tests that read a setting fails with another value of it."""
+    some = list(tests[:MOST_TESTS])
+    values = ({ENVIRONMENT: json.dumps({setting.name: moved(setting.value, sign)})} for sign in (1, -1))
+    return bool(some) and any(_pytest(some, value) == 1 for value in values)
+
+
+def usual_takes(folder: Path, most: int, jobs: int) -> list[UsualTake]:
+    """The takes with what they come to."""
+    forked(lambda: write_takes(folder, most))
+    files = sorted(folder.glob("*.json"))
+    with ThreadPoolExecutor(jobs) as pool:
+        found = list(pool.map(lambda f: forked(lambda: result_and_reads(f)), files))
+    return [UsualTake(file, result, frozenset(reads)) for file, (result, reads) in zip(files, found, strict=True)]
 
 
 def main() -> int:
-    """Print what notices."""
+    """Print what nothing notices."""
     parser = argparse.ArgumentParser(prog="./run bench sensitivity")
     parser.add_argument("--only", default="", help="settings whose name begins with this")
     parser.add_argument("--takes", type=int, default=14)
     parser.add_argument("--jobs", type=int, default=2)
-    parser.add_argument(
-        "--tests", action="store_true", help="run the core's tests for each setting that no take notices"
-    )
+    parser.add_argument("--tests", action="store_true", help="and whether a test of the core that reads it does")
     options = parser.parse_args()
     for name in OTHERS:
         importlib.import_module(name)
-    wanted = [(name, value) for name, value in forked(rows) if name.startswith(options.only)]
-    with tempfile.TemporaryDirectory() as name:
-        folder = Path(name)
-        forked(lambda: write_takes(folder, options.takes))
-        usual = forked(lambda: [result_of(f) for f in sorted(folder.glob("*.json"))])
-
-        groups = [wanted[i : i + TOGETHER] for i in range(0, len(wanted), TOGETHER)]
-
-        def told(group: list[tuple[str, Any]]) -> list[tuple[str, Any, list[bool]]]:
-            up, down = (noticed(folder, usual, group, sign) for sign in (1, -1))
-            return [(name, value, [name in up, name in down]) for name, value in group]
-
-        seen: dict[str, list[bool]] = defaultdict(list)
-        print("| setting | value | noticed if larger | if smaller |\n|---|---|---|---|")
-        with ThreadPoolExecutor(options.jobs) as pool:
-            for setting, value, both in (row for rows in pool.map(told, groups) for row in rows):
-                seen[setting.split(".")[0]].append(any(both))
-                if not all(both):
-                    up, down = ("yes" if t else "no" for t in both)
-                    test = ", a test" if options.tests and not any(both) and held_by_tests(setting, value) else ""
-                    print(f"| `{setting}` | {value} | {up}{test} | {down}{test} |", flush=True)
+    early = read_at_import()
+    wanted = [
+        Setting(name, value, bool({name.split(".", 1)[1], name.split(".")[1]} & early))
+        for name, value in forked(rows)
+        if name.startswith(options.only)
+    ]
+    tests = tests_by_setting() if options.tests else {}
+    asked, seen = Counter(s.name.split(".")[0] for s in wanted), defaultdict(int)
+    print("| noticed by no take | value | takes that read it | by a test |\n|---|---|---|---|")
+    with tempfile.TemporaryDirectory() as folder, ThreadPoolExecutor(options.jobs) as pool:
+        takes = usual_takes(Path(folder), options.takes, options.jobs)
+        # First those that are imported anew, for after that this process, too, has the core.
+        for anew in (True, False):
+            if not anew:
+                importlib.import_module("benchmarks._fixed")
+            some = [s for s in wanted if s.anew == anew]
+            for setting, found in zip(some, pool.map(lambda s: noticed(takes, s), some), strict=True):
+                seen[setting.name.split(".")[0]] += found
+                if not found:
+                    by = sum(setting.name in t.reads for t in takes)
+                    own = tests.get(setting.name, [])
+                    test = ("yes" if held_by_tests(setting, own) else f"no, of {len(own)}") if tests else "not asked"
+                    print(f"| `{setting.name}` | {setting.value} | {by} | {test} |", flush=True)
     print("\n| stage | settings | noticed |\n|---|---|---|")
-    for stage, which in seen.items():
-        print(f"| {stage} | {len(which)} | {sum(which)} |")
+    for stage, count in asked.items():
+        print(f"| {stage} | {count} | {seen[stage]} |")
     return 0
 
 

@@ -3,7 +3,8 @@
 import numpy as np
 import pytest
 from fortimetra.hear.contour import track
-from fortimetra.hear.notes import segment, without_stiffness
+from fortimetra.hear.inharmonicity import without_stiffness
+from fortimetra.hear.notes import segment
 from fortimetra.hear.settings import CONTOUR
 
 from tests.core.sounds import RATE_HZ, noise, times, tone

@@ -92,9 +92,12 @@ def test_a_string_that_rings_out_is_no_room():
     assert tail(sound, matched, rate_hz=RATE_HZ).ms is None
 
 
-def plucked_take(rt60_s: float | None, *, stop_s: float = 0.15) -> tuple[np.ndarray, Match]:
+def plucked_take(
+    rt60_s: float | None, *, stop_s: float = 0.15, above: tuple[float, ...] = ()
+) -> tuple[np.ndarray, Match]:
     """Tones of twelve partials that are stopped within stop_s (20 dB), each before a rest; heard directly or with a
-    room of a stated reverberation time round them, 3 dB softer than what comes directly.
+    room of a stated reverberation time round them, 3 dB softer than what comes directly. above: so many semitones
+    higher another string sounds with each.
     """
     matched = once()
     rng = np.random.default_rng(2)
@@ -105,12 +108,13 @@ def plucked_take(rt60_s: float | None, *, stop_s: float = 0.15) -> tuple[np.ndar
     time = np.arange(round((notes[-1].end_s + 1.0) * RATE_HZ)) / RATE_HZ
     sound = np.zeros(len(time))
     for note in notes:
-        since = time - note.onset_s
-        level = np.where(since < 0.0, 0.0, np.exp(-2.0 * np.maximum(since, 0.0)))
-        level *= 10.0 ** (-np.maximum(time - note.end_s, 0.0) / stop_s)
-        hz = 440.0 * 2.0 ** ((note.plain_midi - 69.0) / 12.0)
-        for k in range(1, 13):
-            sound += 0.05 / k * level * np.sin(2.0 * np.pi * k * hz * time + k)
+        part = slice(round(note.onset_s * RATE_HZ), round((note.end_s + 4.0 * stop_s) * RATE_HZ))
+        since, stopped = time[part] - note.onset_s, np.maximum(time[part] - note.end_s, 0.0)
+        level = np.exp(-2.0 * since) * 10.0 ** (-stopped / stop_s)
+        for semitones in (0.0, *above):
+            hz = 440.0 * 2.0 ** ((note.plain_midi + semitones - 69.0) / 12.0)
+            for k in range(1, 13):
+                sound[part] += 0.05 / k * level * np.sin(2.0 * np.pi * k * hz * time[part] + k)
     if rt60_s is not None:
         at = np.arange(round(1.2 * rt60_s * RATE_HZ)) / RATE_HZ
         room = rng.standard_normal(len(at)) * 10.0 ** (-3.0 * at / rt60_s)
@@ -118,7 +122,12 @@ def plucked_take(rt60_s: float | None, *, stop_s: float = 0.15) -> tuple[np.ndar
         room[0] += 1.0
         sound = signal.oaconvolve(sound, room)[: len(time)]
     sound += 1e-5 * rng.standard_normal(len(time))
-    return sound.astype(np.float32), replace(matched, heard=tuple(notes[: len(matched.heard)]), extras=())
+    events = tuple(
+        replace(e, notes=(*e.notes, *(replace(e.lead, midi=e.lead.midi + semitones) for semitones in above)))
+        for e in matched.events
+    )
+    heard = tuple(notes[: len(matched.heard)])
+    return sound.astype(np.float32), replace(matched, events=events, heard=heard, extras=())
 
 
 @pytest.mark.parametrize("rt60_s", [0.45, 0.6])
@@ -138,6 +147,19 @@ def test_a_slow_hand_is_no_room():
 
 def test_a_quick_stop_is_no_room_however_uneven():
     assert not tail(*plucked_take(0.1, stop_s=0.02), rate_hz=RATE_HZ).is_a_rooms
+
+
+@pytest.mark.parametrize("above", [(9.0,), (7.0, 16.0)])
+def test_chords_tell_a_room_as_single_notes_do(above):
+    assert tail(*plucked_take(0.5, stop_s=0.02, above=above), rate_hz=RATE_HZ).is_a_rooms
+    direct = tail(*plucked_take(None, above=above), rate_hz=RATE_HZ)
+    assert direct.uneven_db < 0.3
+    assert not direct.is_a_rooms
+
+
+def test_strings_that_sound_the_same_pitch_tell_nothing_of_a_room():
+    # All their partials beat.
+    assert tail(*plucked_take(0.5, stop_s=0.02, above=(0.0,)), rate_hz=RATE_HZ).uneven_db is None
 
 
 # -- how loud a note is in a room ----------------------------------------------------------------------------

@@ -15,7 +15,8 @@ import parselmouth
 import pytest
 from fortimetra import Drill, analyse, load_take
 from fortimetra.hear.contour import track
-from fortimetra.hear.notes import segment, without_stiffness
+from fortimetra.hear.inharmonicity import without_stiffness
+from fortimetra.hear.notes import segment
 from fortimetra.hear.onsets import find_onsets
 from fortimetra.measure.reference import BendReference
 from fortimetra.measure.release import measure_release

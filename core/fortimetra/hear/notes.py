@@ -235,39 +235,3 @@ def _comes_back(midi: FloatArray, gone: np.ndarray, end: int) -> int | None:
         return None
     back = np.flatnonzero(~gone[after] & (np.abs(midi[after] - np.median(before)) < NOTES.jump_semitones))
     return end + int(back[-1]) if len(back) else None
-
-
-def without_stiffness(contour: Contour, notes: list[HeardNote]) -> Contour:
-    """The contour with each note's inharmonicity taken out, so that f0_hz is its first partial whatever is loud.
-
-    A stiff string's partials lie at k·f·√(1 + B·k²) (Fletcher, J. Acoust. Soc. Am. 36(1), 1964). An average over
-    partials is sharp by an amount that changes with their levels and with the string's tension and length, that is
-    between a fretted note and a bend. B is fitted per note by weighted least squares on each partial's distance,
-    frame by frame free of the pitch itself.
-    """
-    f0 = contour.f0_hz.copy()
-    k2 = np.arange(1, contour.partial_cents.shape[1] + 1, dtype=np.float64) ** 2
-    half_octave = 600.0 / np.log(2.0)
-    for note in notes:
-        frames = contour.frames(note.onset_s, note.followed_to_s)
-        cents = contour.partial_cents[frames].astype(np.float64)
-        sigma = contour.partial_sigma_cents[frames].astype(np.float64)
-        weight = np.where(np.isnan(cents), 0.0, 1.0 / (sigma**2 + 0.25**2))
-        cents = np.nan_to_num(cents)
-        weight = np.nan_to_num(weight)
-        total = weight.sum(axis=1)
-        used = (weight > 0).sum(axis=1) >= 3
-        if np.count_nonzero(used) < NOTES.min_stiffness_note_frames:
-            continue
-        with np.errstate(invalid="ignore", divide="ignore"):
-            mean_k2 = (weight * k2).sum(axis=1) / total
-        x = np.where(used[:, None], k2 - mean_k2[:, None], 0.0)
-        w = np.where(used[:, None], weight, 0.0)
-        slope = float((w * x * cents).sum() / (w * x * x).sum())
-        stiffness = min(max(slope / half_octave, 0.0), NOTES.max_stiffness)
-        if stiffness == 0.0:
-            continue
-        with np.errstate(invalid="ignore"):
-            shift = np.where(total > 0, half_octave * stiffness * (mean_k2 - 1.0), 0.0)
-        f0[frames] = f0[frames] * 2.0 ** (-np.nan_to_num(shift) / 1200.0)
-    return contour.with_f0(f0)

@@ -152,6 +152,16 @@ class NotesSettings:
     step_flat_share: float = setting(0.3, "How flat, as a share of the step.", BENCH_TIME)
     step_most_fall_db: float = setting(12.0, "Most the level may fall over a step.", BENCH_TIME)
     step_from_attack_s: float = setting(0.06, "A step this near an attack is the attack's.", BENCH_TIME)
+    partial_sd_cents: float = setting(
+        0.25,
+        "How far a partial stands from where its string has it, whatever the noise: it is weighed by no less.",
+        "common practice, no source",
+    )
+    few_partials_sd_cents: float = setting(
+        0.5,
+        "What fewer than three partials leave unknown of a pitch.",
+        "common practice, no source",
+    )
     max_stiffness: float = setting(
         0.002, "Stiffness B of a stopped string at most.", "Fletcher, J. Acoust. Soc. Am. 36(1), 1964"
     )

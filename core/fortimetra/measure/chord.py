@@ -5,7 +5,8 @@ Method: each note in the partials it shares with none of the others, in one wind
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -68,16 +69,25 @@ def chord_notes(mono: Samples, chords: Sequence[Sequence[Part]], *, rate_hz: int
     if not chords:
         return [], False
     sound = resampled(mono, from_hz=rate_hz, to_hz=COMBS.rate_hz)
-    found, products = [], []
+    found = []
+    products: dict[int, list[float]] = defaultdict(list)
     for chord in chords:
-        notes, product_db = _read(sound, chord)
+        notes, own = _read(sound, chord)
         found.append(notes)
-        products += product_db
-    driven = len(products) >= 3 and float(np.median(products)) > CHORD.driven_db
-    return found, driven
+        for order, product_db in own:
+            products[order].append(product_db)
+    return found, _are_driven(products)
 
 
-def _read(sound: Samples, chord: Sequence[Part]) -> tuple[list[ChordNote], list[float]]:
+def _are_driven(products_db: Mapping[int, Sequence[float]]) -> bool:
+    """Whether drive makes tones, from their levels by order: one that clips both sides alike makes odd orders only, any
+    other even ones, too.
+    """
+    enough = [levels for levels in products_db.values() if len(levels) >= CHORD.least_products]
+    return any(float(np.median(levels)) > CHORD.driven_db for levels in enough)
+
+
+def _read(sound: Samples, chord: Sequence[Part]) -> tuple[list[ChordNote], list[tuple[int, float]]]:
     start = max(p.from_s for p in chord) + CHORD.from_s
     room = min(p.until_s for p in chord) - start
     length = next((w for w in CHORD.lengths_s if w <= room), CHORD.lengths_s[-1])
@@ -156,8 +166,8 @@ def _pitch(power: FloatArray, combs: Combs, use: FloatArray) -> tuple[float | No
     )
 
 
-def _products(windows: Spectra, chord: Sequence[Part], total: float, whole: Mask) -> list[float]:
-    """How loud the tones are that drive would make of the first two notes, where nothing else covers them."""
+def _products(windows: Spectra, chord: Sequence[Part], total: float, whole: Mask) -> list[tuple[int, float]]:
+    """Order and level of the tones that drive would make of the first two notes, where nothing else covers them."""
     if len(chord) < 2 or total <= 0:
         return []
     levels = []
@@ -167,7 +177,8 @@ def _products(windows: Spectra, chord: Sequence[Part], total: float, whole: Mask
         if not 50.0 < hz < 3000.0 or whole[0, max(0, at - 1) : at + 2].any():
             continue
         reach = max(2, round(0.006 * hz / BIN_HZ))
-        levels.append(10.0 * float(np.log10(max(windows.power[0, at - reach : at + reach + 1].max(), 1e-20) / total)))
+        power = float(windows.power[0, at - reach : at + reach + 1].max())
+        levels.append((abs(m) + abs(n), 10.0 * float(np.log10(max(power, 1e-20) / total))))
     return levels
 
 

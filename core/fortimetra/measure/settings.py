@@ -63,8 +63,12 @@ class ChordSettings:
     u_level_db: float = setting(1.5, "Standard uncertainty of a note's level in a chord.", BENCH_QUIET)
     u_cents: float = setting(1.0, "Least standard uncertainty of its pitch.", BENCH_QUIET)
     driven_db: float = setting(
-        -38.0, "Level of the tones that drive makes of two notes, from which the sound is driven.", BENCH_QUIET
+        -38.0,
+        "Level of the tones of one order that drive makes of two notes, from which the sound is driven: −26 to −34 "
+        "through an amplifier, under −44 without one.",
+        BENCH_QUIET,
     )
+    least_products: int = setting(3, "Fewest such tones of an order.", BENCH_QUIET)
 
 
 @dataclass(frozen=True)
@@ -331,10 +335,9 @@ class StatisticsSettings:
         "What neither noise nor spread shows: the window's own error, and stiffness read on strings without any.",
         BENCH_PITCH,
     )
-    disagree_factor: float = setting(
+    widths_disagree_factor: float = setting(
         1.3,
-        "Partials that disagree drift apart differently in what is compared; their mean is less certain "
-        "than their number says.",
+        "Partials whose swings differ in width: the whole vibrato's is less certain than their scatter says.",
         BENCH_PITCH,
     )
 
@@ -404,6 +407,9 @@ class TailSettings:
     highest_hz: float = setting(3000.0, "None above this.", BENCH_TAKES)
     strongest_db: float = setting(25.0, "Nor any so far under the strongest.", BENCH_TAKES)
     window_s: float = setting(0.04, "Window of a partial's level.", BENCH_TAKES)
+    apart: float = setting(
+        1.8, "Partials so many windows⁻¹ apart are told from each other.", "Hann window, 2/T (theory)"
+    )
     after_attack_s: float = setting(0.05, "A fall is followed from so long after the attack.", BENCH_TAKES)
     lead_s: float = setting(0.06, "Or from so long before the note's end.", BENCH_TAKES)
     follow_s: float = setting(0.3, "Until so long after it.", BENCH_TAKES)

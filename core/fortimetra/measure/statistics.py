@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from fortimetra.hear.contour import Contour
+from fortimetra.hear.inharmonicity import first_partial
 from fortimetra.hear.settings import CONTOUR
 from fortimetra.measure.settings import STATISTICS
-from fortimetra.medians import finite_medians, robust_sd
+from fortimetra.medians import robust_sd
 from fortimetra.units import FloatArray
 
 
@@ -38,7 +38,8 @@ def expanded_u_cents(contour: Contour, frames: slice, hz: float) -> float:
     """Uncertainty of the median pitch of a stretch, cents.
 
     From the scatter of the contour about its own slow course, the frames' own noise (the larger counts), how many
-    of them are independent (a window spans several), and how far the partials disagree with one another.
+    of them are independent (a window spans several), and how far the partials disagree with one another
+    (`hear/inharmonicity`).
     """
     f0 = contour.f0_hz[frames]
     voiced = ~np.isnan(f0)
@@ -49,30 +50,8 @@ def expanded_u_cents(contour: Contour, frames: slice, hz: float) -> float:
     noise = float(np.median(contour.sigma_cents[frames][voiced]))
     random = 1.2533 * max(scatter, noise) / np.sqrt(independent)
     return STATISTICS.coverage * float(
-        np.sqrt(
-            random**2
-            + (STATISTICS.disagree_factor * partials_disagree(contour, frames)) ** 2
-            + STATISTICS.method_sd_cents**2
-        )
+        np.sqrt(random**2 + first_partial(contour, frames).sd_cents ** 2 + STATISTICS.method_sd_cents**2)
     )
-
-
-def partials_disagree(contour: Contour, frames: slice | NDArray[np.int64]) -> float:
-    """Standard error of the mean over partials, inharmonicity taken out, cents."""
-    cents, sigma = contour.partial_cents[frames], contour.partial_sigma_cents[frames]
-    present = np.count_nonzero(~np.isnan(cents), axis=0) >= max(3, len(cents) // 2)
-    if np.count_nonzero(present) < 3:
-        return 0.5
-    mean = finite_medians(cents)[present]
-    weight = 1.0 / (finite_medians(sigma)[present] ** 2 + 0.25**2)
-    k2 = (np.flatnonzero(present) + 1.0) ** 2
-    design = np.stack((np.ones_like(k2), k2), axis=1)
-    # The normal equations of a line: two unknowns.
-    fit = np.linalg.solve(design.T @ (design * weight[:, None]), design.T @ (weight * mean))
-    rest = mean - design @ fit
-    spare = max(1, len(rest) - 2)
-    variance = float((weight * rest**2).sum() / weight.sum()) * len(rest) / spare
-    return float(np.sqrt(variance * (weight**2).sum()) / weight.sum())
 
 
 def median_u(values: FloatArray) -> float:

@@ -19,7 +19,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import ndimage, signal
 
-from fortimetra.align.match import Match
+from fortimetra.align.match import AskedEvent, Match
 from fortimetra.hear.notes import HeardNote
 from fortimetra.measure.settings import OVERLAP, TAIL
 from fortimetra.sound.decode import Samples
@@ -67,7 +67,7 @@ def tail(mono: Samples, match: Match, *, rate_hz: int) -> Tail:
         for note, begins in gaps
     ]
     known = [fall for fall in falls if fall is not None]
-    partials = _partial_falls(mono, _single(gaps, match), rate_hz)
+    partials = _partial_falls(mono, _followed(gaps, match), rate_hz)
     few = len(partials) < TAIL.least_partials
     return Tail(
         min(known, default=None),
@@ -100,25 +100,40 @@ def _level_db(mono: Samples, rate_hz: int) -> FloatArray:
     return np.asarray(10.0 * np.log10(np.maximum(smooth, 1e-20)))
 
 
-def _single(gaps: Sequence[tuple[HeardNote, float]], match: Match) -> list[tuple[HeardNote, float]]:
-    """Those before which one string sounds a pitch that stays."""
-    plain = {
-        id(note)
+def _followed(gaps: Sequence[tuple[HeardNote, float]], match: Match) -> list[tuple[HeardNote, float, FloatArray]]:
+    """Of the last notes and chords before a gap whose pitches stay: the partials that can be followed, Hz."""
+    partials = {
+        id(note): hz
         for event, note in zip(match.events, match.heard, strict=True)
-        if note is not None and len(event.notes) == 1 and event.notes[0].bend is None and np.isfinite(note.plain_midi)
+        if note is not None and len(hz := _partials_of(event, note, match.offset_cents))
     }
-    return [(note, begins) for note, begins in gaps if id(note) in plain][-TAIL.most_notes :]
+    return [(note, begins, partials[id(note)]) for note, begins in gaps if id(note) in partials][-TAIL.most_notes :]
 
 
-def _partial_falls(mono: Samples, gaps: Sequence[tuple[HeardNote, float]], rate_hz: int) -> FloatArray:
+def _partials_of(event: AskedEvent, note: HeardNote, offset_cents: float) -> FloatArray:
+    """The partials of a note as it was heard, Hz; of a chord those as asked that no other string's comes near, for two
+    that beat do not fall evenly anywhere. Empty where a pitch moves, or is not known.
+    """
+    sounding = [n for n in event.notes if not n.note.muted]
+    number = np.arange(1.0, TAIL.partials + 1.0)
+    if not sounding or any(n.bend is not None for n in sounding):
+        return np.zeros(0)
+    if len(event.notes) == 1:
+        return midi_to_hz(note.plain_midi) * number if np.isfinite(note.plain_midi) else np.zeros(0)
+    of_string = np.array([midi_to_hz(n.midi + offset_cents / 100.0) for n in sounding])[:, None] * number
+    near = np.abs(of_string[:, :, None, None] - of_string) < TAIL.apart / TAIL.window_s
+    near[np.arange(len(of_string)), :, np.arange(len(of_string))] = False
+    return np.sort(of_string[~near.any(axis=(2, 3))])
+
+
+def _partial_falls(mono: Samples, notes: Sequence[tuple[HeardNote, float, FloatArray]], rate_hz: int) -> FloatArray:
     """Of each partial that can be followed as it falls: how uneven (dB), and how slow (ms for OVERLAP.within_db);
     shape (n, 2).
     """
     found = []
-    for note, begins in gaps:
+    for note, begins, hz in notes:
         first_s = max(note.onset_s + TAIL.after_attack_s, note.end_s - TAIL.lead_s)
         last_s = min(note.end_s + TAIL.follow_s, begins - TAIL.before_s)
-        hz = midi_to_hz(note.plain_midi) * np.arange(1.0, TAIL.partials + 1.0)
         levels = _partial_levels(mono, first_s, last_s, hz[hz < TAIL.highest_hz], rate_hz)
         found += [fall for level in levels.T if (fall := _straightness(level)) is not None]
     return np.array(found).reshape(-1, 2)

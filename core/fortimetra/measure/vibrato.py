@@ -22,10 +22,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fortimetra.hear.contour import Contour
+from fortimetra.hear.inharmonicity import first_partial
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.settings import CONTOUR
 from fortimetra.measure.settings import STATISTICS, VIBRATO
-from fortimetra.measure.statistics import partials_disagree
 from fortimetra.measure.turns import Turns, find_turns, window_response
 from fortimetra.medians import finite_medians
 from fortimetra.units import FloatArray
@@ -107,7 +107,7 @@ def measure_vibrato(
     if found.region is None or found.u_return is None:
         return found
     u_return = float(np.hypot(found.u_return, _u_of_room(contour, turns, line)))
-    room = STATISTICS.coverage * STATISTICS.disagree_factor * _widths_disagree_cents(contour, turns)
+    room = STATISTICS.coverage * STATISTICS.widths_disagree_factor * _widths_disagree_cents(contour, turns)
     u_wider = float(np.hypot(found.u_extent or 0.0, room))
     u_rate = found.u_rate
     if u_rate is not None and found.rate_hz and found.extent_cents:
@@ -132,7 +132,7 @@ def _u_of_room(contour: Contour, turns: Turns, line: Line) -> float:
     middle = np.round(turns.time_s[on_line] / CONTOUR.hop_s).astype(np.int64)
     frames = np.unique(middle[:, None] + np.arange(-1, 2))
     frames = frames[(frames >= 0) & (frames < len(contour.time_s))]
-    return STATISTICS.coverage * STATISTICS.disagree_factor * partials_disagree(contour, frames)
+    return STATISTICS.coverage * first_partial(contour, frames).sd_cents
 
 
 def _widths_disagree_cents(contour: Contour, turns: Turns) -> float:

@@ -8,7 +8,8 @@ from fortimetra.align.set_up import SetupMatch, match_set_up
 from fortimetra.coach.set_up import advise_set_up
 from fortimetra.errors import TakeError
 from fortimetra.hear.contour import Contour
-from fortimetra.hear.notes import HeardNote, segment, without_stiffness
+from fortimetra.hear.inharmonicity import without_stiffness
+from fortimetra.hear.notes import HeardNote, segment
 from fortimetra.hear.recording import Recording
 from fortimetra.judge.set_up import judge_rig, judge_set_up, plain_level_dbfs, set_up_notes
 from fortimetra.judge.summary import summarise

@@ -14,7 +14,7 @@ from fortimetra.align.match import Match
 from fortimetra.coach.conclude import concluded
 from fortimetra.errors import TakeError
 from fortimetra.hear.contour import Contour
-from fortimetra.hear.notes import without_stiffness
+from fortimetra.hear.inharmonicity import without_stiffness
 from fortimetra.hear.recording import Recording
 from fortimetra.judge.note import as_asked, judge_notes
 from fortimetra.judge.other_sounds import disturbed

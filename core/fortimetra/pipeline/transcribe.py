@@ -5,7 +5,8 @@ from __future__ import annotations
 from fortimetra.align.grid import NO_GRID
 from fortimetra.align.match import no_notes
 from fortimetra.hear.contour import Contour
-from fortimetra.hear.notes import segment, without_stiffness
+from fortimetra.hear.inharmonicity import without_stiffness
+from fortimetra.hear.notes import segment
 from fortimetra.hear.recording import Recording
 from fortimetra.judge.note import judge_heard
 from fortimetra.judge.summary import summarise
