@@ -221,7 +221,9 @@ def usual_takes(folder: Path, most: int, jobs: int) -> list[UsualTake]:
 def main() -> int:
     """Print what nothing notices."""
     parser = argparse.ArgumentParser(prog="./run bench sensitivity")
-    parser.add_argument("--only", default="", help="settings whose name begins with this")
+    parser.add_argument(
+        "--only", default="", help="settings whose name begins with this, or one of these: judge.,coach."
+    )
     parser.add_argument("--takes", type=int, default=14)
     parser.add_argument("--jobs", type=int, default=2)
     parser.add_argument("--tests", action="store_true", help="and whether a test of the core that reads it does")
@@ -232,7 +234,7 @@ def main() -> int:
     wanted = [
         Setting(name, value, bool({name.split(".", 1)[1], name.split(".")[1]} & early))
         for name, value in forked(rows)
-        if name.startswith(options.only)
+        if name.startswith(tuple(options.only.split(",")))
     ]
     tests = tests_by_setting() if options.tests else {}
     asked, seen = Counter(s.name.split(".")[0] for s in wanted), defaultdict(int)
