@@ -163,6 +163,22 @@ def test_every_family_of_bends_and_vibrato_is_clean_where_it_was_played_clean(co
         assert counts.unclear <= 0.1 * (counts.inside + counts.unclear), measure
 
 
+@pytest.mark.parametrize(
+    ("extent_cents", "verdict", "least_u", "most_u"), [(45.0, "unclear", 25.0, 30.0), (0.0, "inside", 0.0, 2.0)]
+)
+def test_a_bend_whose_vibrato_cannot_be_read_is_open_unless_it_rests(extent_cents, verdict, least_u, most_u):
+    content = drill("Vibrato on a full bend: string 2, fret 8")
+    assert content.tempo is not None
+    content = content.model_copy(update={"tempo": content.tempo.model_copy(update={"bpm": 3.0 * content.tempo.bpm})})
+    # Two cycles in a note: where the swing's line is cannot be told from them.
+    slow = NoteFault(vibrato_rate_hz=2.0, vibrato_extent_cents=extent_cents)
+    sound, _ = render(content, Faults(notes={"e2": slow}))
+    found = measure_take(take_of(sound), drill=content).analysis
+    bends = [n.bend for n in found.notes if n.bend is not None]
+    assert {b.verdict for b in bends} == {verdict}
+    assert all(least_u <= b.u <= most_u for b in bends)
+
+
 def test_a_bend_is_read_against_the_guitars_other_takes_where_this_one_has_no_fretted_target():
     title = "Bends in A minor pentatonic, position 5"
     alone, _ = analysed(title)

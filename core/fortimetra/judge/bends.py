@@ -165,7 +165,17 @@ def _bent_up(
         # It swings from the moment it arrives: its tops are what it reaches.
         top = target + (vibrato.return_error_cents or 0.0)
         found = replace(found, reached_cents=top, u_cents=vibrato.u_return, reasons=("read_from_vibrato",))
+    elif asked.event.vibrato is not None and until_s is None and found.u_cents is not None and not _rests(found):
+        # It may be swinging where it was read, anywhere from its line to its other side.
+        extent = asked.event.vibrato.extent_cents
+        width = BENDS_JUDGED.swing_cents if extent is None else max(extent)
+        found = replace(found, u_cents=float(np.hypot(found.u_cents, 0.5 * width)))
     return found, vibrato, why
+
+
+def _rests(found: BendMeasured) -> bool:
+    """Whether a hold is long and steady enough to have no vibrato in it."""
+    return found.held_s >= BENDS_JUDGED.rests_s and "unsteady_hold" not in found.reasons
 
 
 def _arrives_ms(found: BendMeasured, heard: HeardNote) -> tuple[float | None, float | None]:

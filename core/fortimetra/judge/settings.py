@@ -22,6 +22,10 @@ class BendsJudgedSettings:
     most_drift_cents_per_s: float = setting(25.0, "A hold may sink or rise by so much.", PRACTICE)
     past_target_cents: float = setting(350.0, "Farther past what is asked lies another octave.", PRACTICE)
     under_fret_cents: float = setting(150.0, "Nor does a bend lie so far under its fret.", PRACTICE)
+    swing_cents: float = setting(
+        60.0, "How wide a vibrato is taken to be whose width is not asked and cannot be read.", PRACTICE
+    )
+    rests_s: float = setting(0.3, "A hold of so long that does not waver has no vibrato in it.", PRACTICE)
     arrives_share: float = setting(
         0.85, "Share of the way at which a bend has arrived, where a vibrato begins.", BENCH_PITCH
     )
