@@ -55,14 +55,14 @@ class Target:
 
 
 TARGETS = (
-    Target("core", "core/fortimetra/judge/verdict.py", ("tests/core/test_judge.py", "tests/core/test_deciding.py")),
+    Target("core", "core/fortimetra/judge/verdict.py", ("tests/core/test_judge.py", "tests/core/test_deciding.py", "tests/core/test_deciding_edges.py")),
     Target("core", "core/fortimetra/model/tolerance.py", ("tests/core/test_judge.py", "tests/core/test_model.py", "tests/core/test_deciding.py")),
-    Target("core", "core/fortimetra/coach/ladder.py", ("tests/core/test_ladder.py", "tests/core/test_deciding.py")),
-    Target("core", "core/fortimetra/coach/planner.py", ("tests/core/test_planner.py", "tests/core/test_deciding.py")),
+    Target("core", "core/fortimetra/coach/ladder.py", ("tests/core/test_ladder.py", "tests/core/test_deciding.py", "tests/core/test_deciding_edges.py")),
+    Target("core", "core/fortimetra/coach/planner.py", ("tests/core/test_planner.py", "tests/core/test_deciding.py", "tests/core/test_deciding_edges.py")),
     Target("core", "core/fortimetra/coach/cautions.py", ("tests/core/test_planner.py", "tests/core/test_deciding.py")),
-    Target("core", "core/fortimetra/coach/step.py", ("tests/core/test_ladder.py", "tests/core/test_deciding.py")),
+    Target("core", "core/fortimetra/coach/step.py", ("tests/core/test_ladder.py", "tests/core/test_deciding.py", "tests/core/test_deciding_edges.py")),
     Target("core", "core/fortimetra/judge/summary.py", ("tests/core/test_judge.py", "tests/core/test_deciding.py")),
-    Target("core", "core/fortimetra/formats/table_csv.py", ("tests/core/test_deciding.py",)),
+    Target("core", "core/fortimetra/formats/table_csv.py", ("tests/core/test_deciding.py", "tests/core/test_deciding_edges.py")),
     Target("server", "server/apps/jobs/services.py", ("tests/server/test_jobs.py", "tests/server/test_takes_measured.py", "tests/server/test_deciding_rows.py"),
            ("transition", "enqueue", "claim", "report", "finish", "hold", "fail", "release", "wait_for_room", "sweep", "_over", "_given_back", "_adopt")),
     Target("server", "server/apps/jobs/work.py", ("tests/server/test_jobs.py", "tests/server/test_takes_measured.py")),
