@@ -165,17 +165,30 @@ def _bent_up(
         # It swings from the moment it arrives: its tops are what it reaches.
         top = target + (vibrato.return_error_cents or 0.0)
         found = replace(found, reached_cents=top, u_cents=vibrato.u_return, reasons=("read_from_vibrato",))
-    elif asked.event.vibrato is not None and until_s is None and found.u_cents is not None and not _rests(found):
-        # It may be swinging where it was read, anywhere from its line to its other side.
-        extent = asked.event.vibrato.extent_cents
-        width = BENDS_JUDGED.swing_cents if extent is None else max(extent)
-        found = replace(found, u_cents=float(np.hypot(found.u_cents, 0.5 * width)))
+    elif asked.event.vibrato is not None and until_s is None and found.u_cents is not None:
+        arrives_s = _arrives_s(played, heard, reference, target)
+        if not _rests(found, arrives_s):
+            # It may be swinging where it was read, anywhere from its line to its other side.
+            extent = asked.event.vibrato.extent_cents
+            width = BENDS_JUDGED.swing_cents if extent is None else max(extent)
+            found = replace(found, u_cents=float(np.hypot(found.u_cents, 0.5 * width)))
     return found, vibrato, why
 
 
-def _rests(found: BendMeasured) -> bool:
-    """Whether a hold is long and steady enough to have no vibrato in it."""
-    return found.held_s >= BENDS_JUDGED.rests_s and "unsteady_hold" not in found.reasons
+def _rests(found: BendMeasured, arrives_s: float | None) -> bool:
+    """Whether a hold is steady, and long, or where the bend arrives: no vibrato is in it."""
+    if found.plateau is None or "unsteady_hold" in found.reasons:
+        return False
+    at_once = arrives_s is not None and found.plateau[0] <= arrives_s + BENDS_JUDGED.before_vibrato_s
+    return at_once or found.held_s >= BENDS_JUDGED.rests_s
+
+
+def _arrives_s(played: Played, heard: HeardNote, reference: BendReference, target_cents: float) -> float | None:
+    """When a bend has come most of its way up; None where it does not."""
+    frames = played.contour.frames(heard.onset_s + 0.03, heard.followed_to_s)
+    fretted_hz = reference.target_hz / cents_to_ratio(target_cents)
+    near = played.contour.f0_hz[frames] > fretted_hz * cents_to_ratio(BENDS_JUDGED.arrives_share * target_cents)
+    return float(played.contour.time_s[frames][int(near.argmax())]) if near.any() else None
 
 
 def _arrives_ms(found: BendMeasured, heard: HeardNote) -> tuple[float | None, float | None]:
@@ -248,12 +261,9 @@ def _vibrato_on_bend(
     reference: BendReference,
     target_cents: float,
 ) -> VibratoMeasured:
-    frames = played.contour.frames(heard.onset_s + 0.03, heard.followed_to_s)
-    fretted_hz = reference.target_hz / cents_to_ratio(target_cents)
-    near = played.contour.f0_hz[frames] > fretted_hz * cents_to_ratio(BENDS_JUDGED.arrives_share * target_cents)
-    if not near.any():
+    arrives_s = _arrives_s(played, heard, reference, target_cents)
+    if arrives_s is None:
         return VibratoMeasured(0, reasons=("too_few_cycles",))
-    arrives_s = float(played.contour.time_s[frames][int(near.argmax())])
     return measure_vibrato(
         played.contour,
         heard,

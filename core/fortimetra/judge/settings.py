@@ -26,6 +26,9 @@ class BendsJudgedSettings:
         60.0, "How wide a vibrato is taken to be whose width is not asked and cannot be read.", PRACTICE
     )
     rests_s: float = setting(0.3, "A hold of so long that does not waver has no vibrato in it.", PRACTICE)
+    before_vibrato_s: float = setting(
+        0.15, "Nor has one that begins so soon after the bend arrives and does not waver.", PRACTICE
+    )
     arrives_share: float = setting(
         0.85, "Share of the way at which a bend has arrived, where a vibrato begins.", BENCH_PITCH
     )
