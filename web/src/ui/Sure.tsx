@@ -12,6 +12,7 @@ export function Sure({
   yes,
   no,
   act,
+  kind = "quiet",
 }: {
   label: ReactNode;
   title: string;
@@ -19,12 +20,14 @@ export function Sure({
   yes: string;
   no: string;
   act: UseMutationResult<unknown, Error, void>;
+  /** What is expected next has a border, what is seldom wanted none. */
+  kind?: "plain" | "quiet";
 }) {
   const [asking, setAsking] = useState(false);
   return (
     <>
       <Button
-        kind="quiet"
+        kind={kind}
         className="min-h-9"
         onClick={() => {
           act.reset(); // what went wrong the last time is over

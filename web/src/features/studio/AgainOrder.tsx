@@ -83,7 +83,9 @@ function Flips({ flips, measured }: { flips: Flip[]; measured: number }) {
             key={`${flip.measure} ${flip.before} ${flip.after}`}
             className="border-b border-rule *:py-1 *:pr-6"
           >
-            <td>{flip.measure === "note" ? "The note as a whole" : measureWords(flip.measure)}</td>
+            <td className="first-letter:uppercase">
+              {flip.measure === "note" ? "The note as a whole" : measureWords(flip.measure)}
+            </td>
             <td>{flip.before ? verdictWords(flip.before) : "not judged"}</td>
             <td>{flip.after ? verdictWords(flip.after) : "not judged"}</td>
             <td className="text-right tabular-nums">{flip.count}</td>
@@ -145,6 +147,7 @@ function Acts({ order }: { order: AgainRead }) {
           yes="Keep them"
           no="Not yet"
           act={keep}
+          kind="plain"
         />
       )}
       <Sure
