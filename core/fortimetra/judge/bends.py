@@ -166,7 +166,7 @@ def _bent_up(
         top = target + (vibrato.return_error_cents or 0.0)
         found = replace(found, reached_cents=top, u_cents=vibrato.u_return, reasons=("read_from_vibrato",))
     elif asked.event.vibrato is not None and until_s is None and found.u_cents is not None:
-        arrives_s = _arrives_s(played, heard, reference, target)
+        arrives_s = _mostly_up_s(played, heard, reference, target)
         if not _rests(found, arrives_s):
             # It may be swinging where it was read, anywhere from its line to its other side.
             extent = asked.event.vibrato.extent_cents
@@ -183,7 +183,7 @@ def _rests(found: BendMeasured, arrives_s: float | None) -> bool:
     return at_once or found.held_s >= BENDS_JUDGED.rests_s
 
 
-def _arrives_s(played: Played, heard: HeardNote, reference: BendReference, target_cents: float) -> float | None:
+def _mostly_up_s(played: Played, heard: HeardNote, reference: BendReference, target_cents: float) -> float | None:
     """When a bend has come most of its way up; None where it does not."""
     frames = played.contour.frames(heard.onset_s + 0.03, heard.followed_to_s)
     fretted_hz = reference.target_hz / cents_to_ratio(target_cents)
@@ -261,7 +261,7 @@ def _vibrato_on_bend(
     reference: BendReference,
     target_cents: float,
 ) -> VibratoMeasured:
-    arrives_s = _arrives_s(played, heard, reference, target_cents)
+    arrives_s = _mostly_up_s(played, heard, reference, target_cents)
     if arrives_s is None:
         return VibratoMeasured(0, reasons=("too_few_cycles",))
     return measure_vibrato(
