@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import os
 import shutil
+import socket
 import subprocess
 import tempfile
 from collections.abc import Sequence
@@ -197,8 +198,16 @@ def manage(arguments: Sequence[str]) -> int:
         raise StartError(
             f"Fortimetra does not run on {options.data}.", "start it first (./run start), then use a second terminal"
         )
-    env = _tool_environment() | dict(line.split("=", 1) for line in running.read_text().splitlines() if "=" in line)
-    return subprocess.run([setup.PYTHON, SERVER / "manage.py", *rest], env=env).returncode
+    own = dict(line.split("=", 1) for line in running.read_text().splitlines() if "=" in line)
+    database = own.get("FORTIMETRA_DB_HOST", ""), int(own.get("FORTIMETRA_DB_PORT", "0"))
+    try:
+        socket.create_connection(database, timeout=5.0).close()
+    except OSError:
+        raise StartError(
+            f"Fortimetra on {options.data} is just being stopped, or was cut off.",
+            "wait until its terminal is free again, then start it (./run start)",
+        ) from None
+    return subprocess.run([setup.PYTHON, SERVER / "manage.py", *rest], env=_tool_environment() | own).returncode
 
 
 def schema(_arguments: Sequence[str]) -> int:

@@ -1,6 +1,7 @@
 """What the commands say where a machine lacks something: each a sentence, and what to do."""
 
 import os
+import socket
 import subprocess
 from pathlib import Path
 
@@ -152,6 +153,17 @@ def test_management_needs_a_running_application(tmp_path, capsys, monkeypatch):
     monkeypatch.setattr(setup, "python", lambda **_: None)
     assert commands.main(["manage", "--data", str(tmp_path), "migrate"], usage="") == 1
     assert "start it first" in capsys.readouterr().err
+
+
+def test_management_says_so_where_the_application_was_cut_off(tmp_path, capsys, monkeypatch):
+    monkeypatch.setattr(setup, "python", lambda **_: None)
+    with socket.socket() as once:
+        once.bind(("127.0.0.1", 0))
+        port = once.getsockname()[1]
+    (tmp_path / "run").mkdir()
+    (tmp_path / "run" / "environment").write_text(f"FORTIMETRA_DB_HOST=127.0.0.1\nFORTIMETRA_DB_PORT={port}\n")
+    assert commands.main(["manage", "--data", str(tmp_path), "migrate"], usage="") == 1
+    assert "is just being stopped, or was cut off" in capsys.readouterr().err
 
 
 def test_a_digest_tells_names_and_contents_apart(tmp_path, monkeypatch):
