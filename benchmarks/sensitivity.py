@@ -126,7 +126,7 @@ def result_and_reads(drill_file: Path) -> list[Any]:
     """What a take comes to, and the names of the settings that are read for it."""
     from benchmarks._reads import spied_on
 
-    result_of(drill_file)  # so that nothing is imported any more
+    # Nothing is measured before: what is kept from one take to the next would be read no more.
     found = spied_on()
     return [result_of(drill_file), sorted(found)]
 

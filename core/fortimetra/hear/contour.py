@@ -63,6 +63,11 @@ class Contour:
         return replace(self, f0_hz=f0_hz)
 
 
+def independent_frames(count: int, hz: float) -> float:
+    """How many of so many frames tell something of their own at a pitch: a window spans several."""
+    return min(max(1.0, count * CONTOUR.hop_s / (0.5 * CONTOUR.window_periods / hz)), float(max(1, count)))
+
+
 def track(
     mono: Samples,
     *,

@@ -18,9 +18,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import stdtrit
 
-from fortimetra.hear.contour import Contour
+from fortimetra.hear.contour import Contour, independent_frames
 from fortimetra.hear.notes import HeardNote
-from fortimetra.hear.settings import CONTOUR, NOTES
+from fortimetra.hear.settings import NOTES
 from fortimetra.medians import finite_medians
 from fortimetra.units import FloatArray
 
@@ -62,14 +62,16 @@ def first_partial(contour: Contour, frames: slice | NDArray[np.int64]) -> FirstP
     scatter = float(np.sqrt((weighed * rest**2).sum() / weighed.sum() * len(rest) / spare))
     by_few = float(stdtrit(spare, 0.975)) / 2.0
     of_line = by_few * scatter * float(np.linalg.norm(shares))
-    independent = np.sqrt(_independent(contour, frames))
+    f0 = contour.f0_hz[frames]
+    f0 = f0[~np.isnan(f0)]
+    independent = np.sqrt(independent_frames(len(f0), float(np.median(f0)))) if len(f0) else 1.0
     more = max(scatter**2 - float(np.median(noise) / independent) ** 2, 0.0)
     # So much of it may be the string's own; what is more is a room's, or another string's.
     of_string = min(np.sqrt(more), NOTES.partial_sd_cents)
     if others[0]:
         return FirstPartial(0.0, float(np.hypot(of_line, by_few * of_string)))
     heard = float(np.sqrt((noise[0] / independent) ** 2 + max(more - of_string**2, 0.0))) + 1e-6
-    # Further off than both explain: it is not the string's alone.
+    # Further off than two standard deviations of both: it is not the string's alone.
     heard = float(np.sqrt(heard**2 + max(off**2 - 4.0 * (of_string**2 + heard**2), 0.0)))
     share = float(of_string**2 / (of_string**2 + heard**2))
     sd_cents = np.hypot((1.0 - share) * np.hypot(of_line, by_few * of_string), share * heard)
@@ -82,16 +84,6 @@ def _line(design: FloatArray, weight: FloatArray, place: FloatArray) -> tuple[Fl
     """
     line = np.asarray(np.linalg.solve(design.T @ (design * weight[:, None]), design.T * weight), np.float64)
     return line, place - design @ (line @ place)
-
-
-def _independent(contour: Contour, frames: slice | NDArray[np.int64]) -> float:
-    """How many of a stretch's frames tell something of their own: a window spans several."""
-    f0 = contour.f0_hz[frames]
-    f0 = f0[~np.isnan(f0)]
-    if not len(f0):
-        return 1.0
-    window_s = CONTOUR.window_periods / float(np.median(f0))
-    return float(np.clip(len(f0) * CONTOUR.hop_s / (0.5 * window_s), 1.0, len(f0)))
 
 
 def without_stiffness(contour: Contour, notes: Sequence[HeardNote]) -> Contour:

@@ -6,9 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fortimetra.hear.contour import Contour
+from fortimetra.hear.contour import Contour, independent_frames
 from fortimetra.hear.inharmonicity import first_partial
-from fortimetra.hear.settings import CONTOUR
 from fortimetra.measure.settings import STATISTICS
 from fortimetra.medians import robust_sd
 from fortimetra.units import FloatArray
@@ -44,8 +43,7 @@ def expanded_u_cents(contour: Contour, frames: slice, hz: float) -> float:
     f0 = contour.f0_hz[frames]
     voiced = ~np.isnan(f0)
     cents = 1200.0 * np.log2(f0[voiced] / hz)
-    independent = max(1.0, len(cents) * CONTOUR.hop_s / (0.5 * CONTOUR.window_periods / hz))
-    independent = min(independent, float(len(cents)))
+    independent = independent_frames(len(cents), hz)
     scatter = robust_sd(np.diff(cents)) / np.sqrt(2.0) if len(cents) > 3 else 0.0
     noise = float(np.median(contour.sigma_cents[frames][voiced]))
     random = 1.2533 * max(scatter, noise) / np.sqrt(independent)
