@@ -84,7 +84,7 @@ export function answers(table: Partial<Record<Place, unknown>>): void {
           body: text.startsWith("{") || text.startsWith("[") ? JSON.parse(text) : text || null,
         };
         kept.push(one);
-        const answer: unknown = typeof given === "function" ? given(one) : given;
+        const answer: unknown = typeof given === "function" ? await given(one) : given;
         if (answer instanceof Refusal)
           return HttpResponse.json({ code: answer.code, detail: answer.detail }, { status: answer.status });
         if (answer instanceof Response) return answer;

@@ -4,8 +4,8 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Mark, TakeMeasured } from "~/api/client";
 import { plugInSound } from "~/testing/audio";
 import { STUDENT } from "~/testing/made";
-import { button, measured, openSheet, press, selectedNote } from "~/testing/sheet";
-import { answers, sent } from "~/testing/wire";
+import { button, measured, openSheet, press, selectedNote, sheetAnswers } from "~/testing/sheet";
+import { answers, asked, sent } from "~/testing/wire";
 
 beforeEach(() => {
   plugInSound();
@@ -207,5 +207,33 @@ describe("another sound is the note", () => {
     await waitFor(() => expect(sent().length).toBeGreaterThan(2));
     const back = NOTES.find((n) => n.id === "back" && n.repeat === 0);
     expect(sent()[2]?.body).toMatchObject({ pins: [{ id: "bend", repeat: 0, at_s: back?.onset_s }] });
+  });
+
+  it("stays, once kept, until the new sheet takes its place: what is opened meanwhile is not shut again", async () => {
+    const { server } = await openSheet();
+    const tried = trial({ state: "measured", before: {}, after: {}, comparison: { overall: [] } });
+    answers({
+      "POST /api/v1/takes/{take_id}/trials": tried,
+      "GET /api/v1/takes/{take_id}/trials/{trial_id}": tried,
+      "POST /api/v1/takes/{take_id}/trials/{trial_id}/keep": {},
+    });
+    press("]");
+    await screen.findByTestId("trial");
+    let arrive = () => {};
+    const arrived = new Promise<void>((resolve) => {
+      arrive = resolve;
+    });
+    answers({
+      ...sheetAnswers(() => server.now),
+      "GET /api/v1/takes/{take_id}": () => arrived.then(() => server.now.take),
+    });
+    press("y");
+    await waitFor(() => expect(sent().some((s) => s.path.endsWith("/keep"))).toBe(true));
+    await waitFor(() => expect(asked("/api/v1/takes/one").length).toBeGreaterThan(1));
+    expect(screen.getByTestId("trial")).toBeTruthy();
+    server.now.take = { ...server.now.take, measured_at: "2026-11-20T19:00:00Z" };
+    arrive();
+    await waitFor(() => expect(screen.queryByTestId("trial")).toBeNull());
+    expect(await screen.findByTestId("sheet")).toBeTruthy();
   });
 });

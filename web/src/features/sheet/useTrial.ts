@@ -45,9 +45,10 @@ export function useTrial(measured: TakeMeasured): Trying {
   const path = { params: { path: { take_id: takeId, trial_id: id ?? "" } } };
   const kept = useMutation({
     mutationFn: () => data(api.POST("/api/v1/takes/{take_id}/trials/{trial_id}/keep", path)),
-    onSuccess: () => {
+    // It stays until the new sheet is there: what is opened in the old one meanwhile would be shut again.
+    onSuccess: async () => {
+      await queries.invalidateQueries({ queryKey: takesQuery.queryKey });
       setId(null);
-      void queries.invalidateQueries({ queryKey: takesQuery.queryKey });
     },
   });
   const dropped = useMutation({
