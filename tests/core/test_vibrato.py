@@ -5,7 +5,7 @@ import pytest
 from fortimetra.hear.contour import track
 from fortimetra.hear.notes import HeardNote
 from fortimetra.measure.turns import window_response
-from fortimetra.measure.vibrato import measure_vibrato
+from fortimetra.measure.vibrato import measure_vibrato, rate_of_crossings
 
 from tests.core.sounds import RATE_HZ, noise, times, tone
 
@@ -106,6 +106,31 @@ def test_values_lie_within_their_uncertainty():
             abs(found.return_error_cents) <= found.u_return,
         ]
     assert np.mean(inside) >= 0.85
+
+
+@pytest.mark.parametrize("uneven", [0.0, 0.03, 0.1])
+@pytest.mark.parametrize("noise_s", [0.0005, 0.003])
+@pytest.mark.parametrize("cycles_played", [4, 8, 16])
+def test_the_rate_by_crossings_holds_what_it_says(uneven, noise_s, cycles_played):
+    rng = np.random.default_rng(cycles_played)
+    inside, width = [], []
+    for _ in range(200):
+        periods = (1 + uneven * rng.standard_normal(cycles_played)) / 5.5
+        begins = np.cumsum(periods) - periods
+        crossings = np.sort(np.concatenate((begins + 0.25 * periods, begins + 0.75 * periods)))
+        rate, u = rate_of_crossings(crossings + noise_s * rng.standard_normal(len(crossings)))
+        inside.append(abs(rate - 1.0 / periods.mean()) <= u)
+        width.append(u)
+    assert np.mean(inside) >= 0.9
+    # Of an even hand nothing is left unknown but the noise of the crossings: 12 s² / n³ of a line through n of them.
+    if not uneven and cycles_played == 16:
+        assert np.median(width) < 4.0 * 5.5**2 * 2.0 * noise_s * np.sqrt(12.0 / 32.0**3)
+
+
+def test_the_rate_by_crossings_needs_some_and_does_not_mind_an_unknown_middle():
+    crossings = 0.1 * np.arange(9) + np.where(np.arange(9) % 2, 0.012, -0.012)
+    assert rate_of_crossings(crossings) == pytest.approx((5.0, 0.0), abs=1e-9)
+    assert rate_of_crossings(crossings[:5]) is None
 
 
 def test_a_hann_window_leaves_what_its_transform_says():

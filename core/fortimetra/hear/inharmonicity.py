@@ -60,7 +60,7 @@ def first_partial(contour: Contour, frames: slice | NDArray[np.int64]) -> FirstP
         off, weighed = float(place[0] - own_line[0] @ place[others]), weight[others]
     spare = max(1, len(rest) - 2)
     scatter = float(np.sqrt((weighed * rest**2).sum() / weighed.sum() * len(rest) / spare))
-    by_few = float(stdtrit(spare, 0.975)) / 2.0
+    by_few = float(stdtrit(spare, NOTES.t_quantile)) / 2.0
     of_line = by_few * scatter * float(np.linalg.norm(shares))
     f0 = contour.f0_hz[frames]
     f0 = f0[~np.isnan(f0)]
@@ -71,8 +71,8 @@ def first_partial(contour: Contour, frames: slice | NDArray[np.int64]) -> FirstP
     if others[0]:
         return FirstPartial(0.0, float(np.hypot(of_line, by_few * of_string)))
     heard = float(np.sqrt((noise[0] / independent) ** 2 + max(more - of_string**2, 0.0))) + 1e-6
-    # Further off than two standard deviations of both: it is not the string's alone.
-    heard = float(np.sqrt(heard**2 + max(off**2 - 4.0 * (of_string**2 + heard**2), 0.0)))
+    # What is further off than both explain is not the string's alone.
+    heard = float(np.sqrt(heard**2 + max(off**2 - NOTES.off_line_sd**2 * (of_string**2 + heard**2), 0.0)))
     share = float(of_string**2 / (of_string**2 + heard**2))
     sd_cents = np.hypot((1.0 - share) * np.hypot(of_line, by_few * of_string), share * heard)
     return FirstPartial(share, float(sd_cents))

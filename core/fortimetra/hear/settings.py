@@ -162,6 +162,12 @@ class NotesSettings:
         "What fewer than three partials leave unknown of a pitch.",
         "common practice, no source",
     )
+    t_quantile: float = setting(0.975, "Of Student's t, for 95 % to both sides.", "JCGM 100:2008 (GUM), G.3.4")
+    off_line_sd: float = setting(
+        2.0,
+        "A first partial further off its line than so many standard deviations is not the string's alone.",
+        "common practice, no source",
+    )
     max_stiffness: float = setting(
         0.002, "Stiffness B of a stopped string at most.", "Fletcher, J. Acoust. Soc. Am. 36(1), 1964"
     )

@@ -25,7 +25,7 @@ from fortimetra.measure.looking import Seen, look
 from fortimetra.measure.settings import EVIDENCE, RING
 from fortimetra.measure.strings import Part, Role, Span, Suspect, roles_in, same_pitch
 from fortimetra.sound.decode import Samples, resampled
-from fortimetra.units import FloatArray, hz_to_cents
+from fortimetra.units import FloatArray
 
 
 @dataclass(frozen=True)
@@ -233,7 +233,7 @@ def _ring(
     place: int,
     own: NDArray[np.int64],
 ) -> Ringing | None:
-    """One string's run of windows as an event; None where it is too short, too soft, or of the note's own making."""
+    """One string's run of windows as an event; None where it is too short or too soft."""
     start, end = _edges_s(reading)
     from_s, to_s = float(start[own[0]]), float(end[own[-1]])
     power = 10.0 ** (reading.level_db[own, place] / 10.0)
@@ -242,10 +242,6 @@ def _ring(
         return None
     suspect = suspects[place]
     role: Role = str(told.roles[own[0], place])  # type: ignore[assignment]
-    note_hz = [p.hz for p in spans[int(reading.span[own[0]])].parts]
-    of_the_note = any(_in_step(hz, suspect.hz) for hz in note_hz)
-    if role == "open" and level < RING.confined_db and of_the_note and _confined(reading, place, own, level):
-        return None
     twin = _open_twin(reading, suspect, role, from_s, parts, suspects)
     whose, role = (suspect, role) if twin is None else (twin, "open")
     # How uncertain a mean of powers is: windows in which a string has stopped already say little of how loud it was.
@@ -271,27 +267,6 @@ def _open_twin(
     if role in {"open", "pressed"} or echoes or (role != "echo" and _goes_on(reading, suspect, from_s, parts)):
         return None
     return next((s for s in suspects if s.fret == 0 and same_pitch(s.hz, suspect.hz)), None)
-
-
-def _in_step(note_hz: float, string_hz: float) -> bool:
-    """Whether a note lies on a multiple of half the string's pitch, so that what drive makes of the note may fall on
-    the string.
-    """
-    ratio = 2.0 * note_hz / string_hz
-    return abs(hz_to_cents(ratio, reference_hz=max(1.0, round(ratio)))) < RING.tuned_cents
-
-
-def _confined(reading: RingReading, place: int, own: NDArray[np.int64], level_db: float) -> bool:
-    """Whether a soft ring keeps to one note and the string is heard to be silent as soon as that is over: it is of
-    that note's making.
-    """
-    if len(np.unique(reading.span[own])) > 1:
-        return False
-    after = np.flatnonzero(
-        (reading.span > reading.span[own[0]]) & (reading.middle_s < reading.middle_s[own[-1]] + RING.next_s)
-    )
-    visible = after[reading.floor_db[after, place] <= level_db - RING.clearly_db]
-    return bool(len(visible)) and not bool(np.isfinite(reading.level_db[visible, place]).any())
 
 
 def _goes_on(reading: RingReading, suspect: Suspect, from_s: float, parts: Sequence[Part]) -> bool:

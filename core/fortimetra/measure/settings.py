@@ -239,13 +239,6 @@ class RingSettings:
     rounds: int = setting(4, "Most rounds of adding strings.", BENCH_QUIET)
     at_once_s: float = setting(60.0, "So much of a take is held at once.", BENCH_QUIET)
     hides_db: float = setting(-12.0, "A string this loud hides others.", BENCH_QUIET)
-    confined_db: float = setting(
-        -21.0,
-        "What is softer than this and stops with the note it rings under is no string: strings do not.",
-        BENCH_QUIET,
-    )
-    clearly_db: float = setting(2.0, "Its absence after the note has to be this clear.", BENCH_QUIET)
-    next_s: float = setting(0.7, "Stretch after the note that is looked at.", BENCH_QUIET)
     least_event_s: float = setting(0.12, "Shortest ring that is reported.", BENCH_QUIET)
     join_s: float = setting(0.2, "Rings of a string this near each other are one.", BENCH_QUIET)
     least_silent_windows: int = setting(3, "Fewest silent windows between two rings.", BENCH_QUIET)
@@ -336,7 +329,7 @@ class StatisticsSettings:
         BENCH_PITCH,
     )
     widths_disagree_factor: float = setting(
-        1.3,
+        1.5,
         "Partials whose swings differ in width: the whole vibrato's is less certain than their scatter says.",
         BENCH_PITCH,
     )
@@ -504,6 +497,7 @@ class VibratoSettings:
     """Rate, width and return of a vibrato."""
 
     min_cycles: int = setting(3, "Fewest cycles of a vibrato.", BENCH_PITCH)
+    min_crossings: int = setting(6, "Fewest crossings of its middle through which a line is laid.", BENCH_VIBRATO)
     subtle_cents: float = setting(50.0, "Narrower than this is subtle.", PRACTICE)
     wide_cents: float = setting(100.0, "Wider than this is wide.", PRACTICE)
     least_swing_cents: float = setting(6.0, "Least swing.", BENCH_PITCH)

@@ -4,7 +4,8 @@ Conventions: cents are relative to the return line's reference (bottom: the fret
 centre: the pitch in the middle). A turning point is an extreme of the contour between two opposite ones.
 
 - rate_hz: 1 / mean period; periods run from one turning point on the return line to the next (centre: from one rising
-  crossing of the middle to the next). rate_cv: coefficient of variation of the periods
+  crossing of the middle to the next), or, where that is known better, by the line through all crossings of the middle:
+  there the pitch is at its quickest, where it turns it stands still. rate_cv: coefficient of variation of the periods
 - extent_cents: mean over cycles of the far turning point against the mean of its two neighbours; extent_cv likewise
 - return_error_cents, return_sd_cents: turning points on the return line (centre: middles between neighbours)
 - shape: subtle below 50, medium 50 to 100, wide over 100 cents peak to peak
@@ -20,11 +21,12 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.special import stdtrit
 
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.inharmonicity import first_partial
 from fortimetra.hear.notes import HeardNote
-from fortimetra.hear.settings import CONTOUR
+from fortimetra.hear.settings import CONTOUR, NOTES
 from fortimetra.measure.settings import STATISTICS, VIBRATO
 from fortimetra.measure.turns import Turns, find_turns, window_response
 from fortimetra.medians import finite_medians
@@ -106,17 +108,55 @@ def measure_vibrato(
     found = evaluate(turns, line=line, u_reference_cents=u_reference_cents, window_s=float(np.median(window_s)))
     if found.region is None or found.u_return is None:
         return found
-    u_return = float(np.hypot(found.u_return, _u_of_room(contour, turns, line)))
     room = STATISTICS.coverage * STATISTICS.widths_disagree_factor * _widths_disagree_cents(contour, turns)
+    # What is missing of a swing's width is missing at both its sides.
+    u_return = float(np.linalg.norm((found.u_return, _u_of_room(contour, turns, line), 0.5 * room)))
     u_wider = float(np.hypot(found.u_extent or 0.0, room))
-    u_rate = found.u_rate
-    if u_rate is not None and found.rate_hz and found.extent_cents:
-        # What moves a turn's height by so much, at the swing's own rate, moves its time by that over its curvature.
-        ends = np.sqrt(2.0) * room / (np.pi * found.extent_cents)
-        u_rate = float(np.hypot(u_rate, ends * found.rate_hz / found.cycles))
     slope = _level_slope(contour, *found.region)
     fade = None if slope is None or straight_db_per_s is None else slope - straight_db_per_s
-    return replace(found, fade_db_per_s=fade, u_rate=u_rate, u_return=u_return, u_wider=u_wider)
+    found = replace(found, fade_db_per_s=fade, u_return=u_return, u_wider=u_wider)
+    return _with_rate(found, turns, room)
+
+
+def _with_rate(found: VibratoMeasured, turns: Turns, room_cents: float) -> VibratoMeasured:
+    """The rate as its turns have it, or as its crossings have it, whichever is known better. room_cents: by how much a
+    room may have moved the height of a turn.
+    """
+    if found.u_rate is None or not found.rate_hz or not found.extent_cents:
+        return found
+    # What moves a turn's height by so much, at the swing's own rate, moves its time by that over its curvature.
+    ends = np.sqrt(2.0) * room_cents / (np.pi * found.extent_cents)
+    u_rate = float(np.hypot(found.u_rate, ends * found.rate_hz / found.cycles))
+    steady = rate_of_crossings(turns.crossing_s)
+    if steady is not None and steady[1] < u_rate:
+        return replace(found, rate_hz=steady[0], u_rate=steady[1])
+    return replace(found, u_rate=u_rate)
+
+
+def rate_of_crossings(crossing_s: FloatArray) -> tuple[float, float] | None:
+    """Rate and its expanded uncertainty, Hz, from when the middle is crossed up and down in turn, shape (n,), by least
+    squares; None of fewer than VIBRATO.min_crossings.
+
+    Student's t of what the crossings lie off the line (JCGM 100:2008, G.3). Where it is the hand that is uneven they do
+    not scatter about the line but stray from it, each from where the one before was: the slope of a line through n
+    steps of variance q differs from their mean by a variance of q/5n (that of a random walk's least-squares slope is
+    6q/5n, and the mean's, q/n, is what both share). How much they stray is how much of a step the next does not undo.
+    """
+    count = len(crossing_s)
+    if count < VIBRATO.min_crossings:
+        return None
+    number = np.arange(count)
+    # Upward and downward crossings may lie a little to one side each: the middle is not known for certain.
+    design = np.stack((np.ones(count), number, (-1.0) ** number), axis=1)
+    inverse = np.linalg.inv(design.T @ design)
+    half_s = inverse @ (design.T @ crossing_s)
+    off = crossing_s - design @ half_s
+    spare = count - design.shape[1]
+    steps = np.diff(off)
+    strays = max(0.0, float(np.mean(steps**2) + 2.0 * np.mean(steps[1:] * steps[:-1])))
+    variance = float(off @ off) / spare * inverse[1, 1] + strays / (5.0 * (count - 1))
+    rate = 0.5 / float(half_s[1])
+    return rate, float(stdtrit(spare, NOTES.t_quantile) * np.sqrt(variance)) * 2.0 * rate**2
 
 
 def _on_line(turns: Turns, line: Line) -> NDArray[np.bool_]:
