@@ -9,7 +9,7 @@ from fortimetra.measure.scrape import scrapes
 from fortimetra.model.drill import Drill
 from fortimetra.player.faults import Faults, NoteFault, Ring, Scrape
 
-from tests.core.sounds import take
+from tests.core.sounds import RATE_HZ, noise, take, tone
 from tests.core.test_time_and_touch import built_in, told
 from tests.kept import analyse, render
 
@@ -315,6 +315,20 @@ def test_partials_of_a_stiff_string_are_sought_where_fletchers_formula_has_them(
 
 
 def test_scrapes_need_attacks_to_be_read_against():
-    noise = np.random.default_rng(1).standard_normal(48_000).astype(np.float32) * 1e-3
-    assert scrapes(noise, np.empty(0), [], rate_hz=48_000) == []
-    assert scrapes(noise[:8_000], np.array([0.05]), [], rate_hz=8_000) == []
+    hiss = np.random.default_rng(1).standard_normal(48_000).astype(np.float32) * 1e-3
+    assert scrapes(hiss, np.empty(0), [], rate_hz=48_000) == []
+    assert scrapes(hiss[:8_000], np.array([0.05]), [], rate_hz=8_000) == []
+
+
+def test_a_slide_that_is_asked_for_may_rub_and_click_on_its_way():
+    sound = tone(220.0, 3.0) + noise(3.0, -70.0)
+    for at_s in (1.4, 2.2):
+        place = slice(round(at_s * RATE_HZ), round((at_s + 0.1) * RATE_HZ))
+        sound[place] += noise(0.1, -38.0) * np.hanning(place.stop - place.start)
+    sound[: RATE_HZ // 10] = 0.0
+
+    def begins(*slides_s):
+        return [round(s.from_s, 1) for s in scrapes(sound, np.array([0.1]), [], slides_s, rate_hz=RATE_HZ)]
+
+    assert begins() == [1.4, 2.2]
+    assert begins((1.38, 1.52)) == [2.2]

@@ -112,19 +112,22 @@ def measure_quiet(recording: Recording, alignment: Alignment) -> Quiet:
     grid = alignment.grid
     found = stops(mono, match, parts, rate_hz=rate_hz, grid_u_ms=grid.u_ms if grid.bpm else None)
     return Quiet(
-        tuple(parts), tuple(spans), reading, tuple(found), tuple(_scrapes(recording, match, parts)),
+        tuple(parts), tuple(spans), reading, tuple(found), tuple(_scrapes(recording, match, parts, travels)),
         tuple(tuple(c) for c in chords), driven if chords else None, fades,
     )  # fmt: skip
 
 
-def _scrapes(recording: Recording, match: Match, parts: Sequence[Part]) -> list[HeardScrape]:
-    """Scrapes clear of attacks and ends; what has no pitch and was not asked for may be a scrape itself."""
+def _scrapes(
+    recording: Recording, match: Match, parts: Sequence[Part], travels: Mapping[float, tuple[float, float]]
+) -> list[HeardScrape]:
+    """Scrapes clear of attacks, ends and slides; what has no pitch and was not asked for may be a scrape itself."""
     mono, rate_hz = recording.mono, recording.rate_hz
     bare = [n for n in match.extras if np.isnan(n.plain_midi) or not _rises(n, recording.contour)]
     attacks = [n for n in match.notes if n not in bare]
     ends = [p.until_s for p in parts if p.until_s < len(mono) / rate_hz] + [n.end_s for n in attacks]
     ends = [t for t in ends if all(abs(t - n.onset_s) > QUIET.same_burst_s for n in bare)]
-    return scrapes(mono, np.array(sorted(n.onset_s for n in attacks)), ends, rate_hz=rate_hz)
+    slides = [(at_s - max(way), at_s + max(way)) for at_s, way in travels.items()]
+    return scrapes(mono, np.array(sorted(n.onset_s for n in attacks)), ends, slides, rate_hz=rate_hz)
 
 
 def _rises(note: HeardNote, contour: Contour) -> bool:

@@ -37,11 +37,19 @@ class HeardScrape:
     u_db: float
 
 
-def scrapes(mono: Samples, attacks_s: FloatArray, stops_s: Sequence[float], *, rate_hz: int) -> list[HeardScrape]:
+def scrapes(
+    mono: Samples,
+    attacks_s: FloatArray,
+    stops_s: Sequence[float],
+    slides_s: Sequence[tuple[float, float]] = (),
+    *,
+    rate_hz: int,
+) -> list[HeardScrape]:
     """Every scrape between attacks and stops.
 
     mono: float32, shape (n_samples,). attacks_s: everything that begins, asked or not. stops_s: where strings are
-    stopped, which clicks.
+    stopped, which clicks. slides_s: from when to when slides travel that are asked for: every fret on their way clicks,
+    and a pitch that moves fills what lies between partials.
     """
     if rate_hz < SCRAPE.rate_hz or not len(attacks_s):
         return []
@@ -55,6 +63,8 @@ def scrapes(mono: Samples, attacks_s: FloatArray, stops_s: Sequence[float], *, r
     busy |= _near(
         time, np.asarray(list(stops_s)), SCRAPE.attack_before_s + 0.5 * SCRAPE.window_s, SCRAPE.attack_after_s
     )
+    for from_s, to_s in slides_s:
+        busy |= (time > from_s - 0.5 * SCRAPE.window_s) & (time < to_s + 0.5 * SCRAPE.window_s)
     busy |= _falls(whole)
     inside = (time > attacks_s[0]) & ~busy
     if np.count_nonzero(inside) < 20:
