@@ -42,21 +42,21 @@ def first_partial(contour: Contour, frames: slice | NDArray[np.int64]) -> FirstP
     """How the first partial's place over a stretch is found, and how well it is known."""
     cents, sigma = contour.partial_cents[frames], contour.partial_sigma_cents[frames]
     present = np.count_nonzero(~np.isnan(cents), axis=0) >= max(3, len(cents) // 2)
-    number = np.flatnonzero(present) + 1.0
+    number = np.asarray(np.flatnonzero(present) + 1, dtype=np.float64)
     if len(number) < 3:
         return FirstPartial(0.0, NOTES.few_partials_sd_cents)
     noise = finite_medians(sigma)[present]
     place = finite_medians(cents)[present]
-    design = np.stack((np.ones_like(number), number**2 - 1.0), axis=1)
+    along = number**2 - 1.0
     weight = 1.0 / (noise**2 + NOTES.partial_sd_cents**2)
-    line, rest = _line(design, weight, place)
+    line, rest = _line(along, weight, place)
     slope = float(line[1] @ place)
     shares = line[0] if slope > 0.0 else weight / weight.sum()
     others = number > 1.0
     # How far partials scatter is asked of the others: one that another string covers is not to widen it for itself.
     off, weighed = float(rest[0]), weight
     if np.count_nonzero(others) >= 3:
-        own_line, rest = _line(design[others], weight[others], place[others])
+        own_line, rest = _line(along[others], weight[others], place[others])
         off, weighed = float(place[0] - own_line[0] @ place[others]), weight[others]
     spare = max(1, len(rest) - 2)
     scatter = float(np.sqrt((weighed * rest**2).sum() / weighed.sum() * len(rest) / spare))
@@ -78,12 +78,16 @@ def first_partial(contour: Contour, frames: slice | NDArray[np.int64]) -> FirstP
     return FirstPartial(share, float(sd_cents))
 
 
-def _line(design: FloatArray, weight: FloatArray, place: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Weighted least squares of two unknowns, by the normal equations: what each value adds to each of them, shape
-    (2, n), and how far the values lie from the line.
+def _line(along: FloatArray, weight: FloatArray, place: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """A line by weighted least squares: what each value adds to its height at 0 and to its slope, shape (2, n), and how
+    far the values lie from it.
     """
-    line = np.asarray(np.linalg.solve(design.T @ (design * weight[:, None]), design.T * weight), np.float64)
-    return line, place - design @ (line @ place)
+    middle = float(weight @ along) / float(weight.sum())
+    apart = along - middle
+    slope = weight * apart / float(weight @ apart**2)
+    line = np.stack((weight / weight.sum() - middle * slope, slope))
+    height, rise = line @ place
+    return line, place - height - rise * along
 
 
 def without_stiffness(contour: Contour, notes: Sequence[HeardNote]) -> Contour:
