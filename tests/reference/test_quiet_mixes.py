@@ -41,13 +41,13 @@ def judged(samples):
     return analyse(Take((0.5 * samples / peak).astype(np.float32)[None, :], RATE, "0" * 64), drill=drill)
 
 
-def mixed(folder, guitar, string, level_db):
+def mixed(folder, guitar, string, level_db, from_s=RINGS_FROM_S, ring_s=RING_S):
     """Line and ring; the level is of the ring's power against the line's while both sound."""
     line = line_of(folder, guitar)
-    ring = sound_of([Tone(OPEN[string], START_S, RING_S)], folder, guitar)[round(START_S * RATE) :][
-        : round(RING_S * RATE)
+    ring = sound_of([Tone(OPEN[string], START_S, ring_s)], folder, guitar)[round(START_S * RATE) :][
+        : round(ring_s * RATE)
     ]
-    at = round(RINGS_FROM_S * RATE)
+    at = round(from_s * RATE)
     under = line[at : at + len(ring)]
     ring = ring[: len(under)] * 10 ** (level_db / 20) * np.sqrt(np.mean(under**2) / np.mean(ring**2))
     whole = line.copy()
@@ -82,6 +82,17 @@ def test_the_string_is_named_and_its_level_is_the_one_it_was_mixed_at(tmp_path, 
     at = round(RINGS_FROM_S * RATE)
     true_db = 10 * np.log10(np.mean(ring[a:b] ** 2) / np.mean(line[at + a : at + b] ** 2))
     assert first.level_db == pytest.approx(true_db, abs=4.0)
+
+
+@pytest.mark.parametrize("guitar", ["steel", "clean"])
+@pytest.mark.parametrize(("string", "level_db"), [(5, -20.0), (6, -24.0)])
+def test_a_soft_string_that_stops_with_the_note_on_its_own_partial_is_heard(tmp_path, guitar, string, level_db):
+    # The line's fifth note, 64, lies on the third partial of string 5 and on the fourth of string 6.
+    begins_s = START_S + 4 * SLOT_S
+    whole, _line, _ring = mixed(tmp_path, guitar, string, level_db, begins_s + 0.01, SLOT_S - 0.05)
+    rings = [e for e in judged(whole).noise_events if e.kind == "open_ring"]
+    assert [(e.string, e.fret) for e in rings] == [(string, 0)]
+    assert begins_s < rings[0].from_s < rings[0].to_s < begins_s + SLOT_S + 0.05
 
 
 @pytest.mark.parametrize(("guitar", "string"), [("steel", 6), ("clean", 5), ("nylon", 6)])

@@ -143,7 +143,7 @@ class _Told:
 def _told(seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect], combs: Combs, tail_ms: float | None) -> _Told:
     """Which strings ring in each window: the likeliest first, each explaining what it can of all others."""
     number = len(suspects)
-    allowed, roles = _roles(seen, spans, suspects)
+    allowed, roles, left_s = _roles(seen, spans, suspects)
     # Where a partial cannot matter at the lowest level that is reported, it is not looked for.
     around = np.maximum(seen.found.around, (seen.wanted * 10.0 ** (RING.partial_db / 10.0))[:, None, None])
     found = Found(seen.found.power, around.astype(np.float32), seen.found.clear)
@@ -151,7 +151,8 @@ def _told(seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect], combs:
     own = own_partials(seen, spans, suspects, combs)
     answers_db = answers_of(seen, spans, tail_ms)
     fit = Fit(found.fit, found.clear.copy(), own, combs, level, seen, number, answers_db)
-    known = _known(fit, roles == "last", level[:, :number])
+    left = (roles == "last") & ~_heard_to_stop(fit, left_s, floors_of(fit, found, seen, number))
+    known = _known(fit, left, level[:, :number])
     # Under a note that rings on loudly no softer string is told from what the two make together.
     loud = np.max(np.where(known, level[:, :number], -np.inf), axis=1) > RING.hides_db
     allowed[loud] &= known[loud]
@@ -176,6 +177,26 @@ def _told(seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect], combs:
     floor = np.where(allowed | taken, floors_of(fit, found, seen, number), np.nan)
     floor[loud] = np.where(np.isnan(floor[loud]) & (roles[loud] != ""), 0.0, floor[loud])
     return _Told(seen.middle_s, seen.length_s, seen.span, heard, floor, roles, hidden[:, :number], _others(fit))
+
+
+def _heard_to_stop(fit: Fit, left_s: FloatArray, floor_db: FloatArray) -> NDArray[np.bool_]:
+    """Which strings have been heard to be silent since they were left, in RING.least_silent_windows windows in which
+    what is there now would have been heard: no string begins again by itself, and it was louder then.
+
+    left_s: when the note began that each suspect was left with, NaN where it was not; shape (n_windows, n_suspects).
+    """
+    number = fit.suspects
+    evidence, level = fit.evidence()[:, :number], fit.level_db[:, :number]
+    silent_db = np.where(evidence > fit.threshold()[:, None], np.inf, floor_db)
+    heard = ~np.isnan(left_s) & (evidence > EVIDENCE.least_evidence)
+    stopped = np.zeros(left_s.shape, bool)
+    for place in np.flatnonzero(heard.any(axis=0)):
+        for begun_s in np.unique(left_s[heard[:, place], place]):
+            rows = np.flatnonzero(left_s[:, place] == begun_s)
+            before = np.tri(len(rows), k=-1, dtype=bool)
+            lower = silent_db[rows, place][None, :] < level[rows, place][:, None]
+            stopped[rows, place] = (before & lower).sum(axis=1) >= RING.least_silent_windows
+    return stopped
 
 
 def _known(fit: Fit, left: NDArray[np.bool_], level_db: FloatArray) -> NDArray[np.bool_]:
@@ -307,14 +328,20 @@ def _combs(suspects: Sequence[Suspect]) -> Combs:
 
 def _roles(
     seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect]
-) -> tuple[NDArray[np.bool_], NDArray[np.str_]]:
-    """Which suspects may sound in each window, and as what ("" where they may not)."""
+) -> tuple[NDArray[np.bool_], NDArray[np.str_], FloatArray]:
+    """Which suspects may sound in each window, as what ("" where they may not), and when the note began that a string
+    was left with, NaN of all others.
+    """
     roles = np.zeros((len(seen.middle_s), len(suspects)), "<U7")
+    left_s = np.full(roles.shape, np.nan)
     for number in np.unique(seen.span):
         own = seen.span == number
+        begun_s = {p.string: p.from_s for p in spans[number].recent}
         for place, role in roles_in(spans[number], suspects).items():
             roles[own, place] = role
-    return roles != "", roles
+            if role == "last":
+                left_s[own, place] = begun_s[suspects[place].string]
+    return roles != "", roles, left_s
 
 
 def _others(fit: Fit) -> NDArray[np.bool_]:
