@@ -48,6 +48,8 @@ def main(url: str) -> None:
         page.one("input[name=email]")
         page.sign_in("teacher@quayside.example", "harbour-light-evening")
         page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 39)
+        # Each row's notes, and its drill's first bar.
+        page.wait(lambda: len(page.all("tr[data-take] svg")) >= 2 * 39)
         picture(driver, FOLDER / "desk.png")
         takes = page.fetch("/api/v1/takes")
         shown = next(

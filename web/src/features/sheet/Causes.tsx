@@ -100,7 +100,15 @@ export function Causes() {
                 </details>
               )}
             </div>
-            <div className={cx("text-sm", folded && SHUT)}>
+            <div
+              className={cx(
+                "text-sm",
+                folded && SHUT,
+                // Its first line leaves room for the button over it.
+                causes.length === 1 &&
+                  "md:before:float-right md:before:h-5 md:before:w-12 md:before:content-[''] print:before:hidden",
+              )}
+            >
               {(cause.tries ?? []).map((text) => (
                 <p key={text}>
                   <span className="font-semibold">Try</span> {text}
