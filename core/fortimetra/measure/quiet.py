@@ -126,6 +126,7 @@ def _scrapes(
     attacks = [n for n in match.notes if n not in bare]
     ends = [p.until_s for p in parts if p.until_s < len(mono) / rate_hz] + [n.end_s for n in attacks]
     ends = [t for t in ends if all(abs(t - n.onset_s) > QUIET.same_burst_s for n in bare)]
+    # A slid note's onset is where it leaves or where it arrives, as it is heard.
     slides = [(at_s - max(way), at_s + max(way)) for at_s, way in travels.items()]
     return scrapes(mono, np.array(sorted(n.onset_s for n in attacks)), ends, slides, rate_hz=rate_hz)
 

@@ -63,8 +63,8 @@ def scrapes(
     busy |= _near(
         time, np.asarray(list(stops_s)), SCRAPE.attack_before_s + 0.5 * SCRAPE.window_s, SCRAPE.attack_after_s
     )
-    for from_s, to_s in slides_s:
-        busy |= (time > from_s - 0.5 * SCRAPE.window_s) & (time < to_s + 0.5 * SCRAPE.window_s)
+    ways = np.asarray(slides_s, dtype=np.float64).reshape(-1, 2)
+    busy |= _near(time, ways[:, 0], 0.5 * SCRAPE.window_s, ways[:, 1] - ways[:, 0] + 0.5 * SCRAPE.window_s)
     busy |= _falls(whole)
     inside = (time > attacks_s[0]) & ~busy
     if np.count_nonzero(inside) < 20:
@@ -129,8 +129,8 @@ def _quantile(values: NDArray[np.float32], share: float) -> FloatArray:
     return np.asarray(ordered[:, low] + (ordered[:, high] - ordered[:, low]) * (place - low), dtype=np.float64)
 
 
-def _near(time: FloatArray, places: FloatArray, before_s: float, after_s: float) -> NDArray[np.bool_]:
-    """Frames near some places."""
+def _near(time: FloatArray, places: FloatArray, before_s: float, after_s: float | FloatArray) -> NDArray[np.bool_]:
+    """Frames near some places; after_s: for all, or for each."""
     if not len(places):
         return np.zeros(len(time), bool)
     marks = np.zeros(len(time) + 1, np.int32)
