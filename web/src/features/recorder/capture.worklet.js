@@ -2,6 +2,11 @@
 
 const QUANTUM = 128;
 const BLOCK = 2048;
+// Browsers hold about this much sound that came in while the audio thread did not get its turn; more is dropped, with
+// no hole of zeros and no jump of the frame count.
+const HELD_UP_MS = 100;
+// Two clocks drift apart by far less than this, ms a second.
+const DRIFT = 1;
 
 class Capture extends AudioWorkletProcessor {
   constructor() {
@@ -11,6 +16,7 @@ class Capture extends AudioWorkletProcessor {
     this.first = 0;
     this.channels = [];
     this.going = true;
+    this.least = Number.POSITIVE_INFINITY;
     this.port.onmessage = ({ data }) => {
       if (data === "flush") this.send();
       if (data === "end") this.going = false;
@@ -29,8 +35,20 @@ class Capture extends AudioWorkletProcessor {
     this.port.postMessage({ kind: "flushed" });
   }
 
+  /** How far the frames are behind the clock on the wall, against the least it has been: late turns. */
+  heldUp(frame) {
+    const behind = Date.now() - (frame / sampleRate) * 1000;
+    const late = behind - this.least;
+    if (late > HELD_UP_MS) {
+      this.port.postMessage({ kind: "gap", frame, frames: Math.round((late / 1000) * sampleRate) });
+      this.least = behind;
+    }
+    this.least = Math.min(behind, this.least + (DRIFT * QUANTUM) / sampleRate);
+  }
+
   process([input]) {
     const frame = currentFrame;
+    this.heldUp(frame);
     if (this.expected !== null && frame > this.expected)
       this.port.postMessage({ kind: "gap", frame: this.expected, frames: frame - this.expected });
     this.expected = frame + QUANTUM;

@@ -3,7 +3,7 @@ import type { DrillContent } from "~/api/client";
 import { clickAt } from "~/lib/click";
 import captureUrl from "./capture.worklet.js?url";
 import { type ClickPlan, type ClickSettings, planClicks } from "./clickPlan.math";
-import { type InputSeen, InputWatch, lostIn } from "./input.math";
+import { type InputSeen, InputWatch, lostIn, merged } from "./input.math";
 import { calibrationSeconds, type Latency, latencyOf, probe, probeTimes } from "./latency.math";
 import type { Card } from "./soundCard";
 
@@ -174,7 +174,7 @@ export class Engine {
       rateHz: rate,
       bpm: zero === null ? null : 60 / this.secondsPerBeat,
       firstBeatS: zero === null ? null : Math.max(0, zero - startFrame / rate),
-      gaps: [...gaps, ...lostIn(samples, rate)],
+      gaps: merged([...gaps, ...lostIn(samples, rate)]),
     };
   }
 

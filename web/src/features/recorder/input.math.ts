@@ -132,6 +132,20 @@ export function lostIn(sound: Float32Array, rateHz: number): { at_s: number; sec
   return found.slice(0, 200);
 }
 
+/** Gaps in order of time, each said once where two ways found it. */
+export function merged(
+  gaps: readonly { at_s: number; seconds: number }[],
+): { at_s: number; seconds: number }[] {
+  const found: { at_s: number; seconds: number }[] = [];
+  for (const gap of [...gaps].sort((a, b) => a.at_s - b.at_s)) {
+    const last = found.at(-1);
+    if (last && gap.at_s <= last.at_s + last.seconds)
+      last.seconds = Math.max(last.seconds, gap.at_s + gap.seconds - last.at_s);
+    else found.push({ ...gap });
+  }
+  return found;
+}
+
 // A converter's noise makes no such runs; half a second of zeros is a gate or a muted input, and is said as such.
 const LEAST_LOST_FRAMES = 96;
 const MOST_LOST_S = 0.5;

@@ -3,7 +3,7 @@ import type { DrillContent } from "~/api/client";
 import { bitsFor, wavFile } from "~/lib/wav.math";
 import { ALWAYS, beatShown, ladder, planClicks } from "./clickPlan.math";
 import { joined } from "./engine";
-import { humIn, InputWatch, lostIn, toDb, toneDbfs } from "./input.math";
+import { humIn, InputWatch, lostIn, merged, toDb, toneDbfs } from "./input.math";
 import { inputFindings } from "./inputWords.math";
 
 const RATE = 48_000;
@@ -85,6 +85,16 @@ describe("what is recorded", () => {
     const found = joined([block(0, [1, 2]), block(6, [7, 8])], [{ frame: 2, frames: 4 }], 0, 0, 1000);
     expect([...found.samples]).toEqual([1, 2, 0, 0, 0, 0, 7, 8]);
     expect(found.gaps).toEqual([{ at_s: 0.002, seconds: 0.004 }]);
+  });
+
+  it("tells a gap once that was found in two ways, in order of time", () => {
+    const found = merged([
+      { at_s: 3, seconds: 0.2 },
+      { at_s: 1, seconds: 0.1 },
+      { at_s: 1.05, seconds: 0.25 },
+    ]);
+    expect(found.map((gap) => gap.at_s)).toEqual([1, 3]);
+    expect(found[0]?.seconds).toBeCloseTo(0.3, 9);
   });
 
   it("is nothing where nothing came", () => {

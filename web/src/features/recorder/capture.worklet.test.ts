@@ -1,0 +1,96 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+
+const RATE = 44_100;
+const QUANTUM = 128;
+
+interface Message {
+  kind: string;
+  frame: number;
+  frames: number;
+}
+
+interface Processor {
+  process(inputs: Float32Array[][]): boolean;
+}
+
+/** The audio thread as the browser runs it: turns of 128 frames, each at a time of the clock on the wall, ms. */
+class Thread {
+  readonly said: Message[] = [];
+  private processor: Processor | null = null;
+  frame = 0;
+
+  async start() {
+    const said = this.said;
+    const port = { onmessage: null, postMessage: (message: Message) => said.push(message) };
+    vi.stubGlobal(
+      "AudioWorkletProcessor",
+      class {
+        port = port;
+      },
+    );
+    vi.stubGlobal("sampleRate", RATE);
+    const made: (new () => Processor)[] = [];
+    vi.stubGlobal("registerProcessor", (_: string, maker: new () => Processor) => made.push(maker));
+    vi.resetModules();
+    // @ts-expect-error: the worklet is plain JavaScript
+    await import("./capture.worklet.js");
+    this.processor = made[0] ? new made[0]() : null;
+  }
+
+  turn(wallMs: number) {
+    vi.setSystemTime(wallMs);
+    vi.stubGlobal("currentFrame", this.frame);
+    this.processor?.process([[new Float32Array(QUANTUM)]]);
+    this.frame += QUANTUM;
+  }
+
+  /** Turns for so many seconds in bursts, as sound cards ask for them; the clock on the wall runs this much faster. */
+  turns(seconds: number, fromMs: number, faster = 1) {
+    const first = this.frame;
+    while (this.frame < first + seconds * RATE) {
+      const burst = Math.ceil((this.frame - first) / 1024) * 1024;
+      this.turn(fromMs + (burst / RATE) * 1000 * faster);
+    }
+  }
+
+  get gaps() {
+    return this.said.filter((message) => message.kind === "gap");
+  }
+}
+
+describe("the audio thread", () => {
+  beforeEach(() => void vi.useFakeTimers());
+  afterEach(() => {
+    vi.useRealTimers();
+    vi.unstubAllGlobals();
+  });
+
+  it("says nothing of bursts and of clocks that drift apart", async () => {
+    const thread = new Thread();
+    await thread.start();
+    thread.turns(120, 5000, 1.0002);
+    expect(thread.gaps).toEqual([]);
+    expect(thread.said.length).toBeGreaterThan(2500);
+  });
+
+  it("says that it was held up longer than browsers keep what comes in, once", async () => {
+    const thread = new Thread();
+    await thread.start();
+    thread.turns(2, 0);
+    const at = thread.frame;
+    thread.turns(2, 2300);
+    expect(thread.gaps).toHaveLength(1);
+    expect(thread.gaps[0]?.frame).toBe(at);
+    expect((thread.gaps[0]?.frames ?? 0) / RATE).toBeCloseTo(0.3, 1);
+  });
+
+  it("says where the frames jump", async () => {
+    const thread = new Thread();
+    await thread.start();
+    thread.turns(1, 0);
+    const at = thread.frame;
+    thread.frame += 512;
+    thread.turns(1, 1000);
+    expect(thread.gaps).toEqual([{ kind: "gap", frame: at, frames: 512 }]);
+  });
+});
