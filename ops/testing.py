@@ -25,7 +25,8 @@ from ops.services import SERVER, Stack
 
 PARTS = ("core", "server", "security", "reference", "ops", "browser", "checks", "web")
 NEED_DATABASE = {"server", "security", "browser"}
-NEED_FRONT_END = {"browser", "checks", "web"}
+# Of ops, the licences of all packages are asked.
+NEED_FRONT_END = {"browser", "checks", "ops", "web"}
 MOST_PROCESSES = 4
 UNUSED_S = 7 * 86_400.0
 BROWSERS = 2
