@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from fortimetra.align.alike import by_the_beat
 from fortimetra.align.cheapest import FREE, NOT_PLAYED
-from fortimetra.align.match import Match, OtherSound, asked_events, no_notes, under_slide
+from fortimetra.align.match import AskedEvent, Match, OtherSound, asked_events, no_notes, under_slide
 from fortimetra.align.others import without_others
 from fortimetra.align.pair import match
 from fortimetra.align.settings import LISTEN
@@ -30,7 +30,7 @@ from fortimetra.hear.crossing import crossing
 from fortimetra.hear.notes import HeardNote, note_from, pitchless_note, steps
 from fortimetra.hear.onsets import Candidates
 from fortimetra.hear.salience import Salience, salience
-from fortimetra.hear.settings import CONTOUR, ONSETS, SALIENCE
+from fortimetra.hear.settings import CONTOUR, NOTES, ONSETS, SALIENCE
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.word import Pin
 from fortimetra.sound.decode import Samples, resampled
@@ -260,10 +260,16 @@ def _with_slurs(
         step = None if i in fixed else _slur(matched, heard, i, drill)
         if step is None:
             continue
+        own = heard[i]
+        if own is not None and _slides_over_frets(matched.events[i - 1], matched.events[i]):
+            # On its way neither the pitch left nor the one reached sounds: they are equal anywhere.
+            reached_s = _reached_s(contour, step)
+            if reached_s is not None:
+                heard[i] = replace(own, onset_s=reached_s, kind="step", onset_u_ms=NOTES.step_u_ms)
+            continue
         if sound is None:
             sound = resampled(mono, from_hz=rate_hz, to_hz=rate)
         found = crossing(sound, rate_hz=rate, **step)
-        own = heard[i]
         if found is None or not found.clear:
             continue
         if own is None:
@@ -275,6 +281,25 @@ def _with_slurs(
     if order != sorted(order):
         return matched
     return replace(matched, heard=tuple(heard), told_semitones=_told_with(matched, heard))
+
+
+def _slides_over_frets(before: AskedEvent, now: AskedEvent) -> bool:
+    """Whether a string slides on over frets between."""
+    slides = len(now.notes) == 1 and now.notes[0].event.articulation == "slide"
+    return slides and abs(now.start_midi - before.main_midi) > 1.5
+
+
+def _reached_s(contour: Contour, step: _Step) -> float | None:
+    """When a string that slides is where it should arrive, for LISTEN.reached_s at least; None where that is not
+    heard.
+    """
+    frames = contour.frames(step["from_s"], step["to_s"])
+    hold = round(LISTEN.reached_s / CONTOUR.hop_s)
+    semitones = 12.0 * np.log2(contour.f0_hz[frames] / step["new_hz"][0])
+    if len(semitones) < hold:
+        return None
+    there = np.lib.stride_tricks.sliding_window_view(np.abs(semitones) < 0.5, hold).all(axis=1)
+    return float(contour.time_s[frames][np.argmax(there)]) if there.any() else None
 
 
 def _told_with(matched: Match, heard: Sequence[HeardNote | None]) -> tuple[float | None, ...]:
@@ -311,6 +336,7 @@ def _slur(matched: Match, heard: list[HeardNote | None], i: int, drill: Drill) -
         last is None
         or not alike
         or now.notes[0].event.articulation not in SLURRED
+        or _after_a_rest(before, now)
         or now.notes[0].bend is not None
         or before.notes[0].note.string != now.notes[0].note.string
         or abs(before.main_midi - now.start_midi) < 0.5
@@ -331,8 +357,14 @@ def _slur(matched: Match, heard: list[HeardNote | None], i: int, drill: Drill) -
         "old_hz": before.sounding_hz(before.main_midi + shift),
         "new_hz": now.sounding_hz(now.start_midi + shift),
         "from_s": max(last.onset_s + 0.01, min(near) - 0.6 * min(slot_s, 0.25) - travels_s),
-        "to_s": float(min(after - 0.005, max(near) + 0.6 * min(length_s, 0.25))),
+        # A slide may have been heard anywhere on its way.
+        "to_s": float(min(after - 0.005, max(near) + 0.6 * min(length_s, 0.25) + travels_s)),
     }
+
+
+def _after_a_rest(before: AskedEvent, now: AskedEvent) -> bool:
+    """Whether a hammer-on comes from nowhere: nothing sounds that could give way to it."""
+    return now.beat - before.beat > before.notes[0].event.length + LISTEN.rest_beats
 
 
 def _cut(contour: Contour, matched: Match, drill: Drill) -> Match:

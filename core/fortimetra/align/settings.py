@@ -179,6 +179,10 @@ class ListenSettings:
     sure_db: float = setting(10.0, "Contrast of an attack that is sure whatever its level.", BENCH_TAKES)
     sharp_db: float = setting(6.0, "An attack this clear is the slur's own, and better known.", BENCH_TAKES)
     same_change_s: float = setting(0.012, "If it lies this near the change of pitch.", BENCH_TAKES)
+    reached_s: float = setting(
+        0.06, "A slide has arrived where it stays so long; on its way it passes quicker.", BENCH_TAKES
+    )
+    rest_beats: float = setting(0.05, "A slur so long after the note before it has ended comes from nowhere.", PRACTICE)
     fret_to_fret_s: float = setting(
         0.16,
         "Steps of a slide follow each other quicker than this; notes that are slurred do not in drills that slide.",

@@ -314,6 +314,11 @@ class SlideSettings:
         "The pitches before and after have to be heard this near to what is asked, as a share of the way.",
         BENCH_PITCH,
     )
+    near_cents: float = setting(
+        75.0,
+        "And the pitch reached this near: on a way over many frets the last but one is near by share.",
+        BENCH_TAKES,
+    )
 
 
 @dataclass(frozen=True)

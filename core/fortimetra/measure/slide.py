@@ -1,8 +1,9 @@
 """Slides: when they leave, when they arrive, and what is left of the note there.
 
-Conventions: the way from the pitch left to the pitch reached is counted as a share; it is left at 10 % of it. On a
-fret it arrives at once; a tube glides in, and between 90 % (the other end of a transition duration, IEEE Std
-181-2011) and 98 % nobody hears the difference: arrives_s is the latter, and u_arrives_ms holds half of what lies
+Conventions: the way from the pitch left to the pitch reached is counted as a share; it is left at 10 % of it. A tube
+glides in, and between 90 % (the other end of a transition duration, IEEE Std 181-2011) and 98 % nobody hears the
+difference: arrives_s is the latter. Over frets the last one comes at once, and what a room holds of the one before
+lies over it: arrives_s is half-way from half a fret short of it to 98 %. u_arrives_ms holds half of what lies
 between, beside half the contour's window, which smears an edge. travel_ms lies between leaving and arriving; the
 pitch reached is the median of SLIDE.settled_s after it. level_change_db is the level after the arrival less the level
 before it left.
@@ -67,11 +68,13 @@ def measure_slides(
         ]
         length_s = (slide.length or 0.0) * drill.seconds_per_beat
         struck = slide.from_fret is not None
-        back, on = (0.0, SLIDE.look_on_s + length_s) if struck else (SLIDE.look_back_s + length_s, SLIDE.look_on_s)
-        until = min(heard.onset_s + on, heard.followed_to_s)
+        # Slid into from the note before, it may have been heard anywhere on its way.
+        back = 0.0 if struck else SLIDE.look_back_s + length_s
+        until = min(heard.onset_s + SLIDE.look_on_s + length_s, heard.followed_to_s)
         read = follow(
-            contour, from_hz=pitch[0], to_hz=pitch[1], between_s=(heard.onset_s - back, until), near_s=heard.onset_s
-        )
+            contour, from_hz=pitch[0], to_hz=pitch[1], between_s=(heard.onset_s - back, until), near_s=heard.onset_s,
+            glides=asked.note.finger == "slide",
+        )  # fmt: skip
         if read is not None:
             found[index] = read
     return found
@@ -150,9 +153,15 @@ def unslid(match: Match) -> list[bool]:
 
 
 def follow(
-    contour: Contour, *, from_hz: float, to_hz: float, between_s: tuple[float, float], near_s: float
+    contour: Contour,
+    *,
+    from_hz: float,
+    to_hz: float,
+    between_s: tuple[float, float],
+    near_s: float,
+    glides: bool = True,
 ) -> SlideMeasured | None:
-    """The way between two pitches; near_s: which passage is meant where there are several."""
+    """The way between two pitches; near_s: which passage is meant where there are several. glides: without frets."""
     frames = contour.frames(*between_s)
     f0 = contour.f0_hz[frames]
     voiced = ~np.isnan(f0)
@@ -164,16 +173,21 @@ def follow(
     if not len(passed):
         return None
     middle = int(passed[np.argmin(np.abs(time[passed] - near_s))])
-    top = _settled(share[middle + 1 :])
-    if abs(top - 1.0) > SLIDE.near_share:
+    way_cents = abs(1200.0 * float(np.log2(to_hz / from_hz)))
+    near = min(SLIDE.near_share, SLIDE.near_cents / way_cents)
+    half_fret = min(0.5, 50.0 / way_cents)
+    arrives_share = SLIDE.arrives_share if glides else 1.0 - half_fret
+    top = _settled(share[middle + 1 :], near)
+    if abs(top - 1.0) > near:
         return None
-    arrived = np.flatnonzero(share[middle:] >= SLIDE.arrives_share * top)
+    arrived = np.flatnonzero(share[middle:] >= arrives_share * top)
     left = np.flatnonzero(share[: middle + 1] <= SLIDE.leaves_share * top)
     if not len(arrived):
         return None
-    nearly = _crossing(time, share, middle + int(arrived[0]), SLIDE.arrives_share * top)
+    nearly = _crossing(time, share, middle + int(arrived[0]), arrives_share * top)
     there = np.flatnonzero(share[middle:] >= SLIDE.there_share * top)
-    arrives = _crossing(time, share, middle + int(there[0]), SLIDE.there_share * top) if len(there) else nearly
+    settled = _crossing(time, share, middle + int(there[0]), SLIDE.there_share * top) if len(there) else nearly
+    arrives = settled if glides else 0.5 * (nearly + settled)
     # Struck where it already moves: it leaves with the stroke.
     leaves = float(time[0]) if not len(left) else _crossing(time, share, int(left[-1]) + 1, SLIDE.leaves_share * top)
     window_s = CONTOUR.window_periods / to_hz
@@ -181,16 +195,16 @@ def follow(
     early = level[(time < leaves) & (time > leaves - 2 * SLIDE.level_s)]
     late = level[(time > arrives) & (time < arrives + 2 * SLIDE.level_s)]
     change = float(np.median(late) - np.median(early)) if len(early) and len(late) else None
-    u_s = np.hypot(0.5 * window_s + CONTOUR.hop_s, 0.5 * (arrives - nearly))
+    u_s = np.hypot(0.5 * window_s + CONTOUR.hop_s, 0.5 * (settled - nearly))
     return SlideMeasured(leaves, arrives, 1000.0 * float(u_s), change)
 
 
-def _settled(share: FloatArray) -> float:
+def _settled(share: FloatArray, near: float) -> float:
     """The share that is reached in the end: the median of what lies near all of the way; far from 1 where nothing
     does.
     """
-    for near in (0.5 * SLIDE.near_share, SLIDE.near_share):
-        inside = share[np.abs(share - 1.0) < near]
+    for within in (0.5 * near, near):
+        inside = share[np.abs(share - 1.0) < within]
         if len(inside) >= round(SLIDE.settled_s / CONTOUR.hop_s / 2.0):
             return float(np.median(inside))
     return float(np.max(share, initial=0.0))

@@ -19,7 +19,7 @@ LONGEST_JOIN_S = 0.15
 SLIDE_S = 0.06
 LET_RING_S = 2.0
 ACCENT_DB = 5.0  # common practice, no source
-STEP_SHARE = 0.6  # of the time from fret to fret the pitch moves
+STEP_SHARE = 0.1  # of the time from fret to fret the pitch moves: as the finger passes the wire
 # A raised cosine spends this share of its length between 10 % and 90 %.
 _RISE_SHARE = float((np.arccos(-0.8) - np.arccos(0.8)) / np.pi)
 
