@@ -13,6 +13,7 @@ from benchmarks.takes import MEASURES, judged_through
 from tests.kept import value
 
 SLIDES = "Slides on string 4: frets 7 12 10 5, every second note struck"
+SHAPES = "Shapes slid: thirds on 3 and 2, G major, from fret 2"
 TAPS = "Tapping: string 3, frets 5 8 and 12, without the pull"
 # A room holds the fret before for a while.
 WITHIN_S = {"straight": 0.02, "amp": 0.02, "phone": 0.04}
@@ -47,6 +48,20 @@ def test_a_slide_over_frets_is_heard_where_it_arrives(guitar, chain):
     }
     assert off == set()
     assert [e for e in found.noise_events if e.verdict == "outside"] == []
+
+
+@pytest.mark.parametrize("chain", ["straight", "amp", "phone"])
+@pytest.mark.parametrize("guitar", ["clean", "steel"])
+def test_a_shape_that_slides_over_frets_is_heard_where_it_arrives(guitar, chain):
+    found, made = judged_by(SHAPES, guitar, chain, 2)
+    slid = {e.id for b in library() if b.drill.title == SHAPES for e in b.drill.events if e.articulation == "slide"}
+    late_ms = [
+        1000.0 * (n.onset_s - made.onsets_s[n.id, n.repeat, n.string][0])
+        for n in found.notes
+        if n.id in slid and n.onset_s is not None
+    ]
+    assert len(late_ms) == 12
+    assert np.max(np.abs(late_ms)) < 1000.0 * WITHIN_S[chain]
 
 
 @pytest.mark.parametrize("chain", ["straight", "amp"])

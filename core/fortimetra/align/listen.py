@@ -261,8 +261,9 @@ def _with_slurs(
         if step is None:
             continue
         own = heard[i]
-        if own is not None and _slides_over_frets(matched.events[i - 1], matched.events[i]):
-            # On its way neither the pitch left nor the one reached sounds: they are equal anywhere.
+        over_frets = _slides_over_frets(matched.events[i - 1], matched.events[i])
+        # On the way neither the pitch left nor the one reached sounds: they are equal anywhere.
+        if own is not None and over_frets and len(matched.events[i].notes) == 1:
             reached_s = _reached_s(contour, step)
             if reached_s is not None:
                 heard[i] = replace(own, onset_s=reached_s, kind="step", onset_u_ms=NOTES.step_u_ms)
@@ -272,11 +273,12 @@ def _with_slurs(
         found = crossing(sound, rate_hz=rate, **step)
         if found is None or not found.clear:
             continue
+        at_s = found.arrives_s if over_frets and found.arrives_s is not None else found.time_s
         if own is None:
-            new = pitchless_note(contour, found.time_s, step["to_s"], least_s=LISTEN.least_note_s)
+            new = pitchless_note(contour, at_s, step["to_s"], least_s=LISTEN.least_note_s)
             heard[i] = None if new is None else replace(new, kind="step", onset_u_ms=found.u_ms)
-        elif _at_step(own, found.time_s):
-            heard[i] = replace(own, onset_s=found.time_s, kind="step", onset_u_ms=found.u_ms)
+        elif _at_step(own, at_s):
+            heard[i] = replace(own, onset_s=at_s, kind="step", onset_u_ms=found.u_ms)
     order = [n.onset_s for n in heard if n is not None]
     if order != sorted(order):
         return matched
@@ -284,9 +286,8 @@ def _with_slurs(
 
 
 def _slides_over_frets(before: AskedEvent, now: AskedEvent) -> bool:
-    """Whether a string slides on over frets between."""
-    slides = len(now.notes) == 1 and now.notes[0].event.articulation == "slide"
-    return slides and abs(now.start_midi - before.main_midi) > 1.5
+    """Whether a string, or a shape of several, slides on over frets between."""
+    return now.notes[0].event.articulation == "slide" and abs(now.start_midi - before.main_midi) > 1.5
 
 
 def _reached_s(contour: Contour, step: _Step) -> float | None:
@@ -325,6 +326,7 @@ class _Step(TypedDict):
     new_hz: list[float]
     from_s: float
     to_s: float
+    way_s: float
 
 
 def _slur(matched: Match, heard: list[HeardNote | None], i: int, drill: Drill) -> _Step | None:
@@ -359,6 +361,7 @@ def _slur(matched: Match, heard: list[HeardNote | None], i: int, drill: Drill) -
         "from_s": max(last.onset_s + 0.01, min(near) - 0.6 * min(slot_s, 0.25) - travels_s),
         # A slide may have been heard anywhere on its way.
         "to_s": float(min(after - 0.005, max(near) + 0.6 * min(length_s, 0.25) + travels_s)),
+        "way_s": travels_s,
     }
 
 

@@ -39,11 +39,19 @@ class Crossing:
 
 
 def crossing(
-    sound: Samples, *, rate_hz: int, old_hz: Sequence[float], new_hz: Sequence[float], from_s: float, to_s: float
+    sound: Samples,
+    *,
+    rate_hz: int,
+    old_hz: Sequence[float],
+    new_hz: Sequence[float],
+    from_s: float,
+    to_s: float,
+    way_s: float = 0.0,
 ) -> Crossing | None:
     """The change from some pitches to others between two times; None where their partials cannot be told apart.
 
-    sound: shape (n_samples,), at a rate of at least 8 kHz. old_hz, new_hz: of each string that sounds.
+    sound: shape (n_samples,), at a rate of at least 8 kHz. old_hz, new_hz: of each string that sounds. way_s: how long
+    neither may sound, on the way from one to the other.
     """
     window_s = float(np.clip(0.4 * (to_s - from_s), CROSSING.shortest_window_s, CROSSING.window_s))
     old, new = (
@@ -71,10 +79,12 @@ def crossing(
     reach = max(2, round(window_s / CROSSING.hop_s))
     best = max(ups, key=lambda i: _change(old_power, new_power, i, reach) + 1e-3 * weight[i])
     share = -balance[best] / (balance[best + 1] - balance[best])
-    rise = _db(new_power[best + 1 : best + 1 + reach].max(), new_power[max(0, best - reach) : best + 1].min())
-    fall = _db(old_power[max(0, best - reach) : best + 1].max(), old_power[best + 1 : best + 1 + reach].min())
+    way = round(way_s / CROSSING.hop_s)
+    before, after = slice(max(0, best - reach - way), best + 1), slice(best + 1, best + 1 + reach + way)
+    rise = _db(new_power[after].max(), new_power[before].min())
+    fall = _db(old_power[before].max(), old_power[after].min())
     time_s = float(middles[best] + share * CROSSING.hop_s)
-    about = slice(max(0, best - reach), best + 2 + reach)
+    about = slice(before.start, after.stop + 1)
     goes = np.sqrt(old_power / np.maximum(had, 1e-20))[about]
     ends = (_half_s(1.0 - goes, middles[about.start]), _half_s(comes[about], middles[about.start]))
     # In a room the old pitch goes slowly, and the two cross late; the new one comes at once all the same.

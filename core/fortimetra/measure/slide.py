@@ -104,7 +104,8 @@ def _shapes(mono: Samples, match: Match, seconds_per_beat: float, *, rate_hz: in
             old_hz=before.sounding_hz(before.main_midi + shift),
             new_hz=event.sounding_hz(event.start_midi + shift),
             from_s=max(heard.onset_s - SLIDE.look_back_s - length_s, 0.0 if last is None else last.onset_s + 0.01),
-            to_s=min(heard.onset_s + SLIDE.look_on_s, heard.followed_to_s),
+            to_s=min(heard.onset_s + SLIDE.look_on_s + length_s, heard.followed_to_s),
+            way_s=length_s,
         )
         if read is not None and read.clear and read.leaves_s is not None and read.arrives_s is not None:
             way_s, glides = max(0.0, read.arrives_s - read.leaves_s), event.lead.note.finger == "slide"
