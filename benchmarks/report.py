@@ -158,7 +158,7 @@ def main() -> int:
     options = parser.parse_args()
     began = time.perf_counter()
     wanted = argparse.Namespace(
-        seeds=options.seeds, drills=1, only="", players="clean,faulty", chains=",".join(CHAINS),
+        seeds=options.seeds, first_seed=0, drills=1, only="", players="clean,faulty", chains=",".join(CHAINS),
         guitars=",".join(GUITARS), uploaded=False,
     )  # fmt: skip
     takes = _run(options.jobs, told, list(cases(wanted)))

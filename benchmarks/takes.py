@@ -1,7 +1,8 @@
 """Takes as students send them: whole drills of all families × three players × what stands before the recording.
 
 `./run bench takes [--players clean,faulty,messy] [--chains straight,amp,phone] [--guitars clean,steel] [--seeds 3]
-[--drills 1] [--only WORDS] [--uploaded] [--jobs 2]`. Sounds are FluidSynth's and recorded notes of other makers, never
+[--first-seed 0] [--drills 1] [--only WORDS] [--uploaded] [--verbose] [--jobs 2]`.
+Sounds are FluidSynth's and recorded notes of other makers, never
 the simulated student. Printed by chain and player, then by family: asked notes matched to the right sound within 30 ms;
 false alarms on notes that are clean; what cannot be told, by measure; recall and precision of faults; causes named;
 takes refused.
@@ -24,6 +25,7 @@ import numpy as np
 import soundfile
 from fortimetra import Analysis, Click, Drill, TakeError, analyse, load_take
 from fortimetra.drills.library import library
+from fortimetra.model.analysis import NoteFound
 
 from benchmarks._chains import CHAINS, with_room_sounds
 from benchmarks._lines import Guitar, Played, guitars
@@ -130,47 +132,85 @@ def judged_through(guitar: str, made: Performance, drill: Drill, chain: str, rng
         return judged(CHAINS[chain](sound_of(guitar_in(folder, guitar), made, folder), rng), drill, folder)
 
 
-def counted(found: Analysis, made: Performance, drill: Drill) -> Counter[str]:
-    """What became of every asked note."""
-    row: Counter[str] = Counter(takes=1, causes=len(found.causes))
+@dataclass(frozen=True)
+class Outcome:
+    """What became of one asked note. fault: what was wrong with it, None where it was clean; off: measures that are not
+    clean; gone: not heard as what was asked; hit: its fault is found; matched: heard where it was played.
+    """
+
+    note: NoteFound
+    fault: str | None
+    off: frozenset[str]
+    gone: bool
+    hit: bool
+    matched: bool
+
+    def __str__(self) -> str:
+        said = "; ".join(
+            [f"{m} {getattr(self.note, m).model_dump(exclude_none=True)}" for m in sorted(self.off)]
+            or [self.note.status]
+        )
+        return (
+            f"{self.note.id} of repeat {self.note.repeat + 1}, string {self.note.string}, at {self.note.onset_s} s:"
+            f" {self.fault or 'clean'}, said {said} {' '.join(self.note.reasons)}"
+        )
+
+
+def outcomes(found: Analysis, made: Performance, drill: Drill) -> Iterator[Outcome]:
+    """Of every asked note of a take."""
     slid = {e.id for e in drill.events if e.articulation == "slide"}
     for note in found.notes:
         key = (note.id, note.repeat, note.string or 0)
         true, fault = made.onsets_s.get(key, []), made.faults.get(key)
         if not true and fault != "missed":
             continue
-        row["asked"] += 1
         if fault == "missed":
-            row["matched"] += note.status == "missed"
+            matched = note.status == "missed"
         else:
             # What slides from the note before is played where it arrives; a stroke that slides, where it is struck.
             arrives_s = note.slide.arrives_s if note.slide is not None and key[0] in slid else None
             at = note.onset_s if arrives_s is None else arrives_s
-            row["matched"] += at is not None and min(abs(at - t) for t in true) < WITHIN_S
-        off = {m for m in MEASURES if (p := getattr(note, m)) is not None and p.verdict == "outside"}
+            matched = at is not None and min(abs(at - t) for t in true) < WITHIN_S
+        off = frozenset(m for m in MEASURES if (p := getattr(note, m)) is not None and p.verdict == "outside")
         gone = note.status in {"missed", "wrong_pitch", "partly_played"}
+        hit = gone if fault in {"missed", "wrong"} else fault is not None and bool(off & set(FOUND_BY[fault]))
+        hit = hit or (fault == "wrong" and bool(off & {"pitch", "bend"}))
+        yield Outcome(note, fault, off, gone, hit, matched)
+
+
+def counted(found: Analysis, made: Performance, drill: Drill) -> Counter[str]:
+    """How many of each there are in a take."""
+    row: Counter[str] = Counter(takes=1, causes=len(found.causes))
+    for told in outcomes(found, made, drill):
+        row["asked"] += 1
+        row["matched"] += told.matched
         for measure in drill.measures:
-            part = getattr(note, measure)
+            part = getattr(told.note, measure)
             if part is not None and part.verdict is not None:
                 row[f"judged {measure}"] += 1
                 row[f"open {measure}"] += part.verdict == "unclear"
-        if fault is None:
+        if told.fault is None:
             row["clean"] += 1
-            row["false"] += bool(off) or gone
-            row["flags"] += len(off) + gone
-            for measure in off:
+            row["false"] += bool(told.off) or told.gone
+            row["flags"] += len(told.off) + told.gone
+            for measure in told.off:
                 row[f"false {measure}"] += 1
-            row["false missed"] += gone
+            row["false missed"] += told.gone
             continue
+        flags = max(1, len(told.off)) if told.off or told.gone else 0
         row["faults"] += 1
-        row[f"fault {fault}"] += 1
-        hit = gone if fault in {"missed", "wrong"} else bool(off & set(FOUND_BY[fault]))
-        hit = hit or (fault == "wrong" and bool(off & {"pitch", "bend"}))
-        row["found"] += hit
-        row[f"found {fault}"] += hit
-        row["flags"] += max(1, len(off)) if off or gone else 0
-        row["right flags"] += max(1, len(off)) if hit else 0
+        row[f"fault {told.fault}"] += 1
+        row["found"] += told.hit
+        row[f"found {told.fault}"] += told.hit
+        row["flags"] += flags
+        row["right flags"] += max(1, len(told.off)) if told.hit else 0
     return row
+
+
+def wrong(found: Analysis, made: Performance, drill: Drill) -> list[str]:
+    """A line for each clean note that is called off, and for each fault that is not found."""
+    told = outcomes(found, made, drill)
+    return [str(t) for t in told if (t.fault is None and (t.off or t.gone)) or (t.fault is not None and not t.hit)]
 
 
 _guitars: dict[str, Guitar] = {}
@@ -184,8 +224,8 @@ def guitar_in(folder: Path, name: str) -> Guitar:
     return _guitars[name]
 
 
-def measured(case: Case) -> tuple[Case, Counter[str], float, str]:
-    """One case; the last is why it was refused."""
+def measured(case: Case) -> tuple[Case, Counter[str], float, list[str]]:
+    """One case; the last is what is wrong in it, or why it was refused."""
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         guitar = guitar_in(folder, case.guitar)
@@ -201,8 +241,8 @@ def measured(case: Case) -> tuple[Case, Counter[str], float, str]:
             found = judged(sound, drill, folder, clicked=case.clicked)
         except TakeError as error:
             asked = sum(not n.muted for e in drill.events for n in e.notes) * drill.repeats
-            return case, Counter(refused=1, takes=1, asked=asked, faults=len(made.faults)), 0.0, error.detail
-        return case, counted(found, made, drill), time.perf_counter() - began, ""
+            return case, Counter(refused=1, takes=1, asked=asked, faults=len(made.faults)), 0.0, [error.detail]
+        return case, counted(found, made, drill), time.perf_counter() - began, wrong(found, made, drill)
 
 
 def cases(options: argparse.Namespace) -> Iterator[Case]:
@@ -211,7 +251,7 @@ def cases(options: argparse.Namespace) -> Iterator[Case]:
     for built in library():
         if built.drill.family != "set_up" and options.only in built.drill.title:
             by_family[built.drill.family].append(built.drill)
-    for seed in range(options.seeds):
+    for seed in range(options.first_seed, options.first_seed + options.seeds):
         for family, drills in sorted(by_family.items()):
             for number in range(options.drills):
                 drill = drills[(seed * options.drills + number) % len(drills)]
@@ -247,26 +287,28 @@ def main() -> int:
     parser.add_argument("--players", default=",".join(PLAYERS))
     parser.add_argument("--chains", default="straight,amp,phone")
     parser.add_argument("--guitars", default="clean,steel,nylon recorded")
-    parser.add_argument("--seeds", type=int, default=3)
+    parser.add_argument("--seeds", type=int, default=3, help="how many")
+    parser.add_argument("--first-seed", type=int, default=0, help="the first of them: others play other drills")
     parser.add_argument("--drills", type=int, default=1, help="drills of each family a seed")
     parser.add_argument("--only", default="", help="drills whose title holds this")
     parser.add_argument("--jobs", type=int, default=2)
     parser.add_argument("--uploaded", action="store_true", help="nothing is known of the click")
-    parser.add_argument("--verbose", action="store_true", help="a line for each take")
+    parser.add_argument("--verbose", action="store_true", help="a line for each take, and for each note told wrongly")
     options = parser.parse_args()
     by_chain: dict[tuple[str, str], Counter[str]] = defaultdict(Counter)
     by_family: dict[tuple[str, str], Counter[str]] = defaultdict(Counter)
     spent, why = 0.0, []
     with ProcessPoolExecutor(options.jobs) as pool:
-        for case, row, seconds, refused in pool.map(measured, list(cases(options)), chunksize=2):
+        for case, row, seconds, lines in pool.map(measured, list(cases(options)), chunksize=2):
             by_chain[case.chain, case.player].update(row)
             by_chain[case.chain, "all"].update(row)
             by_family[case.chain, case.family].update(row)
             spent += seconds
-            if refused:
-                why.append(f"{case.chain}, {case.player}, {case.title}: {refused[:110]}")
+            if row["refused"]:
+                why.append(f"{case.chain}, {case.player}, {case.title}: {lines[0][:110]}")
             if options.verbose:
-                print(_row(f"{case.chain} {case.player} {case.guitar} {case.title}", row), flush=True)
+                print(_row(f"{case.chain} {case.player} {case.guitar} {case.seed} {case.title}", row))
+                print("".join(f"    {line}\n" for line in lines), end="", flush=True)
     print(f"\n| chain, player | {HEAD}")
     for (chain, player), row in sorted(by_chain.items()):
         print(_row(f"{chain}, {player}", row))
