@@ -9,8 +9,10 @@ const HELD_UP_MS = 100;
 const DRIFT = 1;
 
 class Capture extends AudioWorkletProcessor {
-  constructor() {
+  constructor({ processorOptions } = {}) {
     super();
+    // Some sound cards ask for a fifth of a second at once: turns are late by that much and nothing is lost.
+    this.patienceMs = HELD_UP_MS + 1000 * (processorOptions?.burstS ?? 0);
     this.expected = null;
     this.filled = 0;
     this.first = 0;
@@ -39,7 +41,7 @@ class Capture extends AudioWorkletProcessor {
   heldUp(frame) {
     const behind = Date.now() - (frame / sampleRate) * 1000;
     const late = behind - this.least;
-    if (late > HELD_UP_MS) {
+    if (late > this.patienceMs) {
       this.port.postMessage({ kind: "gap", frame, frames: Math.round((late / 1000) * sampleRate) });
       this.least = behind;
     }

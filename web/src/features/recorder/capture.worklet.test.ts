@@ -17,9 +17,11 @@ interface Processor {
 class Thread {
   readonly said: Message[] = [];
   private processor: Processor | null = null;
+  private burstFrames = 1024;
   frame = 0;
 
-  async start() {
+  async start(burstFrames = 1024) {
+    this.burstFrames = burstFrames;
     const said = this.said;
     const port = { onmessage: null, postMessage: (message: Message) => said.push(message) };
     vi.stubGlobal(
@@ -29,12 +31,12 @@ class Thread {
       },
     );
     vi.stubGlobal("sampleRate", RATE);
-    const made: (new () => Processor)[] = [];
-    vi.stubGlobal("registerProcessor", (_: string, maker: new () => Processor) => made.push(maker));
+    const made: (new (options: object) => Processor)[] = [];
+    vi.stubGlobal("registerProcessor", (_: string, maker: (typeof made)[0]) => made.push(maker));
     vi.resetModules();
     // @ts-expect-error: the worklet is plain JavaScript
     await import("./capture.worklet.js");
-    this.processor = made[0] ? new made[0]() : null;
+    this.processor = made[0] ? new made[0]({ processorOptions: { burstS: burstFrames / RATE } }) : null;
   }
 
   turn(wallMs: number) {
@@ -48,7 +50,7 @@ class Thread {
   turns(seconds: number, fromMs: number, faster = 1) {
     const first = this.frame;
     while (this.frame < first + seconds * RATE) {
-      const burst = Math.ceil((this.frame - first) / 1024) * 1024;
+      const burst = Math.ceil((this.frame - first) / this.burstFrames) * this.burstFrames;
       this.turn(fromMs + (burst / RATE) * 1000 * faster);
     }
   }
@@ -71,6 +73,15 @@ describe("the audio thread", () => {
     thread.turns(120, 5000, 1.0002);
     expect(thread.gaps).toEqual([]);
     expect(thread.said.length).toBeGreaterThan(2500);
+  });
+
+  it("says nothing of a card that asks for a fifth of a second at once", async () => {
+    const thread = new Thread();
+    await thread.start(8192);
+    thread.turns(20, 5000);
+    expect(thread.gaps).toEqual([]);
+    thread.turns(2, 25_700);
+    expect(thread.gaps).toHaveLength(1);
   });
 
   it("says that it was held up longer than browsers keep what comes in, once", async () => {

@@ -65,7 +65,10 @@ export class Engine {
   static async on(card: Card): Promise<Engine> {
     await card.context.audioWorklet.addModule(captureUrl);
     await card.context.resume();
-    const node = new AudioWorkletNode(card.context, "fortimetra-capture", { numberOfOutputs: 0 });
+    const node = new AudioWorkletNode(card.context, "fortimetra-capture", {
+      numberOfOutputs: 0,
+      processorOptions: { burstS: card.context.baseLatency || 0 },
+    });
     card.input.connect(node);
     const gain = new GainNode(card.context);
     gain.connect(card.output);
