@@ -248,27 +248,41 @@ def test_what_comes_in_is_what_is_sent_sample_for_sample(app, quick, fake_sound)
             page.button("Again").click()
             stage(page, "check")
     assert rate == RATE
-    # Two cores carry servers, worker and browser here. Either all is there, or the page says that sound was lost; then
-    # what it still has is what came in, half second by half second.
+    # Two cores carry servers, worker and browser here. Where the browser lost sound it said so; all else is exact.
     pieces = [got] if not gaps else np.split(got, range(RATE // 2, len(got), RATE // 2))[:-1]
-    exact = [off_by(asked, piece) <= QUANTUM for piece in pieces]
-    assert np.mean(exact) > (0.5 if gaps else 0.99), gaps
+    exact = [error <= QUANTUM for error in errors(asked, pieces)]
+    away = [
+        not any(g["at_s"] - 0.5 < i / 2 < g["at_s"] + g["seconds"] + NEAR_GAP_S for g in gaps)
+        for i in range(len(pieces))
+    ]
+    assert all(same for same, far in zip(exact, away, strict=True) if far), (gaps, exact)
+    assert np.mean(exact) > 0.5, gaps
     # Count-in and two repeats of two bars at 120, with the time before and after.
     assert len(got) / rate == pytest.approx(2.0 + 8.0 + 1.2 + 0.25, abs=0.4)
     assert 0 < take["click"]["first_beat_s"] < 3.0
 
 
 QUANTUM = 1.5 / 32_768
+MOST_LOST = 3 * RATE
+# What came in while the audio thread was held up is dropped soon after it goes on.
+NEAR_GAP_S = 1.0
 
 
-def off_by(asked, piece):
-    """How far a piece is from the stretch of the sound that its first half second is most like."""
-    probe = piece[: RATE // 2]
-    likeness = signal.correlate(asked, probe, mode="valid", method="fft")
-    energy = signal.fftconvolve(asked**2, np.ones(len(probe)), mode="valid")
-    start = int(np.argmin(energy - 2 * likeness))
-    same = asked[start : start + len(piece)]
-    return float(np.max(np.abs(same - piece[: len(same)])))
+def errors(asked, pieces):
+    """How far each piece is from the stretch of the sound that its first half second is most like; the first may be
+    anywhere, another MOST_LOST_S or less from the end of the one before.
+    """
+    found, first, last = [], 0, len(asked)
+    for piece in pieces:
+        probe, near = piece[: RATE // 2], asked[first:last]
+        likeness = signal.correlate(near, probe, mode="valid", method="fft")
+        energy = signal.fftconvolve(near**2, np.ones(len(probe)), mode="valid")
+        start = first + int(np.argmin(energy - 2 * likeness))
+        same = asked[start : start + len(piece)]
+        found.append(float(np.max(np.abs(same - piece[: len(same)]))))
+        end = start + len(same)
+        first, last = max(0, end - MOST_LOST), end + len(probe) + MOST_LOST
+    return found
 
 
 def test_a_refused_microphone_is_a_sentence_and_a_way_on(app, quick, fake_sound):

@@ -3,13 +3,17 @@
 Each is heard where it arrives, what the hand passes on its way is held against nobody, and the pitch reached is judged.
 """
 
+import tempfile
+from pathlib import Path
+
 import numpy as np
 import pytest
 from fortimetra import Analysis
 from fortimetra.drills.library import library
 
+from benchmarks._chains import CHAINS
 from benchmarks._players import Performance, play
-from benchmarks.takes import MEASURES, judged_through
+from benchmarks.takes import MEASURES, guitar_in, judged, sound_of
 from tests.kept import value
 
 SLIDES = "Slides on string 4: frets 7 12 10 5, every second note struck"
@@ -23,12 +27,12 @@ def judged_by(title: str, guitar: str, chain: str, repeats: int) -> tuple[Analys
     drill = next(b.drill for b in library() if b.drill.title.startswith(title))
     drill = drill.model_copy(update={"repeats": repeats})
 
-    def measure() -> tuple[Analysis, Performance]:
-        rng = np.random.default_rng(30)
-        made = play(drill, "clean", rng)
-        return judged_through(guitar, made, drill, chain, rng), made
-
-    return value("slides over frets", (drill, guitar, chain), measure)
+    rng = np.random.default_rng(30)
+    made = play(drill, "clean", rng)
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        sound = CHAINS[chain](sound_of(guitar_in(folder, guitar), made, folder), rng)
+        return value("slides over frets", (sound, drill), lambda: judged(sound, drill, folder)), made
 
 
 @pytest.mark.parametrize("chain", ["straight", "amp", "phone"])

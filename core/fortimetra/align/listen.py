@@ -252,7 +252,9 @@ def _alike_cents(contour: Contour, drill: Drill) -> float | None:
 def _with_slurs(
     matched: Match, mono: Samples, contour: Contour, drill: Drill, rate_hz: int, fixed: frozenset[int]
 ) -> Match:
-    """Slurred notes at the middle of their step of pitch, also those whose step the contour loses."""
+    """Slurred notes at the middle of their step of pitch, also those whose step the contour loses; what slides over
+    frets, where it arrives.
+    """
     rate = min(SALIENCE.rate_hz, rate_hz)
     sound: Samples | None = None
     heard = list(matched.heard)
@@ -260,10 +262,10 @@ def _with_slurs(
         step = None if i in fixed else _slur(matched, heard, i, drill)
         if step is None:
             continue
-        own = heard[i]
-        over_frets = _slides_over_frets(matched.events[i - 1], matched.events[i])
-        # On the way neither the pitch left nor the one reached sounds: they are equal anywhere.
-        if own is not None and over_frets and len(matched.events[i].notes) == 1:
+        own, before, now = heard[i], matched.events[i - 1], matched.events[i]
+        # On a way over frets between neither the pitch left nor the one reached sounds: they are equal anywhere.
+        over_frets = now.notes[0].event.articulation == "slide" and before.most_frets_to(now) > 1
+        if own is not None and over_frets and len(now.notes) == 1:
             reached_s = _reached_s(contour, step)
             if reached_s is not None:
                 heard[i] = replace(own, onset_s=reached_s, kind="step", onset_u_ms=NOTES.step_u_ms)
@@ -283,11 +285,6 @@ def _with_slurs(
     if order != sorted(order):
         return matched
     return replace(matched, heard=tuple(heard), told_semitones=_told_with(matched, heard))
-
-
-def _slides_over_frets(before: AskedEvent, now: AskedEvent) -> bool:
-    """Whether a string, or a shape of several, slides on over frets between."""
-    return now.notes[0].event.articulation == "slide" and abs(now.start_midi - before.main_midi) > 1.5
 
 
 def _reached_s(contour: Contour, step: _Step) -> float | None:

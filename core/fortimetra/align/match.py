@@ -32,6 +32,10 @@ class AskedEvent:
         """The pitches of its strings where the first of them has one, in Hz."""
         return [midi_to_hz(lead_midi + n.midi - self.lead.midi) for n in self.notes if not n.note.muted]
 
+    def most_frets_to(self, other: AskedEvent) -> int:
+        """How far the string slides that has the longest way to an event of as many strings."""
+        return max(abs((a.note.fret or 0) - (b.note.fret or 0)) for a, b in zip(self.notes, other.notes, strict=True))
+
 
 @dataclass(frozen=True)
 class Attempt:

@@ -16,7 +16,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fortimetra.align.match import AskedEvent, Match
+from fortimetra.align.match import Match
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.crossing import crossing
 from fortimetra.hear.settings import CONTOUR, SALIENCE
@@ -109,16 +109,11 @@ def _shapes(mono: Samples, match: Match, seconds_per_beat: float, *, rate_hz: in
         )
         if read is not None and read.clear and read.leaves_s is not None and read.arrives_s is not None:
             way_s, glides = max(0.0, read.arrives_s - read.leaves_s), event.lead.note.finger == "slide"
-            seen_s = max(way_s, SLIDE.step_s) if _most_frets(before, event) > 1 else way_s
+            seen_s = max(way_s, SLIDE.step_s) if before.most_frets_to(event) > 1 else way_s
             u_ms = np.hypot(read.u_ms, 1000.0 * SLIDE.unseen_share * seen_s)
             arrives_s = read.arrives_s + (way_s if glides else 0.0)
             found[index] = SlideMeasured(read.arrives_s - way_s, arrives_s, float(u_ms), None)
     return found
-
-
-def _most_frets(before: AskedEvent, now: AskedEvent) -> int:
-    """How far the string slides that has the longest way."""
-    return max(abs((a.note.fret or 0) - (b.note.fret or 0)) for a, b in zip(before.notes, now.notes, strict=True))
 
 
 def arrivals_of(

@@ -3,7 +3,7 @@ import type { DrillContent } from "~/api/client";
 import { clickAt } from "~/lib/click";
 import captureUrl from "./capture.worklet.js?url";
 import { type ClickPlan, type ClickSettings, planClicks } from "./clickPlan.math";
-import { type InputSeen, InputWatch, lostIn, merged } from "./input.math";
+import { type Gap, type InputSeen, InputWatch, lostIn, merged } from "./input.math";
 import { calibrationSeconds, type Latency, latencyOf, probe, probeTimes } from "./latency.math";
 import type { Card } from "./soundCard";
 
@@ -29,7 +29,7 @@ export interface Recorded {
   /** Seconds in the samples at which beat 0 of the first repeat was scheduled; null in free time. */
   firstBeatS: number | null;
   bpm: number | null;
-  gaps: { at_s: number; seconds: number }[];
+  gaps: Gap[];
 }
 
 export type Ending = "end" | "silence" | "gone" | "longest";
@@ -223,7 +223,7 @@ export function joined(
   channel: number,
   from: number,
   rateHz: number,
-): { samples: Float32Array; startFrame: number; gaps: { at_s: number; seconds: number }[] } {
+): { samples: Float32Array; startFrame: number; gaps: Gap[] } {
   const used = blocks.filter((block) => block.frame + (block.channels[0]?.length ?? 0) > from);
   const [first] = used;
   const last = used.at(-1);

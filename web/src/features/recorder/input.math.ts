@@ -12,6 +12,12 @@ export interface InputSeen {
   dead: boolean;
 }
 
+/** Sound that was lost, by its place in what was recorded. */
+export interface Gap {
+  at_s: number;
+  seconds: number;
+}
+
 const FLOOR_S = 4;
 const HUM_S = 1;
 const CLIP_FROM = 0.999;
@@ -116,8 +122,8 @@ export function quantile(values: readonly number[], share: number): number {
 }
 
 /** Short runs of exact zeros inside a sound that is never exactly zero: what a browser writes where sound was lost. */
-export function lostIn(sound: Float32Array, rateHz: number): { at_s: number; seconds: number }[] {
-  const found: { at_s: number; seconds: number }[] = [];
+export function lostIn(sound: Float32Array, rateHz: number): Gap[] {
+  const found: Gap[] = [];
   let start = -1;
   for (let i = 0; i <= sound.length; i += 1) {
     if (i < sound.length && sound[i] === 0) {
@@ -133,10 +139,8 @@ export function lostIn(sound: Float32Array, rateHz: number): { at_s: number; sec
 }
 
 /** Gaps in order of time, each said once where two ways found it. */
-export function merged(
-  gaps: readonly { at_s: number; seconds: number }[],
-): { at_s: number; seconds: number }[] {
-  const found: { at_s: number; seconds: number }[] = [];
+export function merged(gaps: readonly Gap[]): Gap[] {
+  const found: Gap[] = [];
   for (const gap of [...gaps].sort((a, b) => a.at_s - b.at_s)) {
     const last = found.at(-1);
     if (last && gap.at_s <= last.at_s + last.seconds)

@@ -4,6 +4,7 @@ import { putIn, sendOne, type Waiting } from "~/lib/outbox";
 import { putUnnamed } from "~/lib/unnamed";
 import { bitsFor, wavFile } from "~/lib/wav.math";
 import type { Ending, Recorded } from "./engine";
+import type { Gap } from "./input.math";
 import { latencyFor } from "./latencyStore";
 import type { Card } from "./soundCard";
 
@@ -21,7 +22,7 @@ export interface Kept {
   /** Why it was not sent. */
   problem: string | null;
   seconds: number;
-  gaps: { at_s: number; seconds: number }[];
+  gaps: Gap[];
   ending: Ending | "stopped";
 }
 
