@@ -26,7 +26,7 @@ from fortimetra.align.strokes import (
 )
 from fortimetra.align.swings import heard_swings, tells_by_swing
 from fortimetra.hear.contour import Contour
-from fortimetra.hear.crossing import crossing
+from fortimetra.hear.crossing import Crossing, crossing
 from fortimetra.hear.notes import HeardNote, note_from, pitchless_note, steps
 from fortimetra.hear.onsets import Candidates
 from fortimetra.hear.salience import Salience, salience
@@ -263,8 +263,7 @@ def _with_slurs(
         if step is None:
             continue
         own, before, now = heard[i], matched.events[i - 1], matched.events[i]
-        # On a way over frets between neither the pitch left nor the one reached sounds: they are equal anywhere.
-        over_frets = now.notes[0].event.articulation == "slide" and before.most_frets_to(now) > 1
+        over_frets = _over_frets(before, now)
         if own is not None and over_frets and len(now.notes) == 1:
             reached_s = _reached_s(contour, step)
             if reached_s is not None:
@@ -273,18 +272,23 @@ def _with_slurs(
         if sound is None:
             sound = resampled(mono, from_hz=rate_hz, to_hz=rate)
         found = crossing(sound, rate_hz=rate, **step)
-        if found is None or not found.clear:
-            continue
-        at_s = found.arrives_s if over_frets and found.arrives_s is not None else found.time_s
-        if own is None:
-            new = pitchless_note(contour, at_s, step["to_s"], least_s=LISTEN.least_note_s)
-            heard[i] = None if new is None else replace(new, kind="step", onset_u_ms=found.u_ms)
-        elif _at_step(own, at_s):
-            heard[i] = replace(own, onset_s=at_s, kind="step", onset_u_ms=found.u_ms)
+        if found is not None and found.clear:
+            heard[i] = _stepped(own, found, contour, over_frets=over_frets, until_s=step["to_s"])
     order = [n.onset_s for n in heard if n is not None]
     if order != sorted(order):
         return matched
     return replace(matched, heard=tuple(heard), told_semitones=_told_with(matched, heard))
+
+
+def _stepped(
+    own: HeardNote | None, step: Crossing, contour: Contour, *, over_frets: bool, until_s: float
+) -> HeardNote | None:
+    """A slurred note at its step of pitch; one that was not heard is as long as there is sound until then."""
+    at_s = step.arrives_s if over_frets and step.arrives_s is not None else step.time_s
+    if own is None:
+        new = pitchless_note(contour, at_s, until_s, least_s=LISTEN.least_note_s)
+        return None if new is None else replace(new, kind="step", onset_u_ms=step.u_ms)
+    return replace(own, onset_s=at_s, kind="step", onset_u_ms=step.u_ms) if _at_step(own, at_s) else own
 
 
 def _reached_s(contour: Contour, step: _Step) -> float | None:
@@ -330,16 +334,7 @@ def _slur(matched: Match, heard: list[HeardNote | None], i: int, drill: Drill) -
     """Where to look for the change of pitch of a slurred event, and between which pitches; None where it is none."""
     before, now = matched.events[i - 1], matched.events[i]
     last = heard[i - 1]
-    alike = len(before.notes) == len(now.notes) and (len(now.notes) == 1 or now.notes[0].event.articulation == "slide")
-    if (
-        last is None
-        or not alike
-        or now.notes[0].event.articulation not in SLURRED
-        or _after_a_rest(before, now)
-        or now.notes[0].bend is not None
-        or before.notes[0].note.string != now.notes[0].note.string
-        or abs(before.main_midi - now.start_midi) < 0.5
-    ):
+    if last is None or not _steps(before, now):
         return None
     spb = drill.seconds_per_beat
     slot_s = (drill.played_beat(now.beat) - drill.played_beat(before.beat)) * spb
@@ -360,6 +355,25 @@ def _slur(matched: Match, heard: list[HeardNote | None], i: int, drill: Drill) -
         "to_s": float(min(after - 0.005, max(near) + 0.6 * min(length_s, 0.25) + travels_s)),
         "way_s": travels_s,
     }
+
+
+def _steps(before: AskedEvent, now: AskedEvent) -> bool:
+    """Whether an event is slurred from the one before it by a step of pitch on the same strings."""
+    first = now.notes[0]
+    alike = len(before.notes) == len(now.notes) and (len(now.notes) == 1 or first.event.articulation == "slide")
+    return (
+        alike
+        and first.event.articulation in SLURRED
+        and not _after_a_rest(before, now)
+        and first.bend is None
+        and before.notes[0].note.string == first.note.string
+        and abs(before.main_midi - now.start_midi) >= 0.5
+    )
+
+
+def _over_frets(before: AskedEvent, now: AskedEvent) -> bool:
+    """Whether a slide passes frets between: on its way neither pitch sounds, so they are equal in level anywhere."""
+    return now.notes[0].event.articulation == "slide" and before.most_frets_to(now) > 1
 
 
 def _after_a_rest(before: AskedEvent, now: AskedEvent) -> bool:

@@ -154,30 +154,40 @@ def _what_rings(
     """What kind of ringing it is, with its verdict and reasons: into a rest, into the next note, or of a string that
     nothing sounded.
     """
-    loud = _level_verdict(ring.level_db, ring.u_db, limits["ring_db"])
     own = [p for p in quiet.parts if p.string == ring.string and p.until_s <= ring.from_s + 0.1]
     last = max(own, key=lambda p: p.until_s, default=None)
     over_ms = 1000.0 * (ring.to_s - (ring.from_s if last is None else last.until_s))
     if ring.rest > 0.5:
-        judged = verdict(over_ms, NOISE_EVENTS.u_time_ms, limits["stop_ms"])
-        if ring.role == "last":
-            return "after_stop", judged, ("still_fretted",)
-        left = any(p.string == ring.string for p in quiet.parts if abs(p.until_s - ring.from_s) < 0.3)
-        return "after_stop", judged, ("fretting_hand_first",) if left else ()
+        return "after_stop", verdict(over_ms, NOISE_EVENTS.u_time_ms, limits["stop_ms"]), _after_stop(ring, quiet)
     if ring.role != "last":
+        loud = _level_verdict(ring.level_db, ring.u_db, limits["ring_db"])
         return "pressed" if ring.role == "pressed" else "open_ring", loud, ()
     read = goes_on[last.event] if last is not None and goes_on else None
+    return "bleed", _bleeds(ring, over_ms, read, limits), ()
+
+
+def _after_stop(ring: Ringing, quiet: Quiet) -> tuple[str, ...]:
+    """Why a string sounds into a rest, where that can be told."""
+    if ring.role == "last":
+        return ("still_fretted",)
+    left = any(p.string == ring.string for p in quiet.parts if abs(p.until_s - ring.from_s) < 0.3)
+    return ("fretting_hand_first",) if left else ()
+
+
+def _bleeds(ring: Ringing, over_ms: float, read: IntoNext | None, limits: dict[str, float]) -> Verdict:
+    """Whether a string that was left sounds into the next note too long and too loud; read: its note's own overlap."""
     finely = None if read is None else read.verdict
     if finely == "outside":
-        return "bleed", "outside", ()  # within 20 dB of the next note all the time: as loud as that is too loud
+        return "outside"  # within 20 dB of the next note all the time: as loud as that is too loud
     if read is not None and read.excused:
-        return "bleed", "unclear", ()
+        return "unclear"
+    loud = _level_verdict(ring.level_db, ring.u_db, limits["ring_db"])
     half_ms = 250.0 * ring.seen_s
     seen = verdict(over_ms - half_ms, float(np.hypot(NOISE_EVENTS.u_time_ms, half_ms)), limits["overlap_ms"])
     both = {loud, seen if finely is None or seen == "outside" else finely}
     if both == {"outside"}:
-        return "bleed", "outside", ()
-    return "bleed", "inside" if "inside" in both else "unclear", ()
+        return "outside"
+    return "inside" if "inside" in both else "unclear"
 
 
 def hum_event(levels: Levels, match: Match) -> list[NoiseEvent]:

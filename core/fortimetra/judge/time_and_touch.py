@@ -138,12 +138,7 @@ def _against_its_like(
         return "unclear"
     u_louder_db = found.u_deviation_db if found.u_louder_db is None else found.u_louder_db
     if found.way != "accented":
-        high = limits["level_db"]
-        low = max(high, limits["slur_deficit_db"]) if found.against == "picked" else high
-        judged = verdict(found.deviation_db, found.u_deviation_db, high if found.deviation_db > 0 else low)
-        if found.deviation_db + u_louder_db < -low:
-            return "outside"
-        return _among_its_like(found.like, low, high) if judged == "unclear" and found.like is not None else judged
+        return _unaccented(found, found.deviation_db, found.u_deviation_db, u_louder_db, limits)
     least_db = limits["accent_lift_db"]
     too_low = found.deviation_db + u_louder_db < least_db
     judged = _accent(measured, found.deviation_db, u_louder_db if too_low else found.u_deviation_db, least_db)
@@ -152,6 +147,18 @@ def _against_its_like(
     if judged == "unclear" and asked and found.deviation_db + found.u_deviation_db < least_db:
         reasons.append("accents_pressed")
     return judged
+
+
+def _unaccented(
+    found: NoteLevel, deviation_db: float, u_db: float, u_louder_db: float, limits: dict[str, float]
+) -> Verdict:
+    """Whether a note is as loud as its like; u_louder_db: how much louder than read it may be."""
+    high = limits["level_db"]
+    low = max(high, limits["slur_deficit_db"]) if found.against == "picked" else high
+    if deviation_db + u_louder_db < -low:
+        return "outside"
+    judged = verdict(deviation_db, u_db, high if deviation_db > 0 else low)
+    return _among_its_like(found.like, low, high) if judged == "unclear" and found.like is not None else judged
 
 
 def _among_its_like(like: AmongItsLike, low_db: float, high_db: float) -> Verdict:

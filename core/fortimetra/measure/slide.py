@@ -16,9 +16,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fortimetra.align.match import Match
+from fortimetra.align.match import AskedEvent, Match
 from fortimetra.hear.contour import Contour
-from fortimetra.hear.crossing import crossing
+from fortimetra.hear.crossing import Crossing, crossing
 from fortimetra.hear.settings import CONTOUR, SALIENCE
 from fortimetra.measure.pitch import StringOffsets
 from fortimetra.measure.settings import SLIDE
@@ -107,13 +107,21 @@ def _shapes(mono: Samples, match: Match, seconds_per_beat: float, *, rate_hz: in
             to_s=min(heard.onset_s + SLIDE.look_on_s + length_s, heard.followed_to_s),
             way_s=length_s,
         )
-        if read is not None and read.clear and read.leaves_s is not None and read.arrives_s is not None:
-            way_s, glides = max(0.0, read.arrives_s - read.leaves_s), event.lead.note.finger == "slide"
-            seen_s = max(way_s, SLIDE.step_s) if before.most_frets_to(event) > 1 else way_s
-            u_ms = np.hypot(read.u_ms, 1000.0 * SLIDE.unseen_share * seen_s)
-            arrives_s = read.arrives_s + (way_s if glides else 0.0)
-            found[index] = SlideMeasured(read.arrives_s - way_s, arrives_s, float(u_ms), None)
+        slid = None if read is None else _slid(read, before, event)
+        if slid is not None:
+            found[index] = slid
     return found
+
+
+def _slid(read: Crossing, before: AskedEvent, event: AskedEvent) -> SlideMeasured | None:
+    """What the change from one shape's pitches to the next one's says of the slide; None where it is not clear."""
+    if not read.clear or read.leaves_s is None or read.arrives_s is None:
+        return None
+    way_s = max(0.0, read.arrives_s - read.leaves_s)
+    seen_s = max(way_s, SLIDE.step_s) if before.most_frets_to(event) > 1 else way_s
+    u_ms = np.hypot(read.u_ms, 1000.0 * SLIDE.unseen_share * seen_s)
+    arrives_s = read.arrives_s + (way_s if event.lead.note.finger == "slide" else 0.0)
+    return SlideMeasured(read.arrives_s - way_s, arrives_s, float(u_ms), None)
 
 
 def arrivals_of(

@@ -106,13 +106,19 @@ def find_turns(
     if not leaves[1]:
         t[-1], c[-1] = 2.0 * crossing[-1] - t[-2], smooth[at[-1]]
     rest = max(noise, float(np.median(sigma_cents)))
-    arc_frames = max(3.0, 2.0 * VIBRATO.arc_share * rough_s / CONTOUR.hop_s)
-    # Frames overlap by the window: so many of an arc are independent.
-    own = max(1.0, arc_frames * CONTOUR.hop_s / max(CONTOUR.hop_s, float(np.median(window)) / 2.0))
-    sd_cents = float(np.hypot(1.5 * rest / np.sqrt(own), STATISTICS.method_sd_cents))
-    # A top is flat: its place is as uncertain as its slope there.
-    sd_s = float(np.hypot(VIBRATO.time_sd_s, rest / np.sqrt(own) * rough_s / (2.0 * np.pi * max(half_swing, 1e-6))))
+    sd_s, sd_cents = _uncertainty(rest, rough_s, half_swing, float(np.median(window)))
     return Turns(t, c, kind, crossing, sd_s, sd_cents, leaves)
+
+
+def _uncertainty(rest_cents: float, period_s: float, half_swing_cents: float, window_s: float) -> tuple[float, float]:
+    """Standard deviation of a turn's time, s, and of its height, cents; rest_cents: what lies about the swing."""
+    arc_frames = max(3.0, 2.0 * VIBRATO.arc_share * period_s / CONTOUR.hop_s)
+    # Frames overlap by the window: so many of an arc are independent.
+    own = max(1.0, arc_frames * CONTOUR.hop_s / max(CONTOUR.hop_s, window_s / 2.0))
+    of_one = rest_cents / np.sqrt(own)
+    # A top is flat: its place is as uncertain as its slope there.
+    sd_s = np.hypot(VIBRATO.time_sd_s, of_one * period_s / (2.0 * np.pi * max(half_swing_cents, 1e-6)))
+    return float(sd_s), float(np.hypot(1.5 * of_one, STATISTICS.method_sd_cents))
 
 
 def _alternating(tops: np.ndarray, bottoms: np.ndarray, smooth: FloatArray) -> tuple[np.ndarray, FloatArray]:

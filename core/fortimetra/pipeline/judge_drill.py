@@ -167,15 +167,6 @@ def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideM
         levels, timings = in_a_room(levels, match), slurs_in_a_room(timings, match)
     deviations_db = [None if n is None else n.deviation_db for n in levels]
     together = together_ms(mono, match, rate_hz=rate_hz)
-    tempo = drill.tempo.bpm if drill.tempo else None
-    other = (
-        tempo is not None and grid.source == "fitted" and grid.bpm and abs(grid.bpm / tempo - 1.0) > TIMING.other_tempo
-    )
-    warnings = {
-        "lost_beat": alignment.due.jumps,
-        "other_tempo": bool(other) or match.pace != 1.0,
-        "latency_unknown": grid.source == "recorder" and grid.u_ms is None,
-    }
     return _Rhythm(
         TimeAndTouch(
             timings,
@@ -189,8 +180,25 @@ def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideM
         summarise_levels(match, levels, drill),
         summarise_lengths(match, lengths),
         fastest_even_run_nps(match, drill, tolerance_ms=drill.tolerances.onset_ms) if drill.tempo else None,
-        tuple(code for code, true in warnings.items() if true),
+        _of_time(alignment),
     )
+
+
+def _of_time(alignment: Alignment) -> tuple[str, ...]:
+    """Warnings about tempo, beats and the recorder's delay."""
+    grid, tempo = alignment.grid, alignment.drill.tempo
+    other = (
+        tempo is not None
+        and grid.source == "fitted"
+        and grid.bpm is not None
+        and abs(grid.bpm / tempo.bpm - 1.0) > TIMING.other_tempo
+    )
+    warnings = {
+        "lost_beat": alignment.due.jumps,
+        "other_tempo": other or alignment.match.pace != 1.0,
+        "latency_unknown": grid.source == "recorder" and grid.u_ms is None,
+    }
+    return tuple(code for code, true in warnings.items() if true)
 
 
 def _not_asked(alignment: Alignment, quiet: Quiet, heard_click: FoundClick | None) -> list[NamedExtra]:
