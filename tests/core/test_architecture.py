@@ -47,6 +47,7 @@ ALLOWED_OUTSIDE = {
     "music21",
     "defusedxml",
 }
+ARRAYS = {"FloatArray", "Samples", "NDArray"}
 
 
 def imports(path: Path) -> set[str]:
@@ -156,6 +157,24 @@ def test_only_workers_tasks_measure():
         measures = {"fortimetra.pipeline", "fortimetra.measure_take", "fortimetra.analyse", "fortimetra.guess"} & names
         if measures:
             assert path.relative_to(SERVER).as_posix() == "apps/measuring/tasks.py", path
+
+
+def _arrays_unsaid(path: Path) -> list[str]:
+    """Public functions that take or give arrays and do not say of which shape."""
+    found = []
+    for node in ast.parse(path.read_text()).body:
+        if isinstance(node, ast.FunctionDef) and not node.name.startswith("_"):
+            kinds = [a.annotation for a in (*node.args.args, *node.args.kwonlyargs)] + [node.returns]
+            names = {n.id for kind in kinds if kind for n in ast.walk(kind) if isinstance(n, ast.Name)}
+            if names & ARRAYS and "shape" not in (ast.get_docstring(node) or ""):
+                found.append(node.name)
+    return found
+
+
+@pytest.mark.parametrize("package", ["sound", "hear", "align", "measure", "judge", "player", "workbench"])
+def test_public_functions_of_arrays_state_shapes(package):
+    unsaid = {file.name: names for file in (CORE / package).rglob("*.py") if (names := _arrays_unsaid(file))}
+    assert unsaid == {}
 
 
 def test_web_features_do_not_import_each_other():

@@ -185,7 +185,9 @@ def _leading_bursts(bright: Bright, run: FloatArray, rate: int) -> FloatArray:
 
 
 def count_in_of(bright: Bright, times_s: FloatArray, rate: int) -> FloatArray:
-    """The clicks before the first note; bright: the sound above CLICK.high_pass_hz."""
+    """The clicks before the first note, s, shape (n_clicks,); bright: the sound above CLICK.high_pass_hz; times_s: all
+    bursts, shape (n_bursts,).
+    """
     return _leading_bursts(bright, times_s, rate)
 
 

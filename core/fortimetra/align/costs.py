@@ -24,7 +24,9 @@ from fortimetra.units import FloatArray
 def tonal(
     told: Salience | None, n_heard: int, chords: Sequence[tuple[int, ...]] = (), offset_cents: float = 0.0
 ) -> FloatArray:
-    """How surely each heard note is of a string, or of strings struck together, 0 to 1; 1 where nothing tells."""
+    """How surely each heard note is of a string, or of strings struck together, 0 to 1, shape (n_heard,); 1 where
+    nothing tells.
+    """
     if told is None:
         return np.ones(n_heard)
     low, high = MATCH.tonal
@@ -35,7 +37,9 @@ def tonal(
 
 
 def loudness(heard: Sequence[HeardNote]) -> FloatArray:
-    """How loud each heard note is beside those of the take, 0 to 1: far under them hardly anything is a note."""
+    """How loud each heard note is beside those of the take, 0 to 1, shape (n_heard,): far under them hardly anything is
+    a note.
+    """
     level = np.array([n.level_dbfs for n in heard])
     strong = level[np.array([n.strong for n in heard], dtype=bool)]
     if not len(strong):
@@ -46,7 +50,7 @@ def loudness(heard: Sequence[HeardNote]) -> FloatArray:
 
 
 def again_costs(events: Sequence[AskedEvent], drill: Drill) -> FloatArray:
-    """What it costs to begin again at each event."""
+    """What it costs to begin again at each event, shape (n_events,)."""
     repeat, bar, anywhere = SEARCH.again_cost
     per_bar = drill.tempo.beats_per_bar if drill.tempo else 0
     costs = np.full(len(events), anywhere)
@@ -63,7 +67,7 @@ def again_costs(events: Sequence[AskedEvent], drill: Drill) -> FloatArray:
 
 
 def owners(pinned: NDArray[np.int64] | None, n_heard: int) -> NDArray[np.int64]:
-    """For each heard note the event it is pinned to, or FREE."""
+    """For each heard note the event it is pinned to, or FREE, shape (n_heard,); pinned: shape (n_events,)."""
     owners = np.full(n_heard, FREE)
     if pinned is not None:
         held = np.flatnonzero(pinned >= 0)
@@ -72,7 +76,7 @@ def owners(pinned: NDArray[np.int64] | None, n_heard: int) -> NDArray[np.int64]:
 
 
 def sorts(events: Sequence[AskedEvent]) -> NDArray[np.int64]:
-    """Which of MATCH.unclear_cost an event takes."""
+    """Which of MATCH.unclear_cost each event takes, shape (n_events,)."""
     sorts = np.zeros(len(events), np.int64)
     for i, event in enumerate(events):
         if all(n.note.muted for n in event.notes):
@@ -85,6 +89,9 @@ def sorts(events: Sequence[AskedEvent]) -> NDArray[np.int64]:
 
 
 def unclear_costs(heard: Sequence[HeardNote]) -> FloatArray:
+    """What it costs to take each heard note for an event, the more the less clear it is, shape (n_heard, 4): by the
+    sorts of `sorts`.
+    """
     unclear = np.array([1.0 - max(n.clearness, min(1.0, n.contrast_db / MATCH.clear_contrast_db)) for n in heard])
     picked, same, slurred = MATCH.unclear_cost
     weak = MATCH.weak_cost * np.array([1.0 - _firmness(n) for n in heard])
@@ -92,7 +99,7 @@ def unclear_costs(heard: Sequence[HeardNote]) -> FloatArray:
 
 
 def leave_costs(heard: Sequence[HeardNote]) -> FloatArray:
-    """What it costs that nobody asked for a note, the less the less clear it is."""
+    """What it costs that nobody asked for a note, the less the less clear it is, shape (n_heard,)."""
     weak = np.array([1.0 - MATCH.weak_share * (1.0 - _firmness(n)) for n in heard])
     return np.asarray(SEARCH.extra_cost * np.array([n.clearness for n in heard]) ** 2 * weak)
 

@@ -55,7 +55,8 @@ def match(
     """Pair heard and asked notes.
 
     told: what the spectrum after each attack holds, where it was looked at; its places are the heard notes.
-    pinned: for each asked event the place of the heard note it is, NOT_PLAYED, or FREE, as somebody who listened said.
+    pinned: for each asked event the place of the heard note it is, NOT_PLAYED, or FREE, as somebody who listened said;
+    shape (n_events,).
     off_cents: how far everything that is heard lies off the semitones, where it is all alike.
     swings: how quickly each heard note's pitch swings, where only that tells notes of one pitch apart.
     first_beat_s: where beat 0 is heard, where the recorder knows; it tells which of several like repeats was played.

@@ -39,7 +39,9 @@ class FirstPartial:
 
 
 def first_partial(contour: Contour, frames: slice | NDArray[np.int64]) -> FirstPartial:
-    """How the first partial's place over a stretch is found, and how well it is known."""
+    """How the first partial's place over a stretch is found, and how well it is known. frames: a slice, or the places
+    of the contour's frames, shape (n,).
+    """
     cents, sigma = contour.partial_cents[frames], contour.partial_sigma_cents[frames]
     present = np.count_nonzero(~np.isnan(cents), axis=0) >= max(3, len(cents) // 2)
     number = np.asarray(np.flatnonzero(present) + 1, dtype=np.float64)

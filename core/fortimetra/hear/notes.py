@@ -68,7 +68,7 @@ class HeardNote:
 
 def segment(contour: Contour, onsets_s: FloatArray, *, pitchless: bool = False) -> list[HeardNote]:
     """Notes in order of time; a stretch without a pitch is none, unless pitchless ones are wanted (strings struck
-    together).
+    together). onsets_s: shape (n_onsets,).
     """
     starts = [(float(t), "attack") for t in onsets_s] + [(t, "step") for t in steps(contour, onsets_s)]
     starts.sort()
@@ -97,7 +97,7 @@ def pitchless_note(
 
 
 def steps(contour: Contour, onsets_s: FloatArray) -> list[float]:
-    """Times at which the pitch steps without an attack: slurs.
+    """Times at which the pitch steps without an attack: slurs. onsets_s: shape (n_onsets,).
 
     A bend is slower than NOTES.step_s. The pitch must be there all the way, and the level must hold: what is left
     when a note stops (another string, the floor) is no slur.

@@ -15,6 +15,8 @@ from fortimetra.units import FloatArray
 def fold_octaves(coarse: FloatArray, onsets_s: FloatArray, level_dbfs: FloatArray) -> None:
     """Undo, in place, octave jumps shortly after an attack, and later ones upward that nothing struck.
 
+    coarse: pitch, Hz, NaN where there is none, and level_dbfs, both of shape (n_frames,); onsets_s: shape (n_onsets,).
+
     A string that is struck to sound an octave higher gets louder; a tracker that takes the octave of a fading note,
     or of one whose odd partials are weak, does not.
     """

@@ -31,7 +31,7 @@ from fortimetra.units import FloatArray, midi_to_name, rounded
 
 
 def judge_rig(take: Take, mono: Samples, levels: Levels, note_dbfs: float | None, onsets_s: FloatArray) -> Rig:
-    """The recording chain. note_dbfs: level of a plain note of the take."""
+    """The recording chain. mono: shape (n_samples,); note_dbfs: level of a plain note; onsets_s: shape (n_onsets,)."""
 
     def sign(found: Sign) -> RigSign:
         return RigSign(found=found.found, value_db=found.value_db, reason=found.reason)

@@ -251,6 +251,7 @@ def shifted(frames: slice, inner: slice) -> slice:
 
 
 def running_median(values: FloatArray, width_s: float) -> FloatArray:
+    """Median over a width about each frame of a contour; values and result: shape (n_frames,)."""
     size = max(3, round(width_s / CONTOUR.hop_s) | 1)
     return np.asarray(ndimage.median_filter(values, size=size, mode="nearest"))
 
@@ -266,7 +267,9 @@ def _after_rise(smooth: FloatArray, usable: np.ndarray, start: float, peak: floa
 def find_plateau(
     cents: FloatArray, usable: np.ndarray, allowed: np.ndarray, *, slope_over_s: float, at_least_s: float
 ) -> slice | None:
-    """Longest stretch with a small slope; short wobbles that stay at the same pitch do not break it."""
+    """Longest stretch with a small slope; short wobbles that stay at the same pitch do not break it. cents and the
+    masks usable and allowed: shape (n_frames,).
+    """
     size = round(slope_over_s / CONTOUR.hop_s) | 1
     if len(cents) < size:
         return None

@@ -64,7 +64,7 @@ def chords_offset_cents(chords: Sequence[Sequence[ChordNote]], drill: Drill) -> 
 
 def chord_notes(mono: Samples, chords: Sequence[Sequence[Part]], *, rate_hz: int) -> tuple[list[list[ChordNote]], bool]:
     """Every note of some chords, each a sequence of the parts that begin together; and whether drive makes tones of
-    them.
+    them. mono: float32, shape (n_samples,).
     """
     if not chords:
         return [], False

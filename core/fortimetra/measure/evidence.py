@@ -95,7 +95,7 @@ def _fitting(values: Any, own: Any, loud: Any, least: float) -> FloatArray:
 
 def own_partials(seen: Seen, spans: Sequence[Span], suspects: Sequence[Suspect], combs: Combs) -> NDArray[np.bool_]:
     """Which partials of the open strings no note just played has in common, so that nothing sets them ringing in
-    sympathy.
+    sympathy; shape (n_windows, n_combs, n_partials).
     """
     first, last = combs.intervals()
     own = np.ones((len(seen.middle_s), *first.shape), bool)
@@ -136,7 +136,9 @@ def _smooth(evidence: FloatArray, seen: Seen) -> FloatArray:
 
 
 def best_of(evidence: FloatArray) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Windows in which some comb fits well enough to be asked about, and the best of them."""
+    """Windows in which some comb fits well enough to be asked about, and the best of them, both of shape (n_asked,);
+    evidence: shape (n_windows, n_combs).
+    """
     best = np.argmax(evidence, axis=1)
     rows = np.flatnonzero(evidence[np.arange(len(best)), best] > EVIDENCE.least_evidence)
     return rows, best[rows]
@@ -168,7 +170,7 @@ def _explained(
 
 def levels_of(found: Found, seen: Seen) -> tuple[FloatArray, FloatArray]:
     """Level of each comb against the wanted sound, dB, covered partials by their neighbours' levels; and the share
-    those have.
+    those have. Both of shape (n_windows, n_combs).
     """
     own, filled = _own_and_filled(found.power, found.around, found.clear, 10.0 ** (COMBS.present_db / 10.0))
     whole = own + filled

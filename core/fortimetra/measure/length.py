@@ -53,7 +53,7 @@ class NoteLength:
 
 
 def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> list[NoteLength | None]:
-    """Length of each heard event."""
+    """Length of each heard event; mono: float32, shape (n_samples,)."""
     overlaps = note_overlaps(mono, match, rate_hz=rate_hz)
     aside_s = match.aside_s(drill.seconds_per_beat)
     found: list[NoteLength | None] = []

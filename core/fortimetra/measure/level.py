@@ -64,8 +64,8 @@ def note_levels(
 ) -> list[NoteLevel | None]:
     """Level of each heard event; None where it was not heard, is muted or shorter than LEVEL.least_s.
 
-    Of a stroke over several strings, of one string's share: strings struck alike add their powers. overlaps_s: how far
-    into the next event each one sounds at most, None where nobody knows.
+    Of a stroke over several strings, of one string's share: strings struck alike add their powers. mono: float32,
+    shape (n_samples,). overlaps_s: how far into the next event each one sounds at most, None where nobody knows.
     """
     raw, u, u_alone = _levels_dbfs(mono, match, rate_hz, overlaps_s or [None] * len(match.events))
     sounding = np.array([max(1, sum(not n.note.muted for n in e.notes)) for e in match.events])
@@ -257,8 +257,8 @@ def _compared(
 
 
 def reference_u(values: FloatArray, hand_db: float | None = None) -> float:
-    """Uncertainty of a median of levels, also of very few; hand_db: how much like notes scatter, where the take tells
-    (a median of n normal values scatters by √(π/2n) of it).
+    """Uncertainty of a median of levels, dB, shape (n,), also of very few; hand_db: how much like notes scatter, where
+    the take tells (a median of n normal values scatters by √(π/2n) of it).
     """
     if hand_db is not None:
         return STATISTICS.coverage * float(np.sqrt(np.pi / 2.0 / len(values))) * max(hand_db, LEVEL.least_hand_db)

@@ -53,7 +53,9 @@ def expanded_u_cents(contour: Contour, frames: slice, hz: float) -> float:
 
 
 def median_u(values: FloatArray) -> float:
-    """Expanded uncertainty of a median, from the scatter of the values: 1.2533 standard errors of a mean, doubled."""
+    """Expanded uncertainty of a median, from the scatter of the values, shape (n,): 1.2533 standard errors of a mean,
+    doubled.
+    """
     if len(values) < 2:
         return float("inf")
     return STATISTICS.coverage * 1.2533 * robust_sd(values) / float(np.sqrt(len(values)))

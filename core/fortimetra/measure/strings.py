@@ -56,7 +56,8 @@ class Span:
 def parts_of(match: Match, drill: Drill, offsets: StringOffsets, due_s: FloatArray) -> list[Part]:
     """Every heard note, string by string, with how long it is meant to sound; in order of time.
 
-    due_s: when each event is due by the grid, NaN where there is none: a stop before a rest is due by the grid, too.
+    due_s: when each event is due by the grid, shape (n_events,), NaN where there is none: a stop before a rest is due
+    by the grid, too.
     """
     found: list[Part] = []
     for i, (event, note) in enumerate(zip(match.events, match.heard, strict=True)):

@@ -43,7 +43,9 @@ def together_ms(mono: Samples, match: Match, *, rate_hz: int) -> float | None:
 
 
 def spread_ms(sound: Samples, hz: list[float], onset_s: float, *, rate_hz: int) -> float | None:
-    """From the first of some pitches to the last, about an onset, ms; None where one of them cannot be told."""
+    """From the first of some pitches to the last, about an onset, ms; None where one of them cannot be told. sound:
+    float32, shape (n_samples,).
+    """
     begins = [_begins_s(sound, own, [h for h in hz if h != own], onset_s, rate_hz=rate_hz) for own in dict.fromkeys(hz)]
     known = [t for t in begins if t is not None]
     return 1000.0 * (max(known) - min(known)) if len(known) == len(begins) > 1 else None

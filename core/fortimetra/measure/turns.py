@@ -56,7 +56,7 @@ def find_turns(
 ) -> Turns:
     """Turning points of a contour without gaps, set right for the window it was read with.
 
-    window_s: length of that window, s; per frame or one for all.
+    time_s, cents and sigma_cents: shape (n_frames,). window_s: length of that window, s; per frame or one for all.
     """
     if len(cents) < 12:
         return NOTHING

@@ -151,7 +151,7 @@ def time_of(event: str, repeat: int, played: list[Played]) -> float:
 
 
 def pitch_cents(note: Played, time: FloatArray, faults: Faults) -> FloatArray:
-    """Pitch above the fretted pitch at times after the onset: settling, and the bend."""
+    """Pitch above the fretted pitch, cents, at times after the onset, s, shape (n,): settling, and the bend."""
     cents = faults.attack_sharp_cents * np.exp(-np.maximum(time, 0.0) / SETTLE_S)
     if note.slurred:
         cents = np.zeros_like(time)  # nothing plucks the string sharp

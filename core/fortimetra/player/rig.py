@@ -17,14 +17,14 @@ _DETECTOR_S = 0.02
 
 
 def automatic_gain(sound: FloatArray, *, rate_hz: int, release_db_per_s: float) -> FloatArray:
-    """A gain that falls at once when it is loud and climbs when it is soft."""
+    """Sound, shape (n_samples,), under a gain that falls at once when it is loud and climbs when it is soft."""
     return np.asarray(
         sound * _gain(_envelope_db(sound, rate_hz), release_db_per_s / rate_hz, 1.0 / (ATTACK_S * rate_hz))
     )
 
 
 def gate(sound: FloatArray, *, rate_hz: int, threshold_dbfs: float, range_db: float = 30.0) -> FloatArray:
-    """What is under the threshold is turned down by range_db."""
+    """Sound, shape (n_samples,), turned down by range_db where it is under the threshold."""
     open_ = (_envelope_db(sound, rate_hz) > threshold_dbfs).astype(np.float64)
     return np.asarray(sound * 10.0 ** (-range_db * (1.0 - _follow(open_, 1.0 / (GATE_FALL_S * rate_hz))) / 20.0))
 

@@ -74,7 +74,7 @@ def design_loop(f_hz: float, *, rate_hz: int, stiffness: float, decay_s: float) 
 
 
 def loop_delay(f_hz: FloatArray, *, rate_hz: int, loop: Loop) -> FloatArray:
-    """Length of the delay line in samples that makes the loop sound f_hz."""
+    """Length of the delay line in samples that makes the loop sound f_hz, shape (n,)."""
     omega = 2.0 * np.pi * f_hz / rate_hz
     delay = rate_hz / f_hz - _loss_delay(omega) - N_ALLPASS * _allpass_delay(omega, loop.allpass)
     return np.maximum(delay, _TAPS / 2.0 + 1.0)
@@ -82,7 +82,7 @@ def loop_delay(f_hz: FloatArray, *, rate_hz: int, loop: Loop) -> FloatArray:
 
 def pluck(f_hz: float, *, rate_hz: int, position: float, softness_ms: float = 0.25) -> FloatArray:
     """Velocity wave of an ideal pluck at `position` (share of the string), rounded by the width of the pick; one
-    period.
+    period, shape (rate_hz / f_hz,).
     """
     period = max(8, round(rate_hz / f_hz))
     width = max(2, round(position * period))

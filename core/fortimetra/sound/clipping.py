@@ -11,6 +11,8 @@ from fortimetra.sound.settings import LEVELS
 def clipped_fraction(samples: NDArray[np.float32]) -> float:
     """Share of samples that stand at one extreme value for LEVELS.clip_run_samples or longer, near full scale.
 
+    samples: shape (n_channels, n_samples).
+
     >>> clipped_fraction(np.array([[0.0, 1.0, 1.0, 1.0, 0.0]], dtype=np.float32))
     0.6
     """

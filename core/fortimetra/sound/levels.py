@@ -44,7 +44,7 @@ class Levels:
 
 
 def measure_levels(take: Take, mono: Samples) -> Levels:
-    """Levels of a take; `mono` is the measured channel."""
+    """Levels of a take; mono: the measured channel, shape (n_samples,)."""
     rate, own = take.sample_rate_hz, take.as_recorded
     frames = frame_rms(mono, rate_hz=rate, frame_s=LEVELS.floor_frame_s)
     floor = amplitude_to_db(float(np.percentile(frames, LEVELS.floor_percentile)))
@@ -120,6 +120,7 @@ def find_hum(mono: Samples, frames: FloatArray, *, rate_hz: int) -> HumLevels | 
 
     Reported when at least three of the first eight harmonics of a mains frequency stand 12 dB out of the spectrum
     around them in the longest quiet stretch (0.3 s at least). The frequency is read from the strongest of them.
+    mono: shape (n_samples,); frames: its RMS by LEVELS.floor_frame_s, shape (n_frames,).
     """
     quiet = _longest_quiet(frames)
     length = round(LEVELS.floor_frame_s * rate_hz)

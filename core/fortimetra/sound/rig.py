@@ -30,7 +30,7 @@ class Sign:
 
 
 def dc_fraction(samples: Samples) -> float:
-    """Largest mean of a channel, share of full scale, with its sign.
+    """Largest mean of a channel, share of full scale, with its sign; samples: shape (n_channels, n_samples).
 
     >>> round(dc_fraction(np.array([[0.1, 0.3], [0.0, 0.0]], dtype=np.float32)), 3)
     0.2
@@ -52,7 +52,7 @@ def level_change_db(peak_dbfs: float, clipped_fraction: float) -> float | None:
 
 
 def find_automatic_gain(mono: Samples, *, rate_hz: int, onsets_s: FloatArray) -> Sign:
-    """Whether the level climbs in the pauses."""
+    """Whether the level climbs in the pauses; mono: shape (n_samples,), onsets_s: shape (n_onsets,)."""
     level = _levels(mono, rate_hz)
     if float(np.percentile(level, 5.0)) < RIG.digital_silence_dbfs:
         return Sign(None, None, "digital_silence")
@@ -73,7 +73,7 @@ def find_automatic_gain(mono: Samples, *, rate_hz: int, onsets_s: FloatArray) ->
 
 
 def find_noise_gate(take: Take, mono: Samples, *, onsets_s: FloatArray) -> Sign:
-    """Whether the noise goes away with the notes."""
+    """Whether the noise goes away with the notes; mono: shape (n_samples,), onsets_s: shape (n_onsets,)."""
     if take.lossy:
         return Sign(None, None, "lossy_coding")
     rate = take.sample_rate_hz

@@ -136,7 +136,7 @@ def _result(
 
 
 def trial_sound(kind: EarKind, trial: Trial) -> FloatArray:
-    """What is heard in a trial: the reference first, then what is to be judged."""
+    """What is heard in a trial, shape (n_samples,): the reference first, then what is to be judged."""
     hz = 440.0 * 2.0 ** ((trial.base_midi - 69) / 12.0)
     gap = np.zeros(round(0.25 * RATE_HZ))
     if kind == "pitch":

@@ -106,7 +106,7 @@ def tension_n(kg_per_m: float, *, scale_mm: float, hz: float) -> float:
 
 
 def fret_mm(fret: ArrayLike, *, scale_mm: float) -> FloatArray:
-    """Distance from the nut, of one fret or several.
+    """Distance from the nut, of one fret or several; the result has the shape of fret.
 
     >>> float(fret_mm(12, scale_mm=648.0))
     324.0

@@ -41,7 +41,7 @@ def plucked(hz: FloatArray | float, seconds: float, *, rate_hz: int = RATE_HZ, l
 
 
 def sine(hz: float, seconds: float, *, rate_hz: int = RATE_HZ, level: float = 0.3) -> FloatArray:
-    """A steady sine with soft edges."""
+    """A steady sine with soft edges, shape (n_samples,)."""
     time = np.arange(round(seconds * rate_hz)) / rate_hz
     edge = np.clip(np.minimum(time, seconds - time) / FADE_S, 0.0, 1.0)
     return np.asarray(level * np.sin(2.0 * np.pi * hz * time) * edge)
@@ -97,7 +97,7 @@ def _click(name: str, length: int, rate_hz: int) -> FloatArray:
 
 
 def sound_file(samples: FloatArray, kind: Literal["wav", "flac"], *, rate_hz: int = RATE_HZ) -> bytes:
-    """A WAV or FLAC file, 24 bit mono."""
+    """A WAV or FLAC file, 24 bit mono; samples: shape (n_samples,)."""
     import soundfile
 
     out = io.BytesIO()
