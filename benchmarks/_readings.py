@@ -230,8 +230,7 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, heard:
             if swing.extent_cents is not None and true.extent_cents is not None:
                 width = soundfont_cents(bend_word(true.extent_cents))
                 whole, error = 2.0**0.5 * WHOLE_CENTS, swing.extent_cents - width
-                wider = swing.u_wider if error < 0.0 else None
-                yield reading("vibrato width, cents", error, swing.u_extent if wider is None else wider, whole)
+                yield reading("vibrato width, cents", error, swing.u_extent, whole)
         plain = bend is None and swing is None and single and true.seconds >= PLAIN_S[1]
         if plain and note.pitch is not None and note.pitch.error_cents is not None:
             string_off = found.reference.string_offset_cents[(note.string or 1) - 1] or 0.0

@@ -211,7 +211,13 @@ def product(phrase: Phrase, sound: Samples, errors: Errors, covered: Errors) -> 
         note = phrase.notes[2]
         up = 2.0 ** (phrase.notes[0].target_cents / 1200.0)
         got = measure_vibrato(
-            contour, vibrato, line="bottom", reference_hz=reading.hz / up, u_reference_cents=reading.u_cents
+            mono,
+            contour,
+            vibrato,
+            rate_hz=RATE_HZ,
+            line="bottom",
+            reference_hz=reading.hz / up,
+            u_reference_cents=reading.u_cents,
         )
         if len(note.widths_cents) >= 4:
             say_vibrato(got, note, errors, true_target / up)

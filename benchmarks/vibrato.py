@@ -1,8 +1,10 @@
-"""Where vibratos come back to, and whether the stated uncertainty is true. `./run bench vibrato [--seed 5]`.
+"""Where vibratos come back to, how wide they are, and whether the stated uncertainty is true. `./run bench vibrato
+[--seed 5]`.
 
 Drills with vibrato on fretted notes, played cleanly by FluidSynth's clean and steel guitars (recorded notes cannot
 swing), straight in, through an amplifier and by a phone in a room. A clean player comes back to the pitch of the fret
-as that guitar has it, so the truth is 0, whatever the sample is tuned to.
+as that guitar has it, so the truth of the return is 0, whatever the sample is tuned to; the width is what the pitch
+wheel was given, in FluidSynth's whole cents.
 """
 
 from __future__ import annotations
@@ -10,7 +12,9 @@ from __future__ import annotations
 import argparse
 import sys
 import tempfile
+from collections import Counter, defaultdict
 from pathlib import Path
+from typing import NamedTuple
 
 import numpy as np
 from fortimetra import TakeError
@@ -19,22 +23,34 @@ from fortimetra.drills.library import library
 from benchmarks._chains import amp, phone_room, straight
 from benchmarks._lines import guitars
 from benchmarks._players import play
+from benchmarks._readings import WHOLE_CENTS
 from benchmarks.takes import judged, sound_of
+from tests.reference.fluid import bend_word, soundfont_cents
 
 CHAINS = {"straight": straight, "amp": amp, "phone": phone_room}
 GUITARS = ["clean", "steel"]
 
 
-def returns(chain: str, *, drills: int, seed: int) -> list[tuple[float, float, str]]:
-    """Return error and its uncertainty, cents, and the verdict of every vibrato."""
+class Read(NamedTuple):
+    """A stated value beside its truth. u_truth: what the truth itself is known to."""
+
+    error_cents: float
+    u_cents: float
+    u_truth_cents: float = 0.0
+
+
+def vibratos(chain: str, *, drills: int, seed: int) -> tuple[dict[str, list[Read]], Counter[str]]:
+    """Return and width of every vibrato, and how many verdicts there are of each kind."""
     asked = [b.drill for b in library() if any(e.vibrato and not e.bend for e in b.drill.events)]
-    found: list[tuple[float, float, str]] = []
+    found: dict[str, list[Read]] = defaultdict(list)
+    verdicts: Counter[str] = Counter()
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         for guitar in guitars(folder, GUITARS):
             for drill in asked[:: max(1, len(asked) // drills)][:drills]:
                 rng = np.random.default_rng(seed)
-                sound = CHAINS[chain](sound_of(guitar, play(drill, "clean", rng), folder), rng)
+                made = play(drill, "clean", rng)
+                sound = CHAINS[chain](sound_of(guitar, made, folder), rng)
                 try:
                     notes = judged(sound, drill, folder).notes
                 except TakeError as error:
@@ -42,29 +58,37 @@ def returns(chain: str, *, drills: int, seed: int) -> list[tuple[float, float, s
                     continue
                 for note in notes:
                     swing = note.vibrato if note.bend is None else None
-                    if swing is not None and swing.return_error_cents is not None and swing.u_return is not None:
-                        found.append((swing.return_error_cents, swing.u_return, str(swing.verdict)))
-    return found
+                    if swing is None:
+                        continue
+                    verdicts[str(swing.verdict)] += 1
+                    true = made.truths.get((note.id, note.repeat, note.string or 0))
+                    if swing.return_error_cents is not None and swing.u_return is not None:
+                        found["return"].append(Read(swing.return_error_cents, swing.u_return))
+                    if true is not None and true.extent_cents and swing.extent_cents and swing.u_extent is not None:
+                        width = soundfont_cents(bend_word(true.extent_cents))
+                        whole = 2.0**0.5 * WHOLE_CENTS
+                        found["width"].append(Read(swing.extent_cents - width, swing.u_extent, whole))
+    return found, verdicts
 
 
 def main() -> int:
-    """Print a row for each chain."""
+    """Print a row for each chain and value."""
     parser = argparse.ArgumentParser(prog="./run bench vibrato")
     parser.add_argument("--drills", type=int, default=8)
     parser.add_argument("--seed", type=int, default=5)
     options = parser.parse_args()
-    print("| chain | vibratos | return error, median / 90 %, cents | within ± u | median u | cannot tell | outside |")
-    print("|---|---|---|---|---|---|---|")
+    print("| chain | value | vibratos | error, median / 90 %, cents | within ± u | median u | cannot tell | outside |")
+    print("|---|---|---|---|---|---|---|---|")
     for chain in CHAINS:
-        found = returns(chain, drills=options.drills, seed=options.seed)
-        error, u = np.abs([e for e, _, _ in found]), np.array([u for _, u, _ in found])
-        verdicts = [v for _, _, v in found]
-        print(
-            f"| {chain} | {len(found)} | {np.median(error):.2f} / {np.quantile(error, 0.9):.2f} | "
-            f"{100 * np.mean(error <= u):.0f} % | {np.median(u):.1f} | {verdicts.count('unclear')} | "
-            f"{verdicts.count('outside')} |",
-            flush=True,
-        )
+        found, verdicts = vibratos(chain, drills=options.drills, seed=options.seed)
+        for value, reads in found.items():
+            error, u, u_truth = np.abs(np.array(reads)).T
+            print(
+                f"| {chain} | {value} | {len(reads)} | {np.median(error):.2f} / {np.quantile(error, 0.9):.2f} | "
+                f"{100 * np.mean(error <= np.hypot(u, u_truth)):.0f} % | {np.median(u):.1f} | "
+                f"{verdicts['unclear']} of {verdicts.total()} | {verdicts['outside']} |",
+                flush=True,
+            )
     return 0
 
 

@@ -65,7 +65,7 @@ def test_vibrato_of_another_makers_guitar(guitar, rate, extent, tmp_path):
     tones = [Tone(57, 0.3, 1.0), Tone(57, 1.6, 2.6, swing(rate, extent))]
     mono, hz, contour, notes = heard(render(tones, tmp_path, program=GUITARS[guitar]))
     plain = median_hz(contour, 0.8, 1.2)
-    found = measure_vibrato(contour, nearest(notes, 1.6), line="bottom", reference_hz=plain)
+    found = measure_vibrato(mono, contour, nearest(notes, 1.6), rate_hz=hz, line="bottom", reference_hz=plain)
     assert found.rate_hz == pytest.approx(rate, abs=0.05)
     assert found.extent_cents == pytest.approx(sounding(extent), abs=1.5)
     assert found.return_error_cents == pytest.approx(0.0, abs=2.0)

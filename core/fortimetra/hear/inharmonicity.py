@@ -31,11 +31,12 @@ _CENTS_OF_B = 600.0 / np.log(2.0)
 class FirstPartial:
     """own_share: how much the first partial counts by itself, 0 to 1, the line over all having the rest. sd_cents:
     standard error of the place so found, what few partials leave unknown of their scatter included (Student's t; JCGM
-    100:2008, G.3).
+    100:2008, G.3). place_cents: that place, from the contour's f0_hz.
     """
 
     own_share: float
     sd_cents: float
+    place_cents: float = 0.0
 
 
 def first_partial(contour: Contour, frames: slice | NDArray[np.int64]) -> FirstPartial:
@@ -62,6 +63,7 @@ def first_partial(contour: Contour, frames: slice | NDArray[np.int64]) -> FirstP
         off, weighed = float(place[0] - own_line[0] @ place[others]), weight[others]
     spare = max(1, len(rest) - 2)
     scatter = float(np.sqrt((weighed * rest**2).sum() / weighed.sum() * len(rest) / spare))
+    by_line = float(shares @ place)
     by_few = float(stdtrit(spare, NOTES.t_quantile)) / 2.0
     of_line = by_few * scatter * float(np.linalg.norm(shares))
     f0 = contour.f0_hz[frames]
@@ -71,13 +73,13 @@ def first_partial(contour: Contour, frames: slice | NDArray[np.int64]) -> FirstP
     # So much of it may be the string's own; what is more is a room's, or another string's.
     of_string = min(np.sqrt(more), NOTES.partial_sd_cents)
     if others[0]:
-        return FirstPartial(0.0, float(np.hypot(of_line, by_few * of_string)))
+        return FirstPartial(0.0, float(np.hypot(of_line, by_few * of_string)), by_line)
     heard = float(np.sqrt((noise[0] / independent) ** 2 + max(more - of_string**2, 0.0))) + 1e-6
     # What is further off than both explain is not the string's alone.
     heard = float(np.sqrt(heard**2 + max(off**2 - NOTES.off_line_sd**2 * (of_string**2 + heard**2), 0.0)))
     share = float(of_string**2 / (of_string**2 + heard**2))
     sd_cents = np.hypot((1.0 - share) * np.hypot(of_line, by_few * of_string), share * heard)
-    return FirstPartial(share, float(sd_cents))
+    return FirstPartial(share, float(sd_cents), (1.0 - share) * by_line + share * float(place[0]))
 
 
 def _line(along: FloatArray, weight: FloatArray, place: FloatArray) -> tuple[FloatArray, FloatArray]:

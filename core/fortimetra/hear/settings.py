@@ -12,6 +12,7 @@ BENCH_PITCH = "by hand, held by ./run bench pitch"
 BENCH_QUIET = "by hand, held by ./run bench quiet"
 BENCH_TAKES = "by hand, held by ./run bench takes"
 BENCH_TIME = "by hand, held by ./run bench time"
+BENCH_VIBRATO = "by hand, held by ./run bench vibrato"
 
 
 @dataclass(frozen=True)
@@ -237,6 +238,29 @@ class SalienceSettings:
 
 
 @dataclass(frozen=True)
+class WarpedSettings:
+    """A moving pitch read in time that is warped until it stands still."""
+
+    rate_hz: int = setting(12000, "Sample rate of the sound.", BENCH_VIBRATO)
+    n_partials: int = setting(12, "Partials that are read.", BENCH_VIBRATO)
+    window_s: float = setting(0.2, "Length of the long window.", BENCH_VIBRATO)
+    short_s: float = setting(0.08, "Length of the short one.", BENCH_VIBRATO)
+    smooth_s: float = setting(0.045, "What is quicker than this in a course is no hand's.", BENCH_VIBRATO)
+    aside: float = setting(
+        2.5, "What is beside a partial is asked so far from it, in 1/length: past the first side lobe.", "Harris 1978"
+    )
+    step: float = setting(1.6, "Share of what is left that each turn takes off; under 2 it comes to rest.", "theory")
+    most_turns: int = setting(8, "Most turns.", BENCH_VIBRATO)
+    turns_weighed: int = setting(3, "In so many of them partials are weighed anew.", BENCH_VIBRATO)
+    at_rest_cents: float = setting(0.05, "Turns end where this little is left (median).", BENCH_VIBRATO)
+    least_frames: int = setting(12, "Fewest frames with a pitch.", BENCH_PITCH)
+    stands_out: float = setting(3.0, "A partial's power against what is beside it.", BENCH_VIBRATO)
+    least_gain: float = setting(0.9, "Or where a turn leaves more than this share of what was left.", BENCH_VIBRATO)
+    least_share: float = setting(0.2, "Share of the frames in which a partial must be heard.", BENCH_VIBRATO)
+    weighings: int = setting(2, "How often partials are weighed anew by how far they stray.", BENCH_VIBRATO)
+
+
+@dataclass(frozen=True)
 class HearSettings:
     """All of this stage."""
 
@@ -247,6 +271,7 @@ class HearSettings:
     notes: NotesSettings = field(default_factory=NotesSettings)
     onsets: OnsetsSettings = field(default_factory=OnsetsSettings)
     salience: SalienceSettings = field(default_factory=SalienceSettings)
+    warped: WarpedSettings = field(default_factory=WarpedSettings)
 
 
 HEAR = stage("hear", HearSettings())
@@ -259,3 +284,4 @@ CROSSING = HEAR.crossing
 NOTES = HEAR.notes
 ONSETS = HEAR.onsets
 SALIENCE = HEAR.salience
+WARPED = HEAR.warped

@@ -265,8 +265,10 @@ def _vibrato_on_bend(
     if arrives_s is None:
         return VibratoMeasured(0, reasons=("too_few_cycles",))
     return measure_vibrato(
+        played.recording.mono,
         played.contour,
         heard,
+        rate_hz=played.recording.rate_hz,
         line=wanted.return_line,
         reference_hz=reference.target_hz,
         u_reference_cents=reference.u_cents,
@@ -289,8 +291,10 @@ def fretted_vibrato(
         tuned_by=played.tuned_by,
     )
     found = measure_vibrato(
+        played.recording.mono,
         played.contour,
         heard,
+        rate_hz=played.recording.rate_hz,
         line=wanted.return_line,
         reference_hz=reference.target_hz,
         u_reference_cents=reference.u_cents,

@@ -22,17 +22,15 @@ def verdict(value: float | None, u: float | None, tolerance: float) -> Verdict:
     return "unclear"
 
 
-def corridor_verdict(
-    value: float | None, u: float | None, low: float, high: float, *, u_up: float | None = None
-) -> Verdict:
-    """Verdict of a value that may lie anywhere from low to high. u_up: how much more it may be, where that is not u.
+def corridor_verdict(value: float | None, u: float | None, low: float, high: float) -> Verdict:
+    """Verdict of a value that may lie anywhere from low to high.
 
-    >>> corridor_verdict(50.0, 2.0, 40.0, 70.0, u_up=12.0), corridor_verdict(38.0, 1.0, 40.0, 70.0, u_up=12.0)
+    >>> corridor_verdict(50.0, 2.0, 40.0, 70.0), corridor_verdict(41.0, 2.0, 40.0, 70.0)
     ('inside', 'unclear')
     """
     if value is None or u is None:
         return "unclear"
-    least, most = value - u, value + (u if u_up is None else u_up)
+    least, most = value - u, value + u
     if low <= least and most <= high:
         return "inside"
     return "outside" if most < low or least > high else "unclear"

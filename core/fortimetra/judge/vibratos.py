@@ -59,7 +59,7 @@ def judge_vibrato(
     if wanted.rate_hz is not None:
         verdicts.append(corridor_verdict(found.rate_hz, found.u_rate, *wanted.rate_hz))
     if wanted.extent_cents is not None:
-        verdicts.append(corridor_verdict(found.extent_cents, found.u_extent, *wanted.extent_cents, u_up=found.u_wider))
+        verdicts.append(corridor_verdict(found.extent_cents, found.u_extent, *wanted.extent_cents))
     return VibratoFound(
         rate_hz=rounded(found.rate_hz, 3),
         rate_cv=rounded(found.rate_cv, 3),
@@ -73,16 +73,9 @@ def judge_vibrato(
         region=found.region,
         u_rate=rounded(found.u_rate, 3),
         u_extent=rounded(found.u_extent, 2),
-        u_wider=_more_than_u(found),
         u_return=rounded(found.u_return, 2),
         u_rate_cv=rounded(found.u_rate_cv, 3),
         u_extent_cv=rounded(found.u_extent_cv, 3),
         path_hz=tuple(rounded(read, 3) for read, _ in path),
         verdict="unclear" if found.rate_hz is None else together(verdicts),
     ), list(found.reasons)
-
-
-def _more_than_u(found: VibratoMeasured) -> float | None:
-    """How much wider a vibrato may be, where that is more than how much narrower."""
-    u, wider = rounded(found.u_extent, 2), rounded(found.u_wider, 2)
-    return wider if u is not None and wider is not None and wider > u else None

@@ -338,6 +338,12 @@ class StatisticsSettings:
         "Partials whose swings differ in width: the whole vibrato's is less certain than their scatter says.",
         BENCH_PITCH,
     )
+    warped_widths_factor: float = setting(
+        4.0,
+        "The same in warped time: partials were weighed by how far they stray, so their mean is less certain than that "
+        "says.",
+        BENCH_VIBRATO,
+    )
 
 
 @dataclass(frozen=True)
@@ -506,6 +512,9 @@ class VibratoSettings:
     subtle_cents: float = setting(50.0, "Narrower than this is subtle.", PRACTICE)
     wide_cents: float = setting(100.0, "Wider than this is wide.", PRACTICE)
     least_swing_cents: float = setting(6.0, "Least swing.", BENCH_PITCH)
+    least_swing_share: float = setting(
+        0.2, "And as a share of what lies between a tenth of the pitches and nine tenths.", BENCH_VIBRATO
+    )
     least_swing_sigmas: float = setting(6.0, "In standard deviations of the pitch's noise.", BENCH_PITCH)
     shortest_period_s: float = setting(0.095, "Shortest period.", BENCH_PITCH)
     bridged_gap_s: float = setting(0.04, "Longest gap in the pitch that is bridged.", BENCH_PITCH)
@@ -522,6 +531,22 @@ class VibratoSettings:
     ends_reach: float = setting(1.3, "Reach of the ends, in half periods.", BENCH_PITCH)
     h_uncertain: float = setting(0.03, "Standard uncertainty of the swing's correction for the window.", BENCH_PITCH)
     shape_uncertain: float = setting(0.002, "The same for its shape.", BENCH_PITCH)
+    warped_uncertain: float = setting(
+        0.005, "The same of a swing read in warped time, which leaves some of its quickest movement.", BENCH_VIBRATO
+    )
+    room_cents: float = setting(
+        3.0, "What a room may hide of a swing, from which on it is read in warped time, too.", BENCH_VIBRATO
+    )
+    rests_share: float = setting(
+        0.1, "Share of a half period over which a pitch must rest to be an end.", BENCH_VIBRATO
+    )
+    rests_factor: float = setting(2.0, "It may move so many times as far there as from a turn.", BENCH_VIBRATO)
+    least_heard: float = setting(0.3, "Share of a vibrato in which a partial must be heard to be asked.", BENCH_VIBRATO)
+    least_let_through: float = setting(
+        0.15,
+        "What the long window lets through of a swing, at least: a quicker one is read by the short one.",
+        BENCH_VIBRATO,
+    )
     time_sd_s: float = setting(0.002, "Least standard deviation of a turn's time.", BENCH_PITCH)
     rate_cv_sd: float = setting(
         0.007, "Standard uncertainty of the rate's evenness that the noise does not show.", BENCH_PITCH

@@ -63,7 +63,12 @@ def find_turns(
     smooth_frames = max(5, round(VIBRATO.smoothed_s / CONTOUR.hop_s) | 1)
     smooth = signal.savgol_filter(cents, smooth_frames, 2, mode="interp")
     noise = float(np.sqrt(np.mean((cents - smooth) ** 2)))
-    least = max(VIBRATO.least_swing_cents, VIBRATO.least_swing_sigmas * max(noise, float(np.median(sigma_cents)) / 2.0))
+    low, high = np.percentile(smooth, (10.0, 90.0))
+    least = max(
+        VIBRATO.least_swing_cents,
+        VIBRATO.least_swing_sigmas * max(noise, float(np.median(sigma_cents)) / 2.0),
+        VIBRATO.least_swing_share * float(high - low),
+    )
     distance = max(2, round(VIBRATO.shortest_period_s / CONTOUR.hop_s))
     tops = signal.find_peaks(smooth, prominence=least, distance=distance)[0]
     bottoms = signal.find_peaks(-smooth, prominence=least, distance=distance)[0]
@@ -191,20 +196,29 @@ def _arc(time_s: FloatArray, cents: FloatArray, at: int, period_s: float) -> tup
 
 
 def _with_ends(smooth: FloatArray, at: np.ndarray, kind: FloatArray) -> tuple[np.ndarray, FloatArray]:
-    """Where a straight stretch leads into the swinging or out of it, its end as one more turning point."""
+    """Where a straight stretch leads into the swinging or out of it, its end as one more turning point. Where what is
+    read ends in the middle of a swing there is none.
+    """
     if len(at) < 3:
         return at, kind
-    reach = round(VIBRATO.ends_reach * float(np.median(np.diff(at))))
+    half_frames = float(np.median(np.diff(at)))
+    aside = max(2, round(VIBRATO.rests_share * half_frames))
+    # From where it turns a swing moves by so much; where it is cut it moves by more.
+    still = VIBRATO.rests_factor * 0.5 * (1.0 - np.cos(np.pi * aside / half_frames))
+    reach = round(VIBRATO.ends_reach * half_frames)
     usual = float(np.median(np.abs(np.diff(smooth[at]))))
     before = smooth[max(0, at[0] - reach) : at[0]]
     if len(before):
         place = max(0, at[0] - reach) + int(np.argmin(kind[0] * before))
-        if kind[0] * (smooth[at[0]] - smooth[place]) > VIBRATO.least_leaving * usual:
+        rests = place >= aside or abs(smooth[place] - smooth[place + aside]) < still * usual
+        if rests and kind[0] * (smooth[at[0]] - smooth[place]) > VIBRATO.least_leaving * usual:
             at, kind = np.concatenate(([place], at)), np.concatenate(([-kind[0]], kind))
     after = smooth[at[-1] + 1 : at[-1] + 1 + reach]
     if len(after):
         place = int(at[-1]) + 1 + int(np.argmin(kind[-1] * after))
-        if kind[-1] * (smooth[at[-1]] - smooth[place]) > VIBRATO.least_leaving * usual:
+        at_end = place + aside >= len(smooth)
+        rests = not at_end or abs(smooth[place] - smooth[place - aside]) < still * usual
+        if rests and kind[-1] * (smooth[at[-1]] - smooth[place]) > VIBRATO.least_leaving * usual:
             at, kind = np.concatenate((at, [place])), np.concatenate((kind, [-kind[-1]]))
     return at, kind
 

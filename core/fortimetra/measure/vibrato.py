@@ -26,10 +26,12 @@ from scipy.special import stdtrit
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.inharmonicity import first_partial
 from fortimetra.hear.notes import HeardNote
-from fortimetra.hear.settings import CONTOUR, NOTES
+from fortimetra.hear.settings import CONTOUR, NOTES, WARPED
+from fortimetra.hear.warped import warped
 from fortimetra.measure.settings import STATISTICS, VIBRATO
 from fortimetra.measure.turns import Turns, find_turns, window_response
 from fortimetra.medians import finite_medians
+from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray
 
 Line = Literal["bottom", "top", "centre"]
@@ -38,10 +40,7 @@ Shape = Literal["subtle", "medium", "wide"]
 
 @dataclass(frozen=True)
 class VibratoMeasured:
-    """Values of one vibrato; None where they cannot be had, `reasons` says why. `u_…` as in the contract.
-
-    u_wider: how much wider than extent_cents it may be; u_extent: how much narrower.
-    """
+    """Values of one vibrato; None where they cannot be had, `reasons` says why. `u_…` as in the contract."""
 
     cycles: int
     rate_hz: float | None = None
@@ -55,7 +54,6 @@ class VibratoMeasured:
     u_rate: float | None = None
     u_rate_cv: float | None = None
     u_extent: float | None = None
-    u_wider: float | None = None
     u_extent_cv: float | None = None
     u_return: float | None = None
     edges_s: tuple[float, ...] = ()  # where cycles begin and end
@@ -76,9 +74,11 @@ class VibratoMeasured:
 
 
 def measure_vibrato(
+    mono: Samples,
     contour: Contour,
     note: HeardNote,
     *,
+    rate_hz: int,
     line: Line,
     reference_hz: float,
     u_reference_cents: float = 0.0,
@@ -87,35 +87,74 @@ def measure_vibrato(
 ) -> VibratoMeasured:
     """Measure the vibrato of one note.
 
-    reference_hz: the pitch of the return line. from_s: where it may begin (a bend has to arrive first).
-    straight_db_per_s: the string's own slope of level without vibrato.
+    mono: float32, shape (n_samples,). reference_hz: the pitch of the return line. from_s: where it may begin (a bend
+    has to arrive first). straight_db_per_s: the string's own slope of level without vibrato.
     """
     begin = note.onset_s + 0.03 if from_s is None else from_s
     frames = contour.frames(begin, note.followed_to_s - VIBRATO.end_s)
-    f0 = contour.f0_hz[frames]
-    voiced = ~np.isnan(f0)
-    if np.count_nonzero(voiced) < 12:
+    voiced = ~np.isnan(contour.f0_hz[frames])
+    if np.count_nonzero(voiced) < WARPED.least_frames:
         return VibratoMeasured(0, reasons=("too_short",))
-    time = contour.time_s[frames]
-    if _longest_gap_s(voiced) > VIBRATO.bridged_gap_s:
-        time, f0, voiced, frames = _longest_voiced(time, f0, frames)
-        if len(f0) < 12:
+    if _longest_run(~voiced)[1] * CONTOUR.hop_s > VIBRATO.bridged_gap_s:
+        start, length = _longest_run(voiced)
+        if length < WARPED.least_frames:
             return VibratoMeasured(0, reasons=("no_pitch",))
-    cents = np.interp(time, time[voiced], 1200.0 * np.log2(f0[voiced] / reference_hz))
-    sigma = np.nan_to_num(contour.sigma_cents[frames], nan=1.0)
-    window_s = CONTOUR.window_periods / np.interp(time, time[voiced], f0[voiced])
-    turns = find_turns(time, cents, sigma, window_s=window_s)
-    found = evaluate(turns, line=line, u_reference_cents=u_reference_cents, window_s=float(np.median(window_s)))
-    if found.region is None or found.u_return is None:
+        frames = slice(frames.start + start, frames.start + start + length)
+    said = _Said(line, reference_hz, u_reference_cents, straight_db_per_s)
+    found, room_cents = said.read(contour, frames)
+    if found.u_extent is None or room_cents < VIBRATO.room_cents:
         return found
-    room = STATISTICS.coverage * STATISTICS.widths_disagree_factor * _widths_disagree_cents(contour, turns)
-    # What is missing of a swing's width is missing at both its sides.
-    u_return = float(np.linalg.norm((found.u_return, _u_of_room(contour, turns, line), 0.5 * room)))
-    u_wider = float(np.hypot(found.u_extent or 0.0, room))
-    slope = _level_slope(contour, *found.region)
-    fade = None if slope is None or straight_db_per_s is None else slope - straight_db_per_s
-    found = replace(found, fade_db_per_s=fade, u_return=u_return, u_wider=u_wider)
-    return _with_rate(found, turns, room)
+    sound = resampled(mono, from_hz=rate_hz, to_hz=WARPED.rate_hz)
+    other, _room = said.read_warped(warped(sound, contour, frames, rate_hz=WARPED.rate_hz))
+    return found if other.u_extent is None or other.u_extent > found.u_extent else other
+
+
+@dataclass(frozen=True)
+class _Said:
+    """What is known of a vibrato before it is read."""
+
+    line: Line
+    reference_hz: float
+    u_reference_cents: float
+    straight_db_per_s: float | None
+
+    def read(self, contour: Contour, frames: slice) -> tuple[VibratoMeasured, float]:
+        """As the contour has it, set right for its window; and what a room may hide of its width, cents."""
+        f0 = contour.f0_hz[frames]
+        time_s, voiced = contour.time_s[frames], ~np.isnan(f0)
+        cents = np.interp(time_s, time_s[voiced], 1200.0 * np.log2(f0[voiced] / self.reference_hz))
+        window_s = CONTOUR.window_periods / np.interp(time_s, time_s[voiced], f0[voiced])
+        turns = find_turns(time_s, cents, np.nan_to_num(contour.sigma_cents[frames], nan=1.0), window_s=window_s)
+        found = evaluate(
+            turns, line=self.line, u_reference_cents=self.u_reference_cents, window_s=float(np.median(window_s))
+        )
+        room_cents = STATISTICS.coverage * STATISTICS.widths_disagree_factor * _widths_disagree_cents(contour, turns)
+        return self._in_a_room(found, turns, contour, room_cents), room_cents
+
+    def read_warped(self, course: Contour) -> tuple[VibratoMeasured, float]:
+        """As a contour in warped time has it."""
+        cents = 1200.0 * np.log2(course.f0_hz / self.reference_hz)
+        turns = find_turns(course.time_s, cents, course.sigma_cents)
+        found = evaluate(turns, line=self.line, u_reference_cents=self.u_reference_cents)
+        hidden_cents = STATISTICS.warped_widths_factor * _u_of_widths(course, found)
+        quick_cents = STATISTICS.coverage * VIBRATO.warped_uncertain * (found.extent_cents or 0.0)
+        room_cents = float(np.hypot(hidden_cents, quick_cents))
+        return self._in_a_room(found, turns, course, room_cents), room_cents
+
+    def _in_a_room(self, found: VibratoMeasured, turns: Turns, contour: Contour, room_cents: float) -> VibratoMeasured:
+        """With what a room leaves unknown; room_cents: of the width."""
+        if found.region is None or found.u_return is None:
+            return found
+        # What is missing of a swing's width is missing at both its sides.
+        u_return = np.linalg.norm((found.u_return, _u_of_room(contour, turns, self.line), 0.5 * room_cents))
+        slope, straight = _level_slope(contour, *found.region), self.straight_db_per_s
+        found = replace(
+            found,
+            fade_db_per_s=None if slope is None or straight is None else slope - straight,
+            u_return=float(u_return),
+            u_extent=float(np.hypot(found.u_extent or 0.0, room_cents)),
+        )
+        return _with_rate(found, turns, room_cents)
 
 
 def _with_rate(found: VibratoMeasured, turns: Turns, room_cents: float) -> VibratoMeasured:
@@ -164,24 +203,28 @@ def _on_line(turns: Turns, line: Line) -> NDArray[np.bool_]:
     return np.asarray(turns.kind == (1.0 if line == "top" else -1.0))
 
 
-def _u_of_room(contour: Contour, turns: Turns, line: Line) -> float:
+def _u_of_room(course: Contour, turns: Turns, line: Line) -> float:
     """Expanded uncertainty of the return line, cents, from how far the partials disagree where it is read: a room holds
-    what was played before, each partial for another time, and the swing looks narrower than it was.
+    what was played before, each partial for another time.
     """
     on_line = np.ones(len(turns.kind), bool) if line == "centre" else _on_line(turns, line)
-    middle = np.round(turns.time_s[on_line] / CONTOUR.hop_s).astype(np.int64)
+    middle = np.round((turns.time_s[on_line] - course.time_s[0]) / CONTOUR.hop_s).astype(np.int64)
     frames = np.unique(middle[:, None] + np.arange(-1, 2))
-    frames = frames[(frames >= 0) & (frames < len(contour.time_s))]
-    return STATISTICS.coverage * first_partial(contour, frames).sd_cents
+    frames = frames[(frames >= 0) & (frames < len(course.time_s))]
+    return STATISTICS.coverage * first_partial(course, frames).sd_cents
 
 
 def _widths_disagree_cents(contour: Contour, turns: Turns) -> float:
     """How much the partials' own swings scatter in width, standard deviation in cents; 0 where too few can be read.
 
     A room answers with what was played before, each partial by another amount and for another time, and makes the swing
-    narrower; by how much in common nobody knows from the recording, only how much it differs from partial to partial.
+    narrower; by how much in common nobody knows from the contour, only how much it differs from partial to partial.
     """
-    at = np.clip(np.round(turns.time_s / CONTOUR.hop_s).astype(np.int64), 0, len(contour.time_s) - 1)
+    if not len(turns.time_s):
+        return 0.0
+    at = np.clip(
+        np.round((turns.time_s - contour.time_s[0]) / CONTOUR.hop_s).astype(np.int64), 0, len(contour.time_s) - 1
+    )
     cents, sigma = contour.partial_cents[at], contour.partial_sigma_cents[at]
     tops = turns.kind > 0
     known = (
@@ -193,6 +236,34 @@ def _widths_disagree_cents(contour: Contour, turns: Turns) -> float:
     weight = 1.0 / (finite_medians(sigma[:, known]) ** 2 + 0.25**2)
     mean = float((weight * wider).sum() / weight.sum())
     return float(np.sqrt((weight * (wider - mean) ** 2).sum() / weight.sum()))
+
+
+def _u_of_widths(course: Contour, found: VibratoMeasured) -> float:
+    """Expanded uncertainty of the width, cents, from how far the partials' own swings differ; 0 where too few are read.
+
+    A room answers with what was played before, each partial by another amount and for another time, so that each swings
+    a little more or less than the course. What moves with the swing is seen through the long window, which lets little
+    of it through: the course was off by as much more.
+    """
+    if found.region is None or not found.rate_hz or not found.extent_cents:
+        return 0.0
+    frames = course.frames(*found.region)
+    cents = course.partial_cents[frames]
+    heard = ~np.isnan(cents)
+    known = heard.mean(axis=0) >= VIBRATO.least_heard
+    if np.count_nonzero(known) < 3:
+        return 0.0
+    swing = 1200.0 * np.log2(course.f0_hz[frames] / np.median(course.f0_hz[frames]))[:, None]
+    weight = np.where(heard, 1.0, 0.0)[:, known]
+    off = np.where(heard, cents, 0.0)[:, known]
+    number = weight.sum(axis=0)
+    apart = swing - (weight * swing).sum(axis=0) / number
+    wider = found.extent_cents * (weight * apart * off).sum(axis=0) / (weight * apart**2).sum(axis=0)
+    counts = (weight / course.partial_sigma_cents[frames][:, known] ** 2).sum(axis=0)
+    spread = wider - float(counts @ wider) / float(counts.sum())
+    few = np.sqrt(len(counts) / (len(counts) - 1.0))
+    let_through = max(VIBRATO.least_let_through, window_response(found.rate_hz, WARPED.window_s))
+    return STATISTICS.coverage * few * float(np.linalg.norm(counts * spread) / counts.sum()) / let_through
 
 
 def _hangs_on_one(values: FloatArray) -> float:
@@ -304,10 +375,6 @@ def path_of(
     return tuple(read)
 
 
-def _longest_gap_s(voiced: np.ndarray) -> float:
-    return _longest_run(~voiced)[1] * CONTOUR.hop_s
-
-
 def _longest_run(flags: np.ndarray) -> tuple[int, int]:
     """Start and length of the longest run of True."""
     edges = np.flatnonzero(np.diff(np.concatenate(([0], flags.astype(np.int8), [0]))))
@@ -316,14 +383,6 @@ def _longest_run(flags: np.ndarray) -> tuple[int, int]:
     lengths = edges[1::2] - edges[::2]
     best = int(np.argmax(lengths))
     return int(edges[2 * best]), int(lengths[best])
-
-
-def _longest_voiced(
-    time: FloatArray, f0: FloatArray, frames: slice
-) -> tuple[FloatArray, FloatArray, np.ndarray, slice]:
-    start, length = _longest_run(~np.isnan(f0))
-    part = slice(start, start + length)
-    return time[part], f0[part], np.ones(length, dtype=bool), slice(frames.start + start, frames.start + start + length)
 
 
 def _level_slope(contour: Contour, from_s: float, to_s: float) -> float | None:

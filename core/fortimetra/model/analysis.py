@@ -137,8 +137,8 @@ class VibratoFound(Model):
     u_wider: Annotated[
         float | None,
         Field(
-            description="How much wider than extent_cents it may be, where that is more than u_extent: a room makes "
-            "every swing narrower."
+            description="Of versions before 0.5.8: how much wider than extent_cents it may be, where that is more than "
+            "u_extent."
         ),
     ] = None
     path_hz: Annotated[
