@@ -28,8 +28,8 @@ from typing import Any, NamedTuple
 # As `fortimetra.settings` has it, which is not imported here.
 ENVIRONMENT = "FORTIMETRA_SETTINGS"
 SHARE = 0.25
-# Of the tests that read a setting, so many are run.
-MOST_TESTS = 40
+# Of the tests that read a setting, so many are run: those that read least, which are the ones about it.
+MOST_TESTS = 15
 # What the core imports of others; it is not imported again by every fork.
 OTHERS = ("numpy", "scipy.signal", "scipy.ndimage", "scipy.optimize", "numba", "pydantic", "soundfile", "soxr")
 
@@ -160,17 +160,22 @@ def read_at_import() -> set[str]:
     return outside.found
 
 
+def move(setting: Setting, value: Any) -> None:
+    """Give a setting another value in this process; one that is read at import has it from the environment."""
+    if not setting.anew:
+        from benchmarks._reads import groups
+
+        stage_and_group, own = setting.name.rsplit(".", 1)
+        held = dict(groups())[stage_and_group]
+        object.__setattr__(held, own, tuple(value) if isinstance(value, list) else value)
+
+
 def noticed(takes: Sequence[UsualTake], setting: Setting) -> bool:
     """Whether any take comes to something else when a setting is moved, one way or the other."""
     asked = [t for t in takes if setting.anew or setting.name in t.reads]
 
     def differs(value: Any) -> bool:
-        if not setting.anew:
-            from benchmarks._reads import groups
-
-            stage_and_group, own = setting.name.rsplit(".", 1)
-            held = dict(groups())[stage_and_group]
-            object.__setattr__(held, own, tuple(value) if isinstance(value, list) else value)
+        move(setting, value)
         return any(result_of(t.drill_file) != t.result for t in asked)
 
     def seen(sign: int) -> bool:
@@ -203,10 +208,22 @@ def _pytest(what: Sequence[str], new: Mapping[str, str]) -> int:
 
 
 def held_by_tests(setting: Setting, tests: Sequence[str]) -> bool:
-    """Whether one of the tests that read a setting fails with another value of it."""
+    """Whether one of the tests that read a setting fails with another value of it. What is kept for later runs is named
+    by the values that are tried, so it is not taken for what they give.
+    """
     some = list(tests[:MOST_TESTS])
-    values = ({ENVIRONMENT: json.dumps({setting.name: moved(setting.value, sign)})} for sign in (1, -1))
-    return bool(some) and any(_pytest(some, value) == 1 for value in values)
+
+    def fail(value: Any) -> bool:
+        import pytest
+
+        move(setting, value)
+        nowhere = os.open(os.devnull, os.O_WRONLY)
+        os.dup2(nowhere, 1)
+        os.dup2(nowhere, 2)
+        return int(pytest.main(["-q", "-x", "-p", "no:cacheprovider", "-n", "0", *some])) == 1
+
+    values = (moved(setting.value, sign) for sign in (1, -1))
+    return bool(some) and any(forked(lambda v=v: fail(v), {setting.name: v}) is True for v in values)
 
 
 def usual_takes(folder: Path, most: int, jobs: int) -> list[UsualTake]:

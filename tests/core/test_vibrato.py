@@ -209,3 +209,12 @@ def test_what_one_cycle_decides_is_not_sure():
     uneven = read(cents)
     assert np.std(lengths, ddof=1) / np.mean(lengths) > limit
     assert uneven.rate_cv - uneven.u_rate_cv > limit
+
+
+@pytest.mark.parametrize("cut_s", [2.0, 2.06, 2.12, 2.18])
+def test_a_last_swing_that_is_cut_is_no_narrower_one(cut_s):
+    """The next note stops a slow, wide vibrato in the middle of a swing."""
+    cents, _lengths, _widths = cycles(2.0, 110.0)
+    found = read(cents, until=cut_s)
+    assert found.extent_cents == pytest.approx(110.0, abs=EXTENT_TOLERANCE_CENTS)
+    assert found.extent_cv < CV_TOLERANCE

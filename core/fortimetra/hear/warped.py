@@ -34,23 +34,13 @@ _LOW_TAPS = 8  # length of that filter, in slow samples
 def warped(sound: Samples, contour: Contour, frames: slice, *, rate_hz: int) -> Contour:
     """The contour of a stretch of one note, read anew; frames: of `contour`, some of which have a pitch.
 
-    sound: float32, shape (n_samples,), at rate_hz, a multiple of twice the frames' rate. Gaps are bridged: f0_hz has no
-    NaN.
+    sound: float32, shape (n_samples,), at rate_hz, a multiple of 1200 Hz. Gaps are bridged: f0_hz has no NaN.
     """
     time_s, before = contour.time_s[frames], contour.f0_hz[frames]
     voiced = ~np.isnan(before)
     f0 = _first_course(np.interp(time_s, time_s[voiced], before[voiced]))
     still = _Still.of(sound, time_s, f0, rate_hz=rate_hz)
-    rest_cents = np.inf
-    for turn in range(WARPED.most_turns):
-        seen = still.read(f0, weighed=turn < WARPED.turns_weighed)
-        if turn < WARPED.turns_weighed:
-            weights = [_Weights.of(cents, sigma) for cents, sigma in seen]
-        left = _left(*(w.sums(cents) for w, (cents, _sigma) in zip(weights, seen, strict=True)))
-        f0 = f0 * 2.0 ** (WARPED.step * left / 1200.0)
-        before_cents, rest_cents = rest_cents, float(np.median(np.abs(left)))
-        if rest_cents < WARPED.at_rest_cents or rest_cents > WARPED.least_gain * before_cents:
-            break
+    f0 = _at_rest(still, f0)
     (cents, sigma), _short = still.read(f0, weighed=True)
     of_long = _Weights.of(cents, sigma)
     off = cents - of_long.common(cents)[:, None]
@@ -71,6 +61,21 @@ def warped(sound: Samples, contour: Contour, frames: slice, *, rate_hz: int) -> 
         f0_hz=found.f0_hz * 2.0 ** (lies_cents / 1200.0),
         partial_cents=(found.partial_cents - lies_cents).astype(np.float32),
     )
+
+
+def _at_rest(still: _Still, f0_hz: FloatArray) -> FloatArray:
+    """The course in which the partials stand still, or as still as they get, shape (n_frames,); f0_hz: a first one."""
+    rest_cents = np.inf
+    for turn in range(WARPED.most_turns):
+        seen = still.read(f0_hz, weighed=turn < WARPED.turns_weighed)
+        if turn < WARPED.turns_weighed:
+            weights = [_Weights.of(cents, sigma) for cents, sigma in seen]
+        left = _left(*(w.sums(cents) for w, (cents, _sigma) in zip(weights, seen, strict=True)))
+        f0_hz = f0_hz * 2.0 ** (WARPED.step * left / 1200.0)
+        before_cents, rest_cents = rest_cents, float(np.median(np.abs(left)))
+        if rest_cents < WARPED.at_rest_cents or rest_cents > WARPED.least_gain * before_cents:
+            break
+    return f0_hz
 
 
 def _first_course(f0_hz: FloatArray) -> FloatArray:

@@ -63,16 +63,7 @@ def find_turns(
     smooth_frames = max(5, round(VIBRATO.smoothed_s / CONTOUR.hop_s) | 1)
     smooth = signal.savgol_filter(cents, smooth_frames, 2, mode="interp")
     noise = float(np.sqrt(np.mean((cents - smooth) ** 2)))
-    low, high = np.percentile(smooth, (10.0, 90.0))
-    least = max(
-        VIBRATO.least_swing_cents,
-        VIBRATO.least_swing_sigmas * max(noise, float(np.median(sigma_cents)) / 2.0),
-        VIBRATO.least_swing_share * float(high - low),
-    )
-    distance = max(2, round(VIBRATO.shortest_period_s / CONTOUR.hop_s))
-    tops = signal.find_peaks(smooth, prominence=least, distance=distance)[0]
-    bottoms = signal.find_peaks(-smooth, prominence=least, distance=distance)[0]
-    at, kind = _alternating(tops, bottoms, smooth)
+    at, kind = _extremes(smooth, max(noise, float(np.median(sigma_cents)) / 2.0))
     if len(at) < 3:
         return NOTHING
     first, last = _regular(time_s[at], smooth[at])
@@ -124,6 +115,20 @@ def _uncertainty(rest_cents: float, period_s: float, half_swing_cents: float, wi
     # A top is flat: its place is as uncertain as its slope there.
     sd_s = np.hypot(VIBRATO.time_sd_s, of_one * period_s / (2.0 * np.pi * max(half_swing_cents, 1e-6)))
     return float(sd_s), float(np.hypot(1.5 * of_one, STATISTICS.method_sd_cents))
+
+
+def _extremes(smooth: FloatArray, noise_cents: float) -> tuple[np.ndarray, FloatArray]:
+    """Tops and bottoms in turn that stand out of the noise and of smaller to and fro on the way between them."""
+    low, high = np.percentile(smooth, (10.0, 90.0))
+    least = max(
+        VIBRATO.least_swing_cents,
+        VIBRATO.least_swing_sigmas * noise_cents,
+        VIBRATO.least_swing_share * float(high - low),
+    )
+    distance = max(2, round(VIBRATO.shortest_period_s / CONTOUR.hop_s))
+    tops = signal.find_peaks(smooth, prominence=least, distance=distance)[0]
+    bottoms = signal.find_peaks(-smooth, prominence=least, distance=distance)[0]
+    return _alternating(tops, bottoms, smooth)
 
 
 def _alternating(tops: np.ndarray, bottoms: np.ndarray, smooth: FloatArray) -> tuple[np.ndarray, FloatArray]:

@@ -1,0 +1,92 @@
+"""A moving pitch read in warped time: what a room or another string adds is parted from it."""
+
+import numpy as np
+import pytest
+from fortimetra.hear.contour import track
+from fortimetra.hear.settings import WARPED
+from fortimetra.hear.warped import warped
+from fortimetra.sound.decode import resampled
+from scipy import signal
+
+from tests.core.sounds import RATE_HZ, noise, times, tone
+
+SECONDS = 2.0
+RT60_S = 0.4
+WET_DB = -3.0
+
+
+def swinging(rate, extent, seconds=SECONDS):
+    return extent * (0.5 - 0.5 * np.cos(2 * np.pi * rate * times(seconds)))
+
+
+def in_a_room(sound, seed):
+    """Noise that decays by 60 dB in RT60_S (ISO 3382's reverberation time) after the direct sound."""
+    time = np.arange(round(1.2 * RT60_S * RATE_HZ)) / RATE_HZ
+    tail = np.random.default_rng(seed).standard_normal(len(time)) * 10 ** (-3 * time / RT60_S)
+    tail[: round(0.004 * RATE_HZ)] = 0
+    tail *= 10 ** (WET_DB / 20) / np.sqrt(np.sum(tail**2))
+    tail[0] = 1
+    return signal.oaconvolve(sound, tail)[: len(sound)].astype(np.float32)
+
+
+def read(sound, hz, cents):
+    """How far the contour and what is read in warped time are off the truth at each frame, cents; and the latter."""
+    contour = track(sound, rate_hz=RATE_HZ, range_hz=(0.6 * hz, 1.7 * hz))
+    frames = contour.frames(0.15, SECONDS - 0.1)
+    at = resampled(sound, from_hz=RATE_HZ, to_hz=WARPED.rate_hz)
+    course = warped(at, contour, frames, rate_hz=WARPED.rate_hz)
+    truth = np.interp(course.time_s, times(SECONDS), cents)
+    return tuple(
+        1200 * np.log2(c / hz) - truth for c in (contour.f0_hz[frames], course.f0_hz)
+    ), course  # fmt: skip
+
+
+def rms(values):
+    return float(np.sqrt(np.nanmean(np.square(values))))
+
+
+# On low strings a swing is so few Hz that more of a room stays in it.
+@pytest.mark.parametrize(("hz", "left"), [(220.0, 0.8), (440.0, 0.7)])
+@pytest.mark.parametrize(("rate", "extent"), [(2.0, 110.0), (5.0, 60.0), (5.5, 75.0), (6.5, 40.0)])
+def test_a_room_is_parted_from_a_swing(hz, left, rate, extent):
+    cents = swinging(rate, extent)
+    sound = tone(hz * 2 ** (cents / 1200), SECONDS)
+    before, after = [], []
+    for seed in (1, 2, 3):
+        (plain, warp), _course = read(in_a_room(sound, seed) + noise(SECONDS, -70.0), hz, cents)
+        before.append(rms(plain))
+        after.append(rms(warp))
+    assert np.mean(after) < left * np.mean(before)
+
+
+@pytest.mark.parametrize("hz", [110.0, 220.0, 660.0])
+@pytest.mark.parametrize(("rate", "extent"), [(2.0, 110.0), (5.5, 75.0), (7.0, 40.0)])
+def test_without_a_room_it_is_what_was_played(hz, rate, extent):
+    cents = swinging(rate, extent)
+    sound = tone(hz * 2 ** (cents / 1200), SECONDS) + noise(SECONDS, -70.0)
+    (_plain, warp), course = read(sound, hz, cents)
+    assert rms(warp) < 1.0
+    assert np.nanmedian(course.sigma_cents) < 0.5
+    assert not np.isnan(course.f0_hz).any()
+
+
+def test_a_steady_string_beside_it_is_no_part_of_it():
+    """An open A rings at -20 dB under a B that swings; two of its partials lie beside the B's."""
+    cents = swinging(5.0, 60.0)
+    sound = tone(246.94 * 2 ** (cents / 1200), SECONDS) + 0.1 * tone(np.full(len(cents), 220.0), SECONDS)
+    (plain, warp), _course = read((sound + noise(SECONDS, -75.0)).astype(np.float32), 246.94, cents)
+    assert rms(warp) < 0.5 * rms(plain)
+
+
+def test_a_gap_is_bridged_and_the_grid_is_the_contours():
+    cents = swinging(5.0, 60.0)
+    sound = tone(330.0 * 2 ** (cents / 1200), SECONDS) + noise(SECONDS, -70.0)
+    contour = track(sound, rate_hz=RATE_HZ)
+    frames = contour.frames(0.3, 1.7)
+    f0 = contour.f0_hz.copy()
+    f0[frames.start + 60 : frames.start + 66] = np.nan
+    at = resampled(sound, from_hz=RATE_HZ, to_hz=WARPED.rate_hz)
+    course = warped(at, contour.with_f0(f0), frames, rate_hz=WARPED.rate_hz)
+    assert np.array_equal(course.time_s, contour.time_s[frames])
+    truth = np.interp(course.time_s, times(SECONDS), cents)
+    assert np.max(np.abs(1200 * np.log2(course.f0_hz / 330.0) - truth)[55:71]) < 2.0
