@@ -164,11 +164,12 @@ def _with_rate(found: VibratoMeasured, turns: Turns, room_cents: float) -> Vibra
     if found.u_rate is None or not found.rate_hz or not found.extent_cents:
         return found
     # What moves a turn's height by so much, at the swing's own rate, moves its time by that over its curvature.
-    ends = np.sqrt(2.0) * room_cents / (np.pi * found.extent_cents)
-    u_rate = float(np.hypot(found.u_rate, ends * found.rate_hz / found.cycles))
+    moved = np.sqrt(2.0) * room_cents / (np.pi * found.extent_cents) * found.rate_hz / found.cycles
+    u_rate = float(np.hypot(found.u_rate, moved))
     steady = rate_of_crossings(turns.crossing_s)
-    if steady is not None and steady[1] < u_rate:
-        return replace(found, rate_hz=steady[0], u_rate=steady[1])
+    if steady is not None and np.hypot(steady[1], moved) < u_rate:
+        # A crossing moves by as much: its slope is the swing's greatest.
+        return replace(found, rate_hz=steady[0], u_rate=float(np.hypot(steady[1], moved)))
     return replace(found, u_rate=u_rate)
 
 

@@ -7820,7 +7820,7 @@ export interface components {
             u_return: number | null;
             /**
              * U Wider
-             * @description How much wider than extent_cents it may be, where that is more than u_extent: a room makes every swing narrower.
+             * @description Of versions before 0.5.8: how much wider than extent_cents it may be, where that is more than u_extent.
              */
             u_wider?: number | null;
             /**
