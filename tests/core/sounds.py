@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from fortimetra.sound.decode import Take
 from numpy.typing import NDArray
+from scipy import signal
 
 RATE_HZ = 48_000
 Samples = NDArray[np.float32]
@@ -38,6 +39,20 @@ def tone(
 def noise(seconds: float, dbfs: float, *, seed: int = 7, rate_hz: int = RATE_HZ) -> Samples:
     white = np.random.default_rng(seed).standard_normal(round(seconds * rate_hz))
     return (white * 10.0 ** (dbfs / 20.0)).astype(np.float32)
+
+
+def in_a_room(
+    samples: Samples, *, seed: int, rt60_s: float = 0.4, wet_db: float = -3.0, rate_hz: int = RATE_HZ
+) -> Samples:
+    """With noise that decays by 60 dB in rt60_s after the direct sound (ISO 3382's reverberation time); wet_db: its
+    energy against that.
+    """
+    t = times(1.2 * rt60_s, rate_hz)
+    tail = np.random.default_rng(seed).standard_normal(len(t)) * 10.0 ** (-3.0 * t / rt60_s)
+    tail[: round(0.004 * rate_hz)] = 0.0
+    tail *= 10.0 ** (wet_db / 20.0) / np.sqrt(np.sum(tail**2))
+    tail[0] = 1.0
+    return signal.oaconvolve(samples, tail)[: len(samples)].astype(np.float32)
 
 
 def take(samples: Samples, rate_hz: int = RATE_HZ) -> Take:

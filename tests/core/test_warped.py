@@ -6,27 +6,14 @@ from fortimetra.hear.contour import track
 from fortimetra.hear.settings import WARPED
 from fortimetra.hear.warped import warped
 from fortimetra.sound.decode import resampled
-from scipy import signal
 
-from tests.core.sounds import RATE_HZ, noise, times, tone
+from tests.core.sounds import RATE_HZ, in_a_room, noise, times, tone
 
 SECONDS = 2.0
-RT60_S = 0.4
-WET_DB = -3.0
 
 
 def swinging(rate, extent, seconds=SECONDS):
     return extent * (0.5 - 0.5 * np.cos(2 * np.pi * rate * times(seconds)))
-
-
-def in_a_room(sound, seed):
-    """Noise that decays by 60 dB in RT60_S (ISO 3382's reverberation time) after the direct sound."""
-    time = np.arange(round(1.2 * RT60_S * RATE_HZ)) / RATE_HZ
-    tail = np.random.default_rng(seed).standard_normal(len(time)) * 10 ** (-3 * time / RT60_S)
-    tail[: round(0.004 * RATE_HZ)] = 0
-    tail *= 10 ** (WET_DB / 20) / np.sqrt(np.sum(tail**2))
-    tail[0] = 1
-    return signal.oaconvolve(sound, tail)[: len(sound)].astype(np.float32)
 
 
 def read(sound, hz, cents):
@@ -53,7 +40,7 @@ def test_a_room_is_parted_from_a_swing(hz, left, rate, extent):
     sound = tone(hz * 2 ** (cents / 1200), SECONDS)
     before, after = [], []
     for seed in (1, 2, 3):
-        (plain, warp), _course = read(in_a_room(sound, seed) + noise(SECONDS, -70.0), hz, cents)
+        (plain, warp), _course = read(in_a_room(sound, seed=seed) + noise(SECONDS, -70.0), hz, cents)
         before.append(rms(plain))
         after.append(rms(warp))
     assert np.mean(after) < left * np.mean(before)

@@ -12,23 +12,12 @@ from fortimetra.hear.notes import segment
 from fortimetra.hear.onsets import find_onsets
 from fortimetra.measure.vibrato import measure_vibrato
 from fortimetra.sound.decode import load_take
-from scipy import signal
 
+from tests.core.sounds import in_a_room
 from tests.reference.fluid import GUITARS, Tone, render
 from tests.reference.test_fluidsynth_bend_kinds import median_hz, nearest, sounding, swing
 
-RT60_S = 0.4
-WET_DB = -3.0
 RIGHT_CENTS = 15.0  # what a steady student's vibrato may be off its line by: the house default
-
-
-def room(rate_hz, seed):
-    time = np.arange(round(1.2 * RT60_S * rate_hz)) / rate_hz
-    tail = np.random.default_rng(seed).standard_normal(len(time)) * 10 ** (-3 * time / RT60_S)
-    tail[: round(0.004 * rate_hz)] = 0
-    tail *= 10 ** (WET_DB / 20) / np.sqrt(np.sum(tail**2))
-    tail[0] = 1
-    return tail
 
 
 @pytest.mark.parametrize("guitar", ["steel", "jazz", "clean"])
@@ -41,7 +30,7 @@ def test_a_swing_is_as_wide_in_a_room(guitar, key, rate, extent, tmp_path):
     plain_dry = median_hz(track(dry, rate_hz=hz, onsets_s=onsets), 0.8, 1.2)
     errors, us = [], []
     for seed in range(4):
-        mono = signal.oaconvolve(dry, room(hz, seed))[: len(dry)].astype(np.float32)
+        mono = in_a_room(dry, seed=seed, rate_hz=hz)
         contour = track(mono, rate_hz=hz, onsets_s=onsets)
         notes = segment(contour, onsets)
         found = measure_vibrato(
