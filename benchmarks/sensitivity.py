@@ -3,6 +3,7 @@
 `./run bench sensitivity [--only hear.onsets] [--takes 14] [--jobs 2]`. Each try is a fork in which one setting has
 another value, over those takes that read it at all; it ends with the first that notices. What is worked out where the
 core is imported (compiled functions, defaults) is imported anew in the fork.
+`--unnoticed docs/sensitivity.md` asks tests alone of what no take noticed before.
 Printed: each setting whose change neither way changes a result, with the number of takes that read it, and how many of
 each stage are noticed. What no take here notices may still be held by a test: `--tests` runs those of the core that
 read it.
@@ -16,12 +17,14 @@ import importlib
 import json
 import os
 import random
+import re
 import subprocess
 import sys
 import tempfile
 from collections import Counter, defaultdict
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from itertools import zip_longest
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -235,12 +238,18 @@ def usual_takes(folder: Path, most: int, jobs: int) -> list[UsualTake]:
     return [UsualTake(file, result, frozenset(reads)) for file, (result, reads) in zip(files, found, strict=True)]
 
 
+def named_in(page: Path) -> set[str]:
+    """The settings in the first column of a table that this printed."""
+    return set(re.findall(r"^\| `([a-z0-9_.]+)`", page.read_text(), re.MULTILINE))
+
+
 def main() -> int:
     """Print what nothing notices."""
     parser = argparse.ArgumentParser(prog="./run bench sensitivity")
     parser.add_argument(
         "--only", default="", help="settings whose name begins with this, or one of these: judge.,coach."
     )
+    parser.add_argument("--unnoticed", type=Path, help="a page printed before: of its settings only tests are asked")
     parser.add_argument("--takes", type=int, default=14)
     parser.add_argument("--jobs", type=int, default=2)
     parser.add_argument("--tests", action="store_true", help="and whether a test of the core that reads it does")
@@ -248,29 +257,32 @@ def main() -> int:
     for name in OTHERS:
         importlib.import_module(name)
     early = read_at_import()
+    known = named_in(options.unnoticed) if options.unnoticed else None
     wanted = [
         Setting(name, value, bool({name.split(".", 1)[1], name.split(".")[1]} & early))
         for name, value in forked(rows)
-        if name.startswith(tuple(options.only.split(",")))
+        if name.startswith(tuple(options.only.split(","))) and (known is None or name in known)
     ]
     tests = tests_by_setting() if options.tests else {}
-    asked, seen = Counter(s.name.split(".")[0] for s in wanted), defaultdict(int)
+    asked, seen = Counter(s.name.split(".")[0] for s in wanted), Counter[str]()
     print("| noticed by no take | value | takes that read it | by a test |\n|---|---|---|---|")
     with tempfile.TemporaryDirectory() as folder, ThreadPoolExecutor(options.jobs) as pool:
-        takes = usual_takes(Path(folder), options.takes, options.jobs)
+        takes = [] if known is not None else usual_takes(Path(folder), options.takes, options.jobs)
         # First those that are imported anew, for after that this process, too, has the core.
         for anew in (True, False):
             if not anew:
                 importlib.import_module("benchmarks._fixed")
             some = [s for s in wanted if s.anew == anew]
+            missed = []
             for setting, found in zip(some, pool.map(lambda s: noticed(takes, s), some), strict=True):
                 seen[setting.name.split(".")[0]] += found
-                if not found:
-                    by = sum(setting.name in t.reads for t in takes)
-                    own = tests.get(setting.name, [])
-                    test = ("yes" if held_by_tests(setting, own) else f"no, of {len(own)}") if tests else "not asked"
-                    print(f"| `{setting.name}` | {setting.value} | {by} | {test} |", flush=True)
-    print("\n| stage | settings | noticed |\n|---|---|---|")
+                missed += [] if found else [setting]
+            held = pool.map(lambda s: held_by_tests(s, tests.get(s.name, [])), missed) if tests else ()
+            for setting, by_test in zip_longest(missed, held):
+                by = "?" if known is not None else sum(setting.name in t.reads for t in takes)
+                said = "yes" if by_test else f"no, of {len(tests.get(setting.name, []))}" if tests else "not asked"
+                print(f"| `{setting.name}` | {setting.value} | {by} | {said} |", flush=True)
+    print("\n| stage | settings | noticed by a take |\n|---|---|---|")
     for stage, count in asked.items():
         print(f"| {stage} | {count} | {seen[stage]} |")
     return 0
