@@ -24,13 +24,12 @@ from numpy.typing import NDArray
 from scipy.special import stdtrit
 
 from fortimetra.hear.contour import Contour
-from fortimetra.hear.inharmonicity import first_partial
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.settings import CONTOUR, NOTES, WARPED
 from fortimetra.hear.warped import warped
 from fortimetra.measure.settings import STATISTICS, VIBRATO
+from fortimetra.measure.swing_room import u_at_turns, u_of_widths, widths_disagree_cents
 from fortimetra.measure.turns import Turns, find_turns, window_response
-from fortimetra.medians import finite_medians
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray
 
@@ -105,7 +104,7 @@ def measure_vibrato(
     if found.u_extent is None or room_cents < VIBRATO.room_cents:
         return found
     sound = resampled(mono, from_hz=rate_hz, to_hz=WARPED.rate_hz)
-    other, _room = said.read_warped(warped(sound, contour, frames, rate_hz=WARPED.rate_hz))
+    other = said.read_warped(warped(sound, contour, frames, rate_hz=WARPED.rate_hz))
     return found if other.u_extent is None or other.u_extent > found.u_extent else other
 
 
@@ -128,25 +127,28 @@ class _Said:
         found = evaluate(
             turns, line=self.line, u_reference_cents=self.u_reference_cents, window_s=float(np.median(window_s))
         )
-        room_cents = STATISTICS.coverage * STATISTICS.widths_disagree_factor * _widths_disagree_cents(contour, turns)
+        room_cents = STATISTICS.coverage * STATISTICS.widths_disagree_factor * widths_disagree_cents(contour, turns)
         return self._in_a_room(found, turns, contour, room_cents), room_cents
 
-    def read_warped(self, course: Contour) -> tuple[VibratoMeasured, float]:
+    def read_warped(self, course: Contour) -> VibratoMeasured:
         """As a contour in warped time has it."""
         cents = 1200.0 * np.log2(course.f0_hz / self.reference_hz)
         turns = find_turns(course.time_s, cents, course.sigma_cents)
         found = evaluate(turns, line=self.line, u_reference_cents=self.u_reference_cents)
-        hidden_cents = STATISTICS.warped_widths_factor * _u_of_widths(course, found)
-        quick_cents = STATISTICS.coverage * VIBRATO.warped_uncertain * (found.extent_cents or 0.0)
-        room_cents = float(np.hypot(hidden_cents, quick_cents))
-        return self._in_a_room(found, turns, course, room_cents), room_cents
+        if found.region is None or not found.rate_hz or not found.extent_cents:
+            return found
+        of_widths = u_of_widths(course, found.region, rate_hz=found.rate_hz, extent_cents=found.extent_cents)
+        quick_cents = STATISTICS.coverage * VIBRATO.warped_uncertain * found.extent_cents
+        room_cents = float(np.hypot(STATISTICS.warped_widths_factor * of_widths, quick_cents))
+        return self._in_a_room(found, turns, course, room_cents)
 
     def _in_a_room(self, found: VibratoMeasured, turns: Turns, contour: Contour, room_cents: float) -> VibratoMeasured:
         """With what a room leaves unknown; room_cents: of the width."""
         if found.region is None or found.u_return is None:
             return found
+        on_line = turns.time_s if self.line == "centre" else turns.time_s[_on_line(turns, self.line)]
         # What is missing of a swing's width is missing at both its sides.
-        u_return = np.linalg.norm((found.u_return, _u_of_room(contour, turns, self.line), 0.5 * room_cents))
+        u_return = np.linalg.norm((found.u_return, u_at_turns(contour, on_line), 0.5 * room_cents))
         slope, straight = _level_slope(contour, *found.region), self.straight_db_per_s
         found = replace(
             found,
@@ -202,69 +204,6 @@ def rate_of_crossings(crossing_s: FloatArray) -> tuple[float, float] | None:
 def _on_line(turns: Turns, line: Line) -> NDArray[np.bool_]:
     """The turning points at which a cycle begins: tops of a bend's vibrato, else bottoms."""
     return np.asarray(turns.kind == (1.0 if line == "top" else -1.0))
-
-
-def _u_of_room(course: Contour, turns: Turns, line: Line) -> float:
-    """Expanded uncertainty of the return line, cents, from how far the partials disagree where it is read: a room holds
-    what was played before, each partial for another time.
-    """
-    on_line = np.ones(len(turns.kind), bool) if line == "centre" else _on_line(turns, line)
-    middle = np.round((turns.time_s[on_line] - course.time_s[0]) / CONTOUR.hop_s).astype(np.int64)
-    frames = np.unique(middle[:, None] + np.arange(-1, 2))
-    frames = frames[(frames >= 0) & (frames < len(course.time_s))]
-    return STATISTICS.coverage * first_partial(course, frames).sd_cents
-
-
-def _widths_disagree_cents(contour: Contour, turns: Turns) -> float:
-    """How much the partials' own swings scatter in width, standard deviation in cents; 0 where too few can be read.
-
-    A room answers with what was played before, each partial by another amount and for another time, and makes the swing
-    narrower; by how much in common nobody knows from the contour, only how much it differs from partial to partial.
-    """
-    if not len(turns.time_s):
-        return 0.0
-    at = np.clip(
-        np.round((turns.time_s - contour.time_s[0]) / CONTOUR.hop_s).astype(np.int64), 0, len(contour.time_s) - 1
-    )
-    cents, sigma = contour.partial_cents[at], contour.partial_sigma_cents[at]
-    tops = turns.kind > 0
-    known = (
-        np.minimum((~np.isnan(cents[tops])).sum(axis=0), (~np.isnan(cents[~tops])).sum(axis=0)) >= VIBRATO.min_cycles
-    )
-    if np.count_nonzero(known) < 3:
-        return 0.0
-    wider = finite_medians(cents[tops][:, known]) - finite_medians(cents[~tops][:, known])
-    weight = 1.0 / (finite_medians(sigma[:, known]) ** 2 + 0.25**2)
-    mean = float((weight * wider).sum() / weight.sum())
-    return float(np.sqrt((weight * (wider - mean) ** 2).sum() / weight.sum()))
-
-
-def _u_of_widths(course: Contour, found: VibratoMeasured) -> float:
-    """Expanded uncertainty of the width, cents, from how far the partials' own swings differ; 0 where too few are read.
-
-    A room answers with what was played before, each partial by another amount and for another time, so that each swings
-    a little more or less than the course. What moves with the swing is seen through the long window, which lets little
-    of it through: the course was off by as much more.
-    """
-    if found.region is None or not found.rate_hz or not found.extent_cents:
-        return 0.0
-    frames = course.frames(*found.region)
-    cents = course.partial_cents[frames]
-    heard = ~np.isnan(cents)
-    known = heard.mean(axis=0) >= VIBRATO.least_heard
-    if np.count_nonzero(known) < 3:
-        return 0.0
-    swing = 1200.0 * np.log2(course.f0_hz[frames] / np.median(course.f0_hz[frames]))[:, None]
-    weight = np.where(heard, 1.0, 0.0)[:, known]
-    off = np.where(heard, cents, 0.0)[:, known]
-    number = weight.sum(axis=0)
-    apart = swing - (weight * swing).sum(axis=0) / number
-    wider = found.extent_cents * (weight * apart * off).sum(axis=0) / (weight * apart**2).sum(axis=0)
-    counts = (weight / course.partial_sigma_cents[frames][:, known] ** 2).sum(axis=0)
-    spread = wider - float(counts @ wider) / float(counts.sum())
-    few = np.sqrt(len(counts) / (len(counts) - 1.0))
-    let_through = max(VIBRATO.least_let_through, window_response(found.rate_hz, WARPED.window_s))
-    return STATISTICS.coverage * few * float(np.linalg.norm(counts * spread) / counts.sum()) / let_through
 
 
 def _hangs_on_one(values: FloatArray) -> float:
