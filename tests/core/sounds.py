@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from fortimetra.hear.contour import Contour
 from fortimetra.sound.decode import Take
 from numpy.typing import NDArray
 from scipy import signal
@@ -57,3 +58,14 @@ def in_a_room(
 
 def take(samples: Samples, rate_hz: int = RATE_HZ) -> Take:
     return Take(np.atleast_2d(samples), rate_hz, "0" * 64)
+
+
+def contour_of(f0_hz, level_dbfs=-20.0, *, partial_cents=None, sigma_cents=0.1) -> Contour:
+    """A contour as it is written here, a frame every 5 ms; level_dbfs, partial_cents: of all frames, or of each."""
+    f0 = np.asarray(f0_hz, dtype=np.float64)
+    count = len(f0)
+    partials = np.full((count, 8), np.nan) if partial_cents is None else np.tile(partial_cents, (count, 1))
+    return Contour(
+        np.arange(count) * 0.005, f0, np.full(count, 0.3), np.ones(count), np.broadcast_to(level_dbfs, count).copy(),
+        partials.astype(np.float32), np.where(np.isnan(partials), np.nan, sigma_cents).astype(np.float32),
+    )  # fmt: skip

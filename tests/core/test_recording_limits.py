@@ -249,7 +249,7 @@ def test_and_from_two_tenths_to_half_a_second_after_it(from_s, to_s, value_db):
 
 
 def bands(*, louder_hz=(), louder_db=0.0, peak_db=0.0, gone_db=10.0, dbfs=-60.0):
-    """A spectrum of noise before a stop, one after; louder_hz: where it is louder before; peak_db: of every tenth bin."""
+    """A spectrum of noise before a stop, one after; louder_hz: where it is louder before; peak_db: of each tenth."""
     hz = np.arange(1025) * RATE_HZ / 2048
     level = np.full(len(hz), dbfs - 10.0 * np.log10(RATE_HZ / 2.0))
     before = level + gone_db

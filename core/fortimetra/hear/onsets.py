@@ -133,7 +133,7 @@ def _sharpened(
     """Each rise with its instant; of several that turn out to be one, the clearest."""
     rate = min(ATTACK.rate_hz, rate_hz)
     sure_s = places_s[rise_db >= ONSETS.rise_db]
-    earlier = np.searchsorted(sure_s, places_s - ONSETS.near_before_s) - 1
+    earlier = np.searchsorted(sure_s, places_s) - 1
     quiet_s = np.where(earlier >= 0, places_s - sure_s[np.maximum(earlier, 0)], np.inf) if len(sure_s) else None
     found = attacks_near(resampled(mono, from_hz=rate_hz, to_hz=rate), places_s, rate_hz=rate, quiet_s=quiet_s)
     clear = found.contrast_db >= ONSETS.clear_db

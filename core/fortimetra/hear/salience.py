@@ -21,6 +21,8 @@ from fortimetra.sound.parts import hann
 from fortimetra.units import FloatArray
 
 _AT_ONCE = 512
+# The longest window fits in.
+_N_FFT = 1 << int(np.ceil(np.log2(max(SALIENCE.lengths_s) * SALIENCE.rate_hz)))
 
 Scores = NDArray[np.float32]
 
@@ -69,7 +71,7 @@ def salience(
     lowest, highest = min(midi[0], SALIENCE.range_midi[0]), max(midi[1], SALIENCE.range_midi[1])
     score = np.zeros((len(places_s), highest - lowest + 1), np.float32)
     fresh, bright = np.zeros(len(places_s), np.float32), np.zeros(len(places_s), np.float32)
-    pad = SALIENCE.n_fft
+    pad = _N_FFT
     padded = np.concatenate((np.zeros(pad, np.float32), sound.astype(np.float32), np.zeros(pad, np.float32)))
     for number, length_s in enumerate(SALIENCE.lengths_s):
         own = np.flatnonzero(group == number)
@@ -90,7 +92,7 @@ def salience(
             score[part] = _fit(after, combs, rate_hz) + share[:, None] * of_new
             fresh[part] = of_new.max(axis=1)
             power = new**2
-            over = power[:, round(SALIENCE.bright_hz / rate_hz * SALIENCE.n_fft) :].sum(axis=1)
+            over = power[:, round(SALIENCE.bright_hz / rate_hz * _N_FFT) :].sum(axis=1)
             bright[part] = over / np.maximum(power.sum(axis=1), 1e-20)
     own_range = score[:, midi[0] - lowest : midi[1] - lowest + 1]
     return Salience(own_range, midi[0], score.max(axis=1, initial=0.0), fresh, bright)
@@ -98,13 +100,13 @@ def salience(
 
 def _magnitudes(views: NDArray[np.float32], starts: NDArray[np.int64], window: NDArray[np.float32]) -> Scores:
     frames = views[np.clip(starts, 0, len(views) - 1)] * window
-    return np.abs(fft.rfft(frames, SALIENCE.n_fft, axis=1)).astype(np.float32)
+    return np.abs(fft.rfft(frames, _N_FFT, axis=1)).astype(np.float32)
 
 
 def _flat(spectra: Scores, rate: int) -> Scores:
     """Square-rooted, envelope taken out, cut at SALIENCE.highest_hz, of length 1."""
-    root = np.sqrt(spectra[:, : round(SALIENCE.highest_hz / rate * SALIENCE.n_fft)])
-    root = root - ndimage.uniform_filter1d(root, round(SALIENCE.envelope_hz / rate * SALIENCE.n_fft) | 1, axis=1)
+    root = np.sqrt(spectra[:, : round(SALIENCE.highest_hz / rate * _N_FFT)])
+    root = root - ndimage.uniform_filter1d(root, round(SALIENCE.envelope_hz / rate * _N_FFT) | 1, axis=1)
     return np.asarray(root / np.maximum(np.linalg.norm(root, axis=1, keepdims=True), 1e-12), dtype=np.float32)
 
 
@@ -118,12 +120,12 @@ def _combs(length: int, rate: int, midi: tuple[int, int], offset_cents: float) -
     n_bins). Kept: most guitars are not off as a whole, and the next take asks for the same.
     """
     fine = 16
-    lobe = np.abs(fft.rfft(hann(length), SALIENCE.n_fft * fine))
-    bins = np.arange(SALIENCE.n_fft // 2 + 1)
+    lobe = np.abs(fft.rfft(hann(length), _N_FFT * fine))
+    bins = np.arange(_N_FFT // 2 + 1)
     rows = []
     for number in range(midi[0], midi[1] + 1):
         hz = 440.0 * 2.0 ** ((number - 69 + offset_cents / 100.0) / 12.0)
-        partials = np.arange(1, int(SALIENCE.highest_hz / hz) + 1) * hz / rate * SALIENCE.n_fft
+        partials = np.arange(1, int(SALIENCE.highest_hz / hz) + 1) * hz / rate * _N_FFT
         away = np.round(np.abs(bins[None, :] - partials[:, None]) * fine).astype(np.int64)
         rows.append(lobe[np.minimum(away, len(lobe) - 1)].max(axis=0))
     return _flat(np.array(rows, dtype=np.float32), rate)

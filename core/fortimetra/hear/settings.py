@@ -176,9 +176,6 @@ class NotesSettings:
     jump_semitones: float = setting(0.7, "A jump of pitch from which another note begins.", BENCH_TIME)
     stop_s: float = setting(0.05, "Time over which a stop is read.", BENCH_TIME)
     stop_db: float = setting(8.0, "Fall of level that is a stop.", BENCH_TIME)
-    clear_rise_db: float = setting(
-        20.0, "Rise and contrast a step of pitch is taken to have: as clear as it gets.", BENCH_TIME
-    )
     step_u_ms: float = setting(6.0, "Expanded uncertainty of a step, about a frame of the contour.", BENCH_TIME)
     alone_firm_rise_db: float = setting(
         8.0, "Rise from which a note stands by itself, whatever its contrast.", BENCH_TAKES
@@ -203,7 +200,6 @@ class OnsetsSettings:
         BENCH_TIME,
     )
     unclear_u_ms: float = setting(15.0, "Expanded uncertainty of an instant that only the bands tell.", BENCH_TIME)
-    near_before_s: float = setting(0.012, "An attack this soon before is the same one.", BENCH_TIME)
     same_s: float = setting(0.012, "Places this near each other are one.", BENCH_TIME)
     rise_db: float = setting(2.2, "Rise of a strong attack.", BENCH_TIME)
     stop_fall_db: float = setting(10.0, "Fall of the bands that is a stop, not an attack.", BENCH_TIME)
@@ -229,7 +225,6 @@ class SalienceSettings:
     after_s: float = setting(0.003, "Left out after the attack.", BENCH_TAKES)
     before_s: float = setting(0.002, "Left out before the attack, of what sounded already.", BENCH_TAKES)
     highest_hz: float = setting(5000.0, "Highest frequency summed.", BENCH_TAKES)
-    n_fft: int = setting(2048, "Points of the transform.", BENCH_TAKES)
     bright_hz: float = setting(1000.0, "Fingers on strings sound over this.", BENCH_TAKES)
     range_midi: tuple[int, int] = setting(
         (38, 86), "Semitones among which a sound is told from noise: a guitar's.", BENCH_TAKES
