@@ -20,7 +20,8 @@ class HeardNote:
     start_midi: median 30-120 ms after the onset. plain_midi: median 60-250 ms after it (shorter: the middle half).
     main_midi: median of the note's last 60 %. kind: by attack, or by a step of pitch alone. sounds_to_s: until when
     its pitch can be followed, which may be long after end_s, where it is 20 dB under its start. rise_db, contrast_db:
-    how clear an attack is (`hear/onsets`); a step of pitch is as clear as can be. onset_u_ms: expanded uncertainty of onset_s.
+    how clear an attack is (`hear/onsets`); a step of pitch is as clear as can be. onset_u_ms: expanded uncertainty of
+    onset_s.
     """
 
     onset_s: float

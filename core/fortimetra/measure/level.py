@@ -23,6 +23,7 @@ from fortimetra.model.drill import SLURRED
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray, midi_to_hz
 
+_AT_ONCE_S = 20.0  # of a take, for memory
 Way = Literal["picked", "palm_muted", "slurred", "slid", "tapped", "together", "accented"]
 
 
@@ -164,7 +165,7 @@ def _energy(mono: Samples, rate: int) -> FloatArray:
     state = np.zeros((len(sos), 2))
     edges = np.round(np.arange(0.0, len(mono) / rate + LEVEL.step_s, LEVEL.step_s) * rate).astype(np.int64)
     sums = np.zeros(len(edges))
-    piece = round(LEVEL.piece_s / LEVEL.step_s)
+    piece = round(_AT_ONCE_S / LEVEL.step_s)
     for first in range(0, len(edges) - 1, piece):
         own = edges[first : first + piece + 1]
         part, state = signal.sosfilt(sos, mono[own[0] : own[-1]].astype(np.float64), zi=state)

@@ -27,6 +27,8 @@ from fortimetra.measure.strings import Part, Role, Span, Suspect, roles_in, same
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray
 
+_AT_ONCE_S = 60.0  # of a take, for memory
+
 
 @dataclass(frozen=True)
 class Ringing:
@@ -114,10 +116,10 @@ def ringing(
 
 
 def _at_once(spans: Sequence[Span]) -> list[range]:
-    """Spans in stretches of RING.at_once_s at least, each beginning with one in which something is meant to sound."""
+    """Spans in stretches of _AT_ONCE_S at least, each beginning with one in which something is meant to sound."""
     edges = [0]
     for number, span in enumerate(spans):
-        if not span.rest and span.from_s - spans[edges[-1]].from_s > RING.at_once_s:
+        if not span.rest and span.from_s - spans[edges[-1]].from_s > _AT_ONCE_S:
             edges.append(number)
     return [range(a, b) for a, b in pairwise([*edges, len(spans)])]
 

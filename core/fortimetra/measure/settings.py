@@ -140,7 +140,6 @@ class LevelSettings:
     )
     method_u_db: float = setting(0.3, "Least expanded uncertainty of a level.", BENCH_LEVEL)
     step_s: float = setting(0.0005, "Step of the energy.", BENCH_LEVEL)
-    piece_s: float = setting(20.0, "So much of a take is held at once.", BENCH_LEVEL)
     period_u_db: float = setting(
         1.5, "A window of few periods weighs one of them too much: so many dB over the number of periods.", BENCH_LEVEL
     )
@@ -237,7 +236,6 @@ class RingSettings:
         12.0, "How near two pitches have to be to a whole ratio to share partials.", BENCH_QUIET
     )
     rounds: int = setting(4, "Most rounds of adding strings.", BENCH_QUIET)
-    at_once_s: float = setting(60.0, "So much of a take is held at once.", BENCH_QUIET)
     hides_db: float = setting(-12.0, "A string this loud hides others.", BENCH_QUIET)
     least_event_s: float = setting(0.12, "Shortest ring that is reported.", BENCH_QUIET)
     join_s: float = setting(0.2, "Rings of a string this near each other are one.", BENCH_QUIET)

@@ -1,0 +1,325 @@
+"""Settings of what sounds how long, how loud and beside what, at their limits, held by what changes beside them.
+
+Values are the house's, from its benchmarks, written out here by hand. What is read is made, its truth is known.
+"""
+
+from __future__ import annotations
+
+from types import SimpleNamespace as Made
+
+import numpy as np
+import pytest
+from fortimetra.align.match import Match, asked_events
+from fortimetra.drills.library import built_in_drills
+from fortimetra.hear.combs import Combs
+from fortimetra.hear.notes import HeardNote
+from fortimetra.measure import length, overlap
+from fortimetra.measure.evidence import Fit, answers_of, own_partials
+from fortimetra.measure.length import _end, _fades, _sounds_on, note_lengths, summarise_lengths
+from fortimetra.measure.level import NoteLevel, _compared, note_levels, reference_u
+from fortimetra.measure.level_summary import _tap_excess
+from fortimetra.measure.overlap import _settled, note_overlaps, overlap_of
+from fortimetra.measure.ring import _combs
+from fortimetra.measure.strings import Part, Span, Suspect
+
+RATE_HZ = 12_000
+
+
+def note(onset_s, end_s=None, midi=57.0):
+    return HeardNote(onset_s, onset_s + 0.2 if end_s is None else end_s, midi, midi, midi, -20.0, "attack")
+
+
+def wave(level_db, seconds, hz=300.0, rate_hz=RATE_HZ):
+    """A tone of a given course of level; level_db: by seconds."""
+    time = np.arange(round(seconds * rate_hz)) / rate_hz
+    return (0.3 * 10.0 ** (level_db(time) / 20.0) * np.sin(2.0 * np.pi * hz * time)).astype(np.float32)
+
+
+# -- evidence of strings that ring -----------------------------------------------------------------------------------
+
+A_STRING = Suspect(5, 0, 110.0)
+
+
+def fit(by_window, middle_s, *, suspects=1, explained=0.0):
+    """Combs with what their four partials say, alike; by_window: shape (n_windows, n_combs), of each partial."""
+    values = np.repeat(np.asarray(by_window, dtype=np.float32)[:, :, None], 4, axis=2)
+    values[:, :, 3] -= explained
+    shape = values.shape[:2]
+    seen = Made(middle_s=np.asarray(middle_s), length_s=np.full(len(middle_s), 0.2))
+    own, answers_db = np.ones(values.shape, np.bool_), np.full(shape[0], -27.0)
+    return Fit(values, values > -1.0, own, None, np.zeros(shape), seen, suspects, answers_db)
+
+
+def test_a_string_has_to_fit_better_by_six_than_pitches_no_string_has_within_two_fifths_of_a_second():
+    # A decoy that fits with 40, four partials of 10, in the middle of three windows.
+    def threshold(apart_s):
+        decoy = np.zeros((3, 25))
+        decoy[1, 3] = 10.0
+        return fit(decoy, [0.0, apart_s, 2.0 * apart_s]).threshold()
+
+    assert threshold(0.39) == pytest.approx([46.0, 46.0, 46.0])
+    assert threshold(0.41) == pytest.approx([24.0, 46.0, 24.0])
+
+
+@pytest.mark.parametrize(("apart_s", "evidence"), [(0.12, 20.0), (0.13, 40.0)])
+def test_what_speaks_for_a_string_is_averaged_over_a_quarter_of_a_second(apart_s, evidence):
+    found = fit([[10.0], [0.0]], [0.0, apart_s]).evidence()
+    assert found[0, 0] == pytest.approx(evidence)
+
+
+@pytest.mark.parametrize(("each", "speaks"), [(4.4, False), (4.6, True)])
+def test_a_comb_fits_by_nine_without_what_an_octave_above_explains(each, speaks):
+    # Of four partials two are the octave's.
+    assert fit([[each]], [0.0]).evidence()[0, 0] == pytest.approx(4.0 * each if speaks else min(4.0 * each, 0.0))
+
+
+def test_pitches_between_the_semitones_of_two_octaves_are_chance():
+    found = _combs([A_STRING]).hz
+    between = [hz for hz in found if abs((12.0 * np.log2(hz / 110.0)) % 1.0 - 0.5) < 0.01]
+    assert len(between) == 24
+    assert max(between) == pytest.approx(110.0 * 2.0 ** (23.5 / 12.0))
+
+
+def part(hz, from_s, until_s):
+    return Part(0, 5, 0, hz, from_s, until_s, False)
+
+
+@pytest.mark.parametrize(("off_hz", "rings_along"), [(1.6, True), (2.4, False)])
+def test_a_string_rings_along_with_a_partial_two_hertz_away(off_hz, rings_along):
+    # The string's first partial, sought in one interval of bins of 12000/8192 Hz.
+    combs = Combs(np.array([110.0]), np.array([12.0]), np.array([0.0]))
+    first, last = combs.intervals()
+    edge_hz = last[0, 0] * 12_000 / 8192
+    played = part(edge_hz + off_hz, 0.5, 1.0)
+    seen = Made(middle_s=np.array([1.2]), span=np.array([0]))
+    own = own_partials(seen, [Span(1.0, 1.4, (), 0, (played,))], [A_STRING], combs)
+    assert own[0, 0, 0] == (not rings_along)
+    assert first[0, 0] < last[0, 0]
+
+
+def test_a_room_holds_no_more_of_a_note_than_fourteen_decibels_under_it():
+    seen = Made(middle_s=np.array([1.0, 1.1, 1.5]), span=np.array([0, 0, 0]))
+    found = answers_of(seen, [Span(1.0, 2.0, (), 0)], 100.0)
+    assert found.tolist() == pytest.approx([-14.0, -20.0, -27.0])
+
+
+# -- how long notes sound --------------------------------------------------------------------------------------------
+
+
+def one_note(end_s, monkeypatch):
+    """The length of a note of a second that ends by itself, silent after that."""
+    monkeypatch.setattr(length, "note_overlaps", lambda *_a, **_k: [None])
+    asked = Made(note=Made(muted=False), event=Made(length=1.0, articulation="pick", let_ring=False, voice=1))
+    event = Made(lead=asked, notes=[asked], beat=0.0, main_midi=57.0)
+    heard = note(0.0, end_s)
+    match = Made(events=[event], heard=[heard], aside_s=lambda _spb: ())
+    drill = Made(played_beat=lambda beat: beat, seconds_per_beat=1.0)
+    sound = wave(lambda t: np.where(t < end_s, 0.0, -80.0), 1.0)
+    return note_lengths(sound, match, drill, rate_hz=RATE_HZ)[0]
+
+
+@pytest.mark.parametrize(("end_s", "dies"), [(0.39, True), (0.41, False)])
+def test_a_note_that_ends_within_two_fifths_of_its_slot_has_died(monkeypatch, end_s, dies):
+    assert one_note(end_s, monkeypatch).dies is dies
+
+
+@pytest.mark.parametrize(("count", "told"), [(2, False), (3, True)])
+def test_three_notes_tell_how_long_they_are(count, told):
+    events = [Made(notes=[Made(event=Made(let_ring=False))])] * count
+    notes = [Made(ratio=0.9, overlap_ms=5.0)] * count
+    assert (summarise_lengths(Made(events=events), notes) is not None) is told
+
+
+@pytest.mark.parametrize(("gap_s", "to_next"), [(0.0045, True), (0.0055, False)])
+def test_a_note_that_ends_five_milliseconds_before_the_next_ends_there(gap_s, to_next):
+    assert _end(note(0.0, 0.5), note(0.5 + gap_s), ()).to_next is to_next
+
+
+def fades(level_db, end_s, midi):
+    return _fades(wave(level_db, 2.0), note(0.0, end_s), midi, RATE_HZ)
+
+
+@pytest.mark.parametrize(("end_s", "faded"), [(0.58, False), (0.62, True)])
+def test_a_low_string_has_faded_after_six_tenths_of_a_second(end_s, faded):
+    # It falls by 40 dB a second, too quickly for one that goes on as strings do.
+    assert fades(lambda t: -40.0 * t, end_s, 40) is faded
+
+
+@pytest.mark.parametrize(("end_s", "faded"), [(0.118, False), (0.132, True)])
+def test_a_string_of_quality_150_has_faded_by_twenty_decibels(end_s, faded):
+    # At 880 Hz: ln(10) · 150 / (π · 880), 125 ms.
+    assert fades(lambda t: -40.0 * t, end_s, 81) is faded
+
+
+@pytest.mark.parametrize(("end_s", "faded"), [(0.135, False), (0.145, True)])
+def test_what_a_pluck_adds_is_over_after_seven_hundredths(end_s, faded):
+    # As long again has to be heard of what the string then holds.
+    assert fades(lambda t: np.zeros(len(t)), end_s, 40) is faded
+
+
+@pytest.mark.parametrize(("level_db", "goes_on"), [(-14.0, True), (-16.0, False)])
+def test_a_note_has_died_fifteen_decibels_under_its_start(level_db, goes_on):
+    sound = wave(lambda t: np.where(t < 0.5, 0.0, level_db), 1.0)
+    assert _sounds_on(sound, note(0.0, 0.5), np.inf, RATE_HZ) is goes_on
+
+
+# -- how loud they are -----------------------------------------------------------------------------------------------
+
+
+def played(title):
+    return asked_events(
+        next(d for d in built_in_drills() if d.title.startswith(title)).model_copy(update={"repeats": 1})
+    )
+
+
+@pytest.mark.parametrize(("apart_s", "known"), [(0.0215, False), (0.0225, True)])
+def test_the_level_of_a_note_is_read_over_fifteen_milliseconds_at_least(apart_s, known):
+    # From 5 ms after the attack to 2 ms before the next.
+    events = played("Alternate picking 1 2 3 4, up: strings 3 and 2")[:6]
+    at_s = [0.3, 0.6, 0.9, 0.9 + apart_s, 1.2, 1.5]
+    match = Match(events, tuple(note(t, midi=e.start_midi) for t, e in zip(at_s, events, strict=True)), (), 0.0)
+    found = note_levels(wave(lambda t: np.zeros(len(t)), 2.0), match, rate_hz=RATE_HZ)
+    assert (found[2] is not None) is known
+
+
+def test_nobody_plays_more_evenly_than_three_tenths_of_a_decibel():
+    found = reference_u(np.zeros(8), 0.1)
+    assert found == pytest.approx(2.0 * np.sqrt(np.pi / 16.0) * 0.3)
+
+
+@pytest.mark.parametrize(
+    ("from_s", "to_s", "counts"), [(-0.04, -0.0315, False), (-0.028, -0.02, True), (-0.0035, 0.0, False)]
+)
+def test_what_sounded_from_thirty_to_four_milliseconds_before_an_attack_may_sound_on(from_s, to_s, counts):
+    # On another string, and longer than anything that is read.
+    events = played("Alternate picking 1 2 3 4, up: strings 3 and 2")
+    change = next(i for i in range(1, len(events)) if events[i].lead.note.string < events[i - 1].lead.note.string)
+    events = events[change - 4 : change + 1]
+    at_s = np.array([0.3, 0.6, 0.9, 1.2, 1.5])
+
+    def level(t):
+        before = np.where((t >= 1.5 + from_s) & (t < 1.5 + to_s), 20.0, -60.0)
+        return np.where((t % 0.3 < 0.1) & (t > 0.25), 0.0, before)
+
+    match = Match(events, tuple(note(t, midi=e.start_midi) for t, e in zip(at_s, events, strict=True)), (), 0.0)
+    found = note_levels(wave(level, 2.0, hz=1000.0), match, rate_hz=RATE_HZ, overlaps_s=[None] * 5)[4]
+    assert (found.u_db > 1.0) is counts
+
+
+def test_another_string_may_be_louder_or_softer_by_three_decibels():
+    level = np.zeros(6)
+    ways, strings = np.array(["picked"] * 6), np.array([1.0, 2.0, 2.0, 3.0, 3.0, 3.0])
+    alone = _compared(NoteLevel(0.0, 0.4, "picked"), 0, level, ways, strings, {"picked": 0.3})
+    of_five = reference_u(np.zeros(5), 0.3)
+    assert (alone.against, alone.u_deviation_db) == ("take", pytest.approx(np.sqrt(0.4**2 + of_five**2 + 3.0**2)))
+
+
+@pytest.mark.parametrize(("away", "deviation_db"), [(4, 4.5), (5, 6.0)])
+def test_an_accent_stands_out_of_the_four_notes_on_either_side(away, deviation_db):
+    # Two notes 3 dB louder than the others of its string, so far from it; it is 6 dB louder.
+    ways = np.array(["picked"] * 11 + ["accented"] + ["picked"] * 11)
+    strings = np.full(23, 2.0)
+    level = np.full(23, np.nan)
+    level[[11 - away, 11 + away]] = 3.0
+    level[[10, 12]] = 0.0
+    found = _compared(NoteLevel(6.0, 0.3, "accented"), 11, level, ways, strings, {})
+    assert found.deviation_db == pytest.approx(deviation_db)
+
+
+@pytest.mark.parametrize(("count", "told"), [(2, False), (3, True)])
+def test_three_tapped_notes_are_compared(count, told):
+    ways = ["tapped"] * count + ["picked"] * 3
+    known = [(i, NoteLevel(1.0 if way == "tapped" else 0.0, 0.3, way)) for i, way in enumerate(ways)]
+    match = Made(events=[Made(lead=Made(note=Made(string=2)))] * len(ways))
+    assert _tap_excess(match, known) == (1.0 if told else None)
+
+
+# -- how long they go on under the next ------------------------------------------------------------------------------
+
+
+def asked_overlap(monkeypatch, *, apart_s, later_s=None):
+    """Until when the overlap of the first of two notes is looked for; None where it is not."""
+    asked = []
+
+    def look(_sound, **what):
+        asked.append(what["until_s"] - what["new_s"])
+
+    monkeypatch.setattr(overlap, "overlap_of", look)
+    monkeypatch.setattr(overlap, "overlap_wanted", lambda _match, i: i == 0)
+    heard = (note(1.0), note(1.0 + apart_s), *(() if later_s is None else (note(later_s),)))
+    events = [Made(main_midi=57.0, start_midi=57.0)] * len(heard)
+    match = Made(events=events, heard=heard, breaks=(), fits=lambda _i: True, offset_cents=0.0)
+    note_overlaps(np.zeros(RATE_HZ, np.float32), match, rate_hz=RATE_HZ)
+    return asked[0] if asked else None
+
+
+def test_an_overlap_is_looked_for_over_a_second_or_to_the_next_note(monkeypatch):
+    assert asked_overlap(monkeypatch, apart_s=0.5) == pytest.approx(1.0)
+    assert asked_overlap(monkeypatch, apart_s=0.5, later_s=1.9) == pytest.approx(0.4)
+
+
+@pytest.mark.parametrize(("apart_s", "looked"), [(0.029, False), (0.031, True)])
+def test_a_note_of_thirty_milliseconds_may_go_on(monkeypatch, apart_s, looked):
+    assert (asked_overlap(monkeypatch, apart_s=apart_s) is not None) is looked
+
+
+def settled(ms, *, spill=0.0, sure_ms=None):
+    """An old note that stops at once `ms` after the new one's beginning; spill: against its power from sure_ms on."""
+    middle_s = np.arange(-10, 200) * 0.004 + 1.0
+    after_ms = 1000.0 * (middle_s - 1.0)
+    level = np.where(after_ms <= ms, 0.0, -60.0)
+    spilt = np.where(after_ms > (ms if sure_ms is None else sure_ms), spill, 0.0)
+    return _settled(level, np.ones(len(middle_s)), spilt, np.zeros(len(middle_s)), middle_s, 1.0)
+
+
+def test_a_clean_end_is_known_to_twelve_milliseconds_and_one_within_seventy_may_be_the_strokes():
+    long, short = settled(100.0), settled(60.0)
+    assert (long.u_ms, short.u_ms) == (12.0, 20.0)
+    # Where the window's reach has been taken off, 76 ms come to 70.
+    ends = {ms: settled(float(ms)) for ms in range(60, 100, 4)}
+    assert all((found.u_ms == 12.0) == (found.ms >= 70.0) for found in ends.values())
+    assert {found.u_ms for found in ends.values()} == {12.0, 20.0}
+
+
+@pytest.mark.parametrize(("spill", "told"), [(0.45, True), (0.55, False)])
+def test_an_old_note_is_surely_there_with_twice_the_power_that_spills(spill, told):
+    assert (settled(200.0, spill=spill, sure_ms=100.0) is not None) is told
+
+
+@pytest.mark.parametrize(("sure_ms", "told"), [(168.0, True), (152.0, False)])
+def test_between_surely_and_perhaps_there_nothing_is_said_beyond_forty_milliseconds(sure_ms, told):
+    assert (settled(200.0, spill=1.0, sure_ms=sure_ms) is not None) is told
+
+
+def overlapping(*, shared=1.0, later=1.0):
+    """220 Hz that goes on under 330 Hz, each in three partials; shared: amplitude of the one both have, later: of the
+    old note once the new one has begun.
+    """
+    time = np.arange(round(1.5 * RATE_HZ)) / RATE_HZ
+    old = np.where((time >= 0.1) & (time < 0.8), np.where(time < 0.5, 1.0, later), 0.0)
+    own = (
+        np.sin(2.0 * np.pi * 220.0 * time)
+        + np.sin(2.0 * np.pi * 440.0 * time)
+        + shared * np.sin(2.0 * np.pi * 660.0 * time)
+    )
+    new = (time >= 0.5) * (np.sin(2.0 * np.pi * 330.0 * time) + np.sin(2.0 * np.pi * 990.0 * time))
+    times = {"old_s": 0.1, "new_s": 0.5, "until_s": 1.2}
+    return overlap_of(
+        (0.1 * (old * own + new)).astype(np.float32), rate_hz=RATE_HZ, old_hz=220.0, new_hz=330.0, **times
+    )
+
+
+@pytest.mark.parametrize(("whole", "told"), [(14.0, True), (18.0, False)])
+def test_what_a_note_does_not_share_has_to_hold_a_sixteenth_of_it(monkeypatch, whole, told):
+    monkeypatch.setattr(overlap, "_settled", lambda *_seen: True)
+    # Two partials of its own, and one with so many times their power less one.
+    assert (overlapping(shared=np.sqrt(2.0 * (whole - 1.0))) is not None) is told
+
+
+def test_a_string_nobody_strikes_seems_louder_by_half_at_most(monkeypatch):
+    seen = []
+    monkeypatch.setattr(overlap, "_settled", lambda _db, old_power, *_more: seen.append(old_power))
+    overlapping(later=1.0)
+    overlapping(later=2.0)
+    usual, louder = (power.max() for power in seen)
+    assert louder / usual == pytest.approx(1.5, rel=0.03)
