@@ -5,16 +5,23 @@ Values are the house's, from its benchmarks, written out here by hand. What is r
 
 from __future__ import annotations
 
+from dataclasses import replace
 from types import SimpleNamespace as Made
 
 import numpy as np
 import pytest
 from fortimetra.hear.notes import HeardNote
+from fortimetra.measure import pitch, wander
 from fortimetra.measure.bend import _choked, _goes_on, _hold, _to_and_fro, find_plateau
 from fortimetra.measure.chord import ChordNote, _are_driven, balances, chord_notes
-from fortimetra.measure.reference import fret_reference, middle_of, own_start
+from fortimetra.measure.reference import BendReference, fret_reference, middle_of, own_start
+from fortimetra.measure.release import measure_release
+from fortimetra.measure.set_up import _common, measure_set_up
 from fortimetra.measure.statistics import PitchReading
 from fortimetra.measure.strings import Part
+from fortimetra.measure.turns import Turns, _leaves, _regular, find_turns, window_response
+from fortimetra.measure.vibrato import VibratoMeasured, _returns, evaluate, measure_vibrato, rate_of_crossings
+from fortimetra.measure.wander import wander_cents
 
 from .sounds import contour_of
 
@@ -183,3 +190,245 @@ def test_three_chords_tell_how_loud_a_string_is_usually_to_three_decibels(count,
 )
 def test_drive_makes_three_tones_of_an_order_that_stand_thirty_eight_decibels_under_the_chord(level_db, count, driven):
     assert _are_driven({3: [level_db] * count, 5: [-60.0] * 3}) is driven
+
+
+# -- set-up and plain pitch ------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("cents", "common"), [(19.0, 0.0), (21.0, 21.0), (-21.0, -21.0)])
+def test_a_guitar_twenty_cents_off_is_out_of_tune_as_a_whole(cents, common):
+    assert _common([cents] * 6) == common
+
+
+@pytest.mark.parametrize(("apart", "common"), [(59.0, 30.0), (61.0, 0.0)])
+def test_where_most_strings_share_it_within_sixty_cents(apart, common):
+    assert _common([30.0 - apart, 30.0 - apart, 30.0, 30.0 + apart, 30.0 + apart]) == common
+
+
+@pytest.mark.parametrize(("cents", "other"), [(59.0, False), (61.0, True)])
+def test_a_string_sixty_cents_off_is_tuned_to_another_pitch(cents, other):
+    guitar = Made(tuning=(0,) * 6, open_midi=lambda _s: 57.0, a4_hz=440.0)
+    events = [Made(notes=[Made(note=Made(string=s, fret=0))]) for s in range(1, 7)]
+    readings = [PitchReading(float(cents_up(cents if s == 3 else 0.0)), 1.0, 9) for s in range(1, 7)]
+    strings, _ = measure_set_up(Made(events=events), readings, guitar)
+    assert [s.other_pitch for s in strings] == [False, False, other, False, False, False]
+
+
+def test_a_string_twelve_cents_from_its_set_up_has_changed(monkeypatch):
+    monkeypatch.setattr(pitch, "_own_offsets", lambda *_a: [11.5, 12.5, -11.5, -12.5, None, 0.0])
+    setup = Made(a4_hz=440.0, string_offset_cents=(0.0,) * 6, twelfth_fret_error_cents=None)
+    guitar = Made(tuning=(0,) * 6, a4_hz=440.0)
+    assert pitch._setup_offsets(guitar, Made(offset_cents=0.0), [], setup).changed == (2, 4)
+
+
+def test_a_note_without_a_pitch_at_first_is_read_a_tenth_of_a_second_later_and_later():
+    # Its pitch rises by a cent a frame, from a time on: which stretch was read, its middle tells.
+    def read(from_s):
+        at = np.arange(200)
+        found = pitch._plain_reading(contour_of(np.where(at * HOP_S < from_s, np.nan, cents_up(at))), NOTE)
+        return None if found is None else 1200.0 * np.log2(found.hz / 220.0) * HOP_S
+
+    # Of each stretch of 0.19 s more than half has to have a pitch.
+    assert read(0.0) == pytest.approx(0.5 * (0.06 + 0.25), abs=0.01)
+    assert read(0.16) == pytest.approx(0.5 * (0.16 + 0.35), abs=0.01)
+    assert read(0.26) == pytest.approx(0.5 * (0.26 + 0.45), abs=0.01)
+    assert read(0.36) == pytest.approx(0.5 * (0.36 + 0.55), abs=0.01)
+    assert read(0.47) is None
+
+
+def test_a_note_slid_into_is_read_a_tenth_of_a_second_after_it_should_be_there():
+    at = np.arange(300)
+    rising = contour_of(cents_up(at))
+    event = Made(slide=Made(from_fret=2, length=0.5))
+    asked = Made(bend=None, note=Made(muted=False), event=event)
+    match = Made(
+        events=[Made(notes=[asked], main_midi=57.0, start_midi=57.0)], heard=[NOTE], offset_cents=0.0,
+        fits=lambda _i: False,
+    )  # fmt: skip
+    (found,) = pitch.plain_readings(rising, match, seconds_per_beat=0.4)
+    # A fifth of a second on its way, and a tenth.
+    assert 1200.0 * np.log2(found.hz / 220.0) * HOP_S == pytest.approx(0.3 + 0.5 * (0.06 + 0.25), abs=0.01)
+
+
+# -- wavering --------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("end_s", "told"), [(0.475, False), (0.485, True)])
+def test_a_note_is_looked_at_for_a_third_of_a_second_without_its_beginning_and_end(end_s, told):
+    # From a tenth of a second after the attack to 30 ms before the end: 0.35 s.
+    found = contour_of(np.full(200, 220.0))
+    assert (wander_cents(found, replace(NOTE, end_s=end_s)) is not None) is told
+
+
+@pytest.mark.parametrize(("fall_db", "told"), [(11.5, True), (12.5, False)])
+def test_where_it_stands_within_twelve_decibels_of_its_loudest(fall_db, told):
+    level = np.where(np.arange(200) < 60, -20.0, -20.0 - fall_db)
+    found = contour_of(np.full(200, 220.0), level)
+    assert (wander_cents(found, replace(NOTE, end_s=0.7)) is not None) is told
+
+
+@pytest.mark.parametrize(
+    ("cents", "wavers"),
+    [
+        ([2.1, 2.1], False),
+        ([2.1, 2.1, 2.1], True),
+        ([1.9, 1.9, 1.9], False),
+        ([2.1, 2.1, 2.1, 0.0, 0.0], True),
+        ([2.1, 2.1, 0.0, 0.0], False),
+    ],
+)
+def test_a_take_wavers_where_three_notes_of_five_do_by_two_cents(monkeypatch, cents, wavers):
+    values = iter(cents)
+    monkeypatch.setattr(wander, "wander_cents", lambda *_a: next(values))
+    assert wander.pitch_wavers(None, [NOTE] * len(cents)) is wavers
+
+
+# -- bends let down --------------------------------------------------------------------------------------------------
+
+
+def let_down(course):
+    reference = BendReference(float(cents_up(200.0)), 1.0, "temperament")
+    note = replace(NOTE, end_s=len(course) * HOP_S, sounds_to_s=len(course) * HOP_S)
+    return measure_release(contour_of(cents_up(course)), note, reference, target_cents=200.0)
+
+
+@pytest.mark.parametrize(("way", "down"), [(38.0, False), (42.0, True)])
+def test_a_bend_that_falls_by_forty_cents_is_let_down(way, down):
+    course = np.concatenate((np.full(80, 200.0), np.linspace(200.0, 200.0 - way, 10), np.full(80, 200.0 - way)))
+    assert ("no_release" not in let_down(course).reasons) is down
+
+
+@pytest.mark.parametrize(("frames", "down"), [(7, False), (9, True)])
+def test_its_landing_is_looked_for_in_the_last_eight_hundredths(frames, down):
+    course = np.concatenate((np.full(100, 200.0), np.full(frames, 0.0)))
+    assert ("no_release" not in let_down(course).reasons) is down
+
+
+# -- vibrato ---------------------------------------------------------------------------------------------------------
+
+
+def swing(cents, rate_hz, seconds, *, hop_s=HOP_S):
+    time = np.arange(round(seconds / hop_s)) * hop_s
+    return time, 0.5 * cents * (1.0 - np.cos(2.0 * np.pi * rate_hz * time))
+
+
+def turns_of(time, cents, sigma=0.01):
+    return find_turns(time, cents, np.full(len(time), sigma))
+
+
+@pytest.mark.parametrize(("cents", "found"), [(5.5, False), (6.9, True)])
+def test_a_swing_goes_by_six_cents(cents, found):
+    # Smoothing leaves a little less of it.
+    assert (len(turns_of(*swing(cents, 5.0, 1.5)).time_s) > 5) is found
+
+
+@pytest.mark.parametrize(("sigma", "found"), [(5.5, True), (7.5, False)])
+def test_and_by_six_standard_deviations_of_half_the_noise(sigma, found):
+    # 20 cents: three times 5.5 are 16.5, three times 7.5 are 22.5.
+    assert (len(turns_of(*swing(20.0, 5.0, 1.5), sigma=sigma).time_s) > 5) is found
+
+
+@pytest.mark.parametrize(("rate_hz", "found"), [(10.0, True), (11.5, False)])
+def test_its_shortest_period_is_a_tenth_of_a_second(rate_hz, found):
+    # Two tops are 19 frames apart at least: 95 ms.
+    time, cents = swing(60.0, rate_hz, 1.5)
+    turns = turns_of(time, cents)
+    read_hz = 0.5 / np.median(np.diff(turns.time_s)) if len(turns.time_s) else 0.0
+    assert bool(abs(read_hz - rate_hz) < 0.5) is found
+
+
+@pytest.mark.parametrize(("factor", "count"), [(0.38, 7), (0.32, 5)])
+def test_a_swing_a_third_as_wide_is_not_of_the_vibrato(factor, count):
+    # Turns by hand: four swings of 60 cents, and two of so much less.
+    heights = [0.0, 60.0, 0.0, 60.0, 0.0]
+    for side in (1.0, -1.0):
+        heights.append(heights[-1] + side * 60.0 * factor)
+    first, last = _regular(np.arange(7) * 0.1, np.array(heights))
+    assert last - first == count
+
+
+@pytest.mark.parametrize(("factor", "count"), [(2.5, 6), (2.7, 4)])
+def test_nor_one_two_and_a_half_times_as_long(factor, count):
+    times = np.cumsum([0.0, 0.1, 0.1, 0.1, 0.1 * factor, 0.1])
+    first, last = _regular(times, 60.0 * (np.arange(6) % 2))
+    assert last - first == count
+
+
+@pytest.mark.parametrize(("turns", "cycles"), [(6, None), (7, 3)])
+def test_a_vibrato_has_three_cycles(turns, cycles):
+    found = evaluate(hand_made(turns), line="bottom")
+    assert (found.cycles if found.rate_hz is not None else None) == cycles
+
+
+def hand_made(count, *, placed=(True, True), cents=60.0):
+    time = np.arange(count) * 0.1
+    kind = np.where(np.arange(count) % 2, 1.0, -1.0)
+    return Turns(time, np.where(kind > 0, cents, 0.0), kind, time[:-1] + 0.05, 0.002, 0.1, placed)
+
+
+def test_the_end_of_a_straight_stretch_is_placed_to_a_millisecond_and_a_half():
+    fitted, straight = (evaluate(hand_made(9, placed=(p, p)), line="bottom").u_rate for p in (True, False))
+    assert straight / fitted == pytest.approx(np.hypot(0.002, 0.0015) / 0.002)
+
+
+def test_the_windows_correction_is_known_to_three_in_a_hundred():
+    exact, through = (evaluate(hand_made(9), line="bottom", window_s=w) for w in (0.0, 0.05))
+    left = window_response(5.0, 0.05)
+    own = 2.0 * np.hypot(1.25 * 0.1 / 2.0, 0.002 * 60.0)
+    assert exact.u_extent == pytest.approx(own)
+    more = np.hypot(0.03 * (1.0 / left - 1.0), 0.002) * 60.0
+    assert through.u_extent == pytest.approx(2.0 * np.hypot(1.25 * 0.1 / 2.0, more))
+
+
+@pytest.mark.parametrize(("off", "returns"), [(14.0, 5), (16.0, 4)])
+def test_the_last_turn_a_quarter_of_the_width_from_its_line_is_no_return(off, returns):
+    assert len(_returns(np.array([0.0, 0.0, 0.0, 0.0, off]), 60.0)) == returns
+
+
+@pytest.mark.parametrize(
+    ("cents", "shape"), [(49.0, "subtle"), (51.0, "medium"), (99.0, "medium"), (101.0, "wide"), (None, None)]
+)
+def test_a_vibrato_is_subtle_medium_or_wide(cents, shape):
+    assert VibratoMeasured(5, extent_cents=cents).shape == shape
+
+
+@pytest.mark.parametrize(("crossings", "told"), [(5, False), (6, True)])
+def test_a_line_is_laid_through_six_crossings(crossings, told):
+    assert (rate_of_crossings(np.arange(crossings) * 0.1) is not None) is told
+
+
+def vibrato_with_a_gap(frames):
+    """Read of a vibrato of a second with a gap in its middle; how many cycles."""
+    _, cents = swing(60.0, 5.0, 1.2)
+    f0 = cents_up(cents)
+    f0[120 : 120 + frames] = np.nan
+    note = replace(NOTE, end_s=1.2, sounds_to_s=1.2)
+    sound = np.zeros(round(1.3 * 12_000), np.float32)
+    return measure_vibrato(sound, contour_of(f0), note, rate_hz=12_000, line="bottom", reference_hz=220.0).cycles
+
+
+def test_a_gap_in_the_pitch_is_bridged_up_to_four_hundredths():
+    assert vibrato_with_a_gap(7) == vibrato_with_a_gap(0)
+    assert vibrato_with_a_gap(9) < vibrato_with_a_gap(0)
+
+
+@pytest.mark.parametrize(("longer", "own"), [(1.25, True), (1.3, False)])
+def test_a_half_period_at_an_end_seen_longer_by_a_seventh_is_placed_by_its_crossing(longer, own):
+    # The first way up takes so much longer than those after it.
+    time, cents = swing(60.0, 5.0, 1.4)
+    first = 0.1 * longer
+    course = np.where(
+        time < first, 30.0 * (1.0 - np.cos(np.pi * time / first)), np.interp(time - first + 0.1, time, cents)
+    )
+    before = 30.0 * (1.0 + np.cos(np.pi * np.arange(16) / 16.0))
+    course = np.concatenate((before, course))
+    found = turns_of(np.arange(len(course)) * HOP_S, course)
+    assert found.placed[0] is own
+
+
+@pytest.mark.parametrize(("share", "leaves"), [(0.37, False), (0.43, True)])
+def test_a_swing_leaves_its_line_by_two_fifths_at_its_ends(share, leaves):
+    ways = ((60.0 * share, 0.0), (0.0, 60.0), (60.0, 0.0))
+    smooth = np.concatenate([np.linspace(*way, 20) for way in ways])
+    found = _leaves(smooth, np.array([19, 39]), np.array([-1.0, 1.0]), 30.0, 20)
+    assert found[0] is leaves

@@ -44,14 +44,12 @@ def measure_release(
     cents = np.interp(time, time[usable], raw[usable])
     smooth = running_median(cents, BEND.peak_s)
     first = int(np.argmax(usable))
-    early = slice(
-        first, first + max(RELEASE.least_start_frames, round((BEND.start_s[1] - BEND.start_s[0]) / CONTOUR.hop_s))
-    )
+    early = slice(first, first + round((BEND.start_s[1] - BEND.start_s[0]) / CONTOUR.hop_s))
     late = slice(max(0, len(cents) - round(RELEASE.end_s / CONTOUR.hop_s)), len(cents))
     top, bottom = float(np.median(cents[early])), float(np.median(cents[late]))
     let_down = top - bottom > RELEASE.least_way_cents
     begins, ends = _way_down(smooth, first, top, bottom) if let_down else (len(cents), len(cents))
-    begun = slice(first, max(first + RELEASE.least_start_frames, min(early.stop, begins)))
+    begun = slice(first, min(early.stop, begins))
     start = float(np.median(cents[begun]))
     u = expanded_u_cents(contour, shifted(frames, begun), contour_hz(fretted_hz, start))
     place = np.arange(len(cents))

@@ -84,7 +84,7 @@ def scrapes(
         seconds = (b - a) * SCRAPE.hop_s
         # What only goes down from an attack is the attack's.
         begins = a > 0 and bool(inside[a - 1])
-        if not begins or rise[a:b].max() < 1.0 or not SCRAPE.least_s <= seconds <= SCRAPE.longest_s:
+        if not begins or rise[a:b].max() < 1.0 or seconds < SCRAPE.least_s:
             continue
         top = a + int(np.argmax(rise[a:b]))
         around = slice(max(a, top - 2), min(b, top + 3))

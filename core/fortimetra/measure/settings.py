@@ -224,7 +224,6 @@ class ReleaseSettings:
 
     least_way_cents: float = setting(40.0, "A bend that falls by less was not let down.", BENCH_PITCH)
     end_s: float = setting(0.08, "Stretch at the end from which the landing is read.", BENCH_PITCH)
-    least_start_frames: int = setting(4, "Fewest frames from which the start is read.", BENCH_PITCH)
 
 
 @dataclass(frozen=True)
@@ -262,9 +261,10 @@ class ScrapeSettings:
     least_rise_db: float = setting(6.0, "Least rise over what is usual there.", BENCH_QUIET)
     spreads: float = setting(5.0, "In standard deviations of that.", BENCH_QUIET)
     edge_share: float = setting(0.5, "Share of the rise at which a scrape begins and ends.", BENCH_QUIET)
-    base_s: float = setting(0.4, "Stretch on each side that says what is usual.", BENCH_QUIET)
+    base_s: float = setting(
+        0.4, "Stretch on each side that says what is usual; what lasts as long is usual itself.", BENCH_QUIET
+    )
     least_s: float = setting(0.03, "Shortest scrape.", BENCH_QUIET)
-    longest_s: float = setting(1.2, "Longest scrape.", BENCH_QUIET)
     attack_before_s: float = setting(0.03, "So long before an attack nothing is said.", BENCH_QUIET)
     attack_after_s: float = setting(0.07, "Nor so long after it.", BENCH_QUIET)
     stop_s: float = setting(0.04, "Stretch over which a stop is read.", BENCH_QUIET)
