@@ -192,7 +192,7 @@ def test_nearer_than_four_cents_sharp_and_flat_are_not_told_apart(monkeypatch, d
     assert (found.difference_cents, found.u_difference) == (difference, pytest.approx(u))
 
 
-@pytest.mark.parametrize(("sd", "known"), [(0.1, 0.4), (1.0, 0.98)])
+@pytest.mark.parametrize(("sd", "known"), [(0.1, 0.4), (1.0, 0.875)])
 def test_the_steady_string_is_known_to_two_fifths_of_a_cent_at_best(monkeypatch, sd, known):
     def windows(_partials, _hz, steady, bent, window_s, hop_s, **_more):
         near = -0.5 * (steady / sd) ** 2 * (window_s / hop_s)
@@ -200,7 +200,7 @@ def test_the_steady_string_is_known_to_two_fifths_of_a_cent_at_best(monkeypatch,
 
     monkeypatch.setattr(unison, "_windows", windows)
     partials = _partials(duet().astype(np.float64), RATE_HZ, STEADY_HZ)
-    assert _steady_while_apart(partials, STEADY_HZ, 0.0, 5, -200.0)[1] == pytest.approx(known, abs=0.15)
+    assert _steady_while_apart(partials, STEADY_HZ, 0.0, 5, -200.0)[1] == pytest.approx(known, abs=0.05)
 
 
 def stretched(per_number, *, off_cents=0.0, sharp=200.0):

@@ -107,7 +107,7 @@ class SlurCausesSettings:
 class QuietCausesSettings:
     """Causes of noise."""
 
-    builds_up_s: float = setting(0.8, "Rings that begin this late after their note build up.", TESTS)
+    builds_up_s: float = setting(0.8, "Rings that last this long have built up.", TESTS)
 
 
 @dataclass(frozen=True)
