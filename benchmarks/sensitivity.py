@@ -33,6 +33,7 @@ ENVIRONMENT = "FORTIMETRA_SETTINGS"
 SHARE = 0.25
 # Of the tests that read a setting, so many are run: those that read least, which are the ones about it.
 MOST_TESTS = 15
+LIMITS = "test_*_limits.py"
 # What the core imports of others; it is not imported again by every fork.
 OTHERS = ("numpy", "scipy.signal", "scipy.ndimage", "scipy.optimize", "numba", "pydantic", "soundfile", "soxr")
 
@@ -210,11 +211,18 @@ def _pytest(what: Sequence[str], new: Mapping[str, str]) -> int:
     ).returncode  # fmt: skip
 
 
+def tests_of(setting: Setting, by_setting: Mapping[str, list[str]]) -> list[str]:
+    """The tests to ask about a setting: those that read it; of what is compiled nobody sees who reads it, so those that
+    are about settings at their limits, too.
+    """
+    own = by_setting.get(setting.name, [])[:MOST_TESTS]
+    return own + sorted(map(str, Path("tests/core").glob(LIMITS))) if setting.anew else own
+
+
 def held_by_tests(setting: Setting, tests: Sequence[str]) -> bool:
     """Whether one of the tests that read a setting fails with another value of it. What is kept for later runs is named
     by the values that are tried, so it is not taken for what they give.
     """
-    some = list(tests[:MOST_TESTS])
 
     def fail(value: Any) -> bool:
         import pytest
@@ -223,10 +231,10 @@ def held_by_tests(setting: Setting, tests: Sequence[str]) -> bool:
         nowhere = os.open(os.devnull, os.O_WRONLY)
         os.dup2(nowhere, 1)
         os.dup2(nowhere, 2)
-        return int(pytest.main(["-q", "-x", "-p", "no:cacheprovider", "-n", "0", *some])) == 1
+        return int(pytest.main(["-q", "-x", "-p", "no:cacheprovider", "-n", "0", *tests])) == 1
 
     values = (moved(setting.value, sign) for sign in (1, -1))
-    return bool(some) and any(forked(lambda v=v: fail(v), {setting.name: v}) is True for v in values)
+    return bool(tests) and any(forked(lambda v=v: fail(v), {setting.name: v}) is True for v in values)
 
 
 def usual_takes(folder: Path, most: int, jobs: int) -> list[UsualTake]:
@@ -277,7 +285,7 @@ def main() -> int:
             for setting, found in zip(some, pool.map(lambda s: noticed(takes, s), some), strict=True):
                 seen[setting.name.split(".")[0]] += found
                 missed += [] if found else [setting]
-            held = pool.map(lambda s: held_by_tests(s, tests.get(s.name, [])), missed) if tests else ()
+            held = pool.map(lambda s: held_by_tests(s, tests_of(s, tests)), missed) if tests else ()
             for setting, by_test in zip_longest(missed, held):
                 by = "?" if known is not None else sum(setting.name in t.reads for t in takes)
                 said = "yes" if by_test else f"no, of {len(tests.get(setting.name, []))}" if tests else "not asked"

@@ -506,7 +506,6 @@ class VibratoSettings:
     """Rate, width and return of a vibrato."""
 
     min_cycles: int = setting(3, "Fewest cycles of a vibrato.", BENCH_PITCH)
-    min_crossings: int = setting(6, "Fewest crossings of its middle through which a line is laid.", BENCH_VIBRATO)
     subtle_cents: float = setting(50.0, "Narrower than this is subtle.", PRACTICE)
     wide_cents: float = setting(100.0, "Wider than this is wide.", PRACTICE)
     least_swing_cents: float = setting(6.0, "Least swing.", BENCH_PITCH)
@@ -556,7 +555,6 @@ class VibratoSettings:
     end_share: float = setting(
         0.25, "The first or last turn farther from the line, of the width, is no return.", BENCH_VIBRATO
     )
-    unplaced_sd_s: float = setting(0.0015, "Standard deviation of a turn that could not be fitted.", BENCH_PITCH)
 
 
 @dataclass(frozen=True)

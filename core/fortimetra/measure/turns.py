@@ -23,8 +23,7 @@ class Turns:
     """Turning points in order: time_s, cents, +1 top and −1 bottom; what one is uncertain by (SD).
 
     crossing_s: when the middle is passed between one and the next, shape (n - 1,). The end of a straight stretch has
-    a height but no place of its own; it is placed by symmetry about the crossing beside it. placed: whether the first
-    and the last have one of their own.
+    a height but no place of its own; it is placed by symmetry about the crossing beside it.
     """
 
     time_s: FloatArray
@@ -33,7 +32,6 @@ class Turns:
     crossing_s: FloatArray
     sd_s: float
     sd_cents: float
-    placed: tuple[bool, bool] = (True, True)
 
 
 NOTHING = Turns(np.empty(0), np.empty(0), np.empty(0), np.empty(0), 0.0, 0.0)
@@ -103,7 +101,7 @@ def find_turns(
         t[-1], c[-1] = 2.0 * crossing[-1] - t[-2], smooth[at[-1]]
     rest = max(noise, float(np.median(sigma_cents)))
     sd_s, sd_cents = _uncertainty(rest, rough_s, half_swing, float(np.median(window)))
-    return Turns(t, c, kind, crossing, sd_s, sd_cents, leaves)
+    return Turns(t, c, kind, crossing, sd_s, sd_cents)
 
 
 def _uncertainty(rest_cents: float, period_s: float, half_swing_cents: float, window_s: float) -> tuple[float, float]:

@@ -3,9 +3,9 @@
 Conventions: cents are relative to the return line's reference (bottom: the fretted pitch; top: the bent target;
 centre: the pitch in the middle). A turning point is an extreme of the contour between two opposite ones.
 
-- rate_hz: 1 / mean period; periods run from one turning point on the return line to the next (centre: from one rising
-  crossing of the middle to the next), or, where that is known better, by the line through all crossings of the middle:
-  there the pitch is at its quickest, where it turns it stands still. rate_cv: coefficient of variation of the periods
+- rate_hz: 1 / mean period, by the crossings of the middle: there the pitch is at its quickest, where it turns it stands
+  still. rate_cv: coefficient of variation of the periods, which run from one turning point on the return line to the
+  next (centre: from one rising crossing of the middle to the next)
 - extent_cents: mean over cycles of the far turning point against the mean of its two neighbours; extent_cv likewise
 - return_error_cents, return_sd_cents: turning points on the return line (centre: middles between neighbours)
 - shape: subtle below 50, medium 50 to 100, wide over 100 cents peak to peak
@@ -150,34 +150,18 @@ class _Said:
         # What is missing of a swing's width is missing at both its sides.
         u_return = np.linalg.norm((found.u_return, u_at_turns(contour, on_line), 0.5 * room_cents))
         slope, straight = _level_slope(contour, *found.region), self.straight_db_per_s
-        found = replace(
+        return replace(
             found,
             fade_db_per_s=None if slope is None or straight is None else slope - straight,
             u_return=float(u_return),
             u_extent=float(np.hypot(found.u_extent or 0.0, room_cents)),
         )
-        return _with_rate(found, turns, room_cents)
 
 
-def _with_rate(found: VibratoMeasured, turns: Turns, room_cents: float) -> VibratoMeasured:
-    """The rate as its turns have it, or as its crossings have it, whichever is known better. room_cents: by how much a
-    room may have moved the height of a turn.
-    """
-    if found.u_rate is None or not found.rate_hz or not found.extent_cents:
-        return found
-    # What moves a turn's height by so much, at the swing's own rate, moves its time by that over its curvature.
-    moved = np.sqrt(2.0) * room_cents / (np.pi * found.extent_cents) * found.rate_hz / found.cycles
-    u_rate = float(np.hypot(found.u_rate, moved))
-    steady = rate_of_crossings(turns.crossing_s)
-    if steady is not None and np.hypot(steady[1], moved) < u_rate:
-        # A crossing moves by as much: its slope is the swing's greatest.
-        return replace(found, rate_hz=steady[0], u_rate=float(np.hypot(steady[1], moved)))
-    return replace(found, u_rate=u_rate)
-
-
-def rate_of_crossings(crossing_s: FloatArray) -> tuple[float, float] | None:
-    """Rate and its expanded uncertainty, Hz, from when the middle is crossed up and down in turn, shape (n,), by least
-    squares; None of fewer than VIBRATO.min_crossings.
+def rate_of_crossings(crossing_s: FloatArray) -> tuple[float, float]:
+    """Rate and its expanded uncertainty, Hz, from when the middle is crossed up and down in turn, shape (n,), five at
+    least: by the line through all of them (least squares), or by the mean of the periods they bound, whichever is
+    known better. Noise is averaged by the line; what an uneven hand does is the mean's.
 
     Student's t of what the crossings lie off the line (JCGM 100:2008, G.3). Where it is the hand that is uneven they do
     not scatter about the line but stray from it, each from where the one before was: the slope of a line through n
@@ -185,8 +169,6 @@ def rate_of_crossings(crossing_s: FloatArray) -> tuple[float, float] | None:
     6q/5n, and the mean's, q/n, is what both share). How much they stray is how much of a step the next does not undo.
     """
     count = len(crossing_s)
-    if count < VIBRATO.min_crossings:
-        return None
     number = np.arange(count)
     # Upward and downward crossings may lie a little to one side each: the middle is not known for certain.
     design = np.stack((np.ones(count), number, (-1.0) ** number), axis=1)
@@ -195,10 +177,16 @@ def rate_of_crossings(crossing_s: FloatArray) -> tuple[float, float] | None:
     off = crossing_s - design @ half_s
     spare = count - design.shape[1]
     steps = np.diff(off)
-    strays = max(0.0, float(np.mean(steps**2) + 2.0 * np.mean(steps[1:] * steps[:-1])))
+    undone = float(np.mean(steps[1:] * steps[:-1]))
+    strays = max(0.0, float(np.mean(steps**2)) + 2.0 * undone)
     variance = float(off @ off) / spare * inverse[1, 1] + strays / (5.0 * (count - 1))
-    rate = 0.5 / float(half_s[1])
-    return rate, float(stdtrit(spare, NOTES.t_quantile) * np.sqrt(variance)) * 2.0 * rate**2
+    # Whole periods: from a crossing to one that goes the same way. What the swing does beyond them it does for half a
+    # period at most.
+    halves = (count - 1) // 2 * 2
+    mean_s = float(np.mean(crossing_s[halves:] - crossing_s[: count - halves])) / halves
+    of_mean = (2.0 * (max(-undone, 0.0) + VIBRATO.time_sd_s**2) + strays) / halves**2
+    rate = 0.5 / (mean_s if of_mean < variance else float(half_s[1]))
+    return rate, float(stdtrit(spare, NOTES.t_quantile) * np.sqrt(min(variance, of_mean))) * 2.0 * rate**2
 
 
 def _on_line(turns: Turns, line: Line) -> NDArray[np.bool_]:
@@ -241,10 +229,10 @@ def evaluate(turns: Turns, *, line: Line, u_reference_cents: float = 0.0, window
     count = len(swings)
     noise_extent = 1.25 * turns.sd_cents
     noise_period = np.sqrt(2.0) * turns.sd_s / period
-    ends = np.sqrt(2.0) * np.hypot(turns.sd_s, 0.0 if all(turns.placed) else VIBRATO.unplaced_sd_s) / period
+    rate_hz, u_rate = rate_of_crossings(turns.crossing_s)
     return VibratoMeasured(
         cycles,
-        rate_hz=1.0 / period,
+        rate_hz=rate_hz,
         rate_cv=float(np.std(periods, ddof=1) / period),
         extent_cents=extent,
         extent_cv=float(np.std(swings, ddof=1) / extent) if count > 1 and extent > 0 else None,
@@ -252,7 +240,7 @@ def evaluate(turns: Turns, *, line: Line, u_reference_cents: float = 0.0, window
         return_sd_cents=float(np.std(lines, ddof=1)),
         region=(round(float(turns.time_s[0]), 4), round(float(turns.time_s[-1]), 4)),
         edges_s=tuple(float(e) for e in edges),
-        u_rate=STATISTICS.coverage * float(ends) / len(periods) / period,
+        u_rate=u_rate,
         u_rate_cv=float(
             np.hypot(
                 STATISTICS.coverage * np.hypot(noise_period / np.sqrt(2.0 * len(periods)), VIBRATO.rate_cv_sd),
