@@ -9,6 +9,8 @@ from numba import njit
 
 from fortimetra.units import FloatArray
 
+MAD_TO_SD = 1.4826  # of a normal distribution: 1 / Φ⁻¹(3/4)
+
 
 @njit(cache=True)
 def finite_median(values: Any) -> float:
@@ -37,4 +39,4 @@ def robust_sd(values: Any) -> float:
         return 0.0
     if np.isnan(values).any():
         return np.nan
-    return 1.4826 * finite_median(np.abs(values - finite_median(values)))
+    return MAD_TO_SD * finite_median(np.abs(values - finite_median(values)))

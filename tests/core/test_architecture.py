@@ -50,6 +50,38 @@ ALLOWED_OUTSIDE = {
 ARRAYS = {"FloatArray", "Samples", "NDArray"}
 
 
+# Numbers that are no thresholds: counts, halves, units; under a thousandth, the tolerance of arithmetic.
+NO_THRESHOLDS = {0, 1, 2, 3, -1, 0.5}
+UNITS = {10, 12, 20, 60, 100, 1000, 1200}
+LEAST_THRESHOLD = 1e-3
+IDENTITY = (ast.Is, ast.IsNot, ast.In, ast.NotIn)
+# File formats are bytes at places.
+BYTES = {"kind.py", "decode.py"}
+
+
+def bare_thresholds(path: Path) -> list[str]:
+    """Numbers that something is compared with, by the line."""
+    found = []
+    for node in ast.walk(ast.parse(path.read_text())):
+        if not isinstance(node, ast.Compare) or all(isinstance(op, IDENTITY) for op in node.ops):
+            continue
+        scaled = {id(n) for part in ast.walk(node) if isinstance(part, ast.BinOp) for n in (part.left, part.right)}
+        for part in (p for side in (node.left, *node.comparators) for p in ast.walk(side)):
+            value = part.value if isinstance(part, ast.Constant) else None
+            if not isinstance(value, int | float) or isinstance(value, bool) or value in NO_THRESHOLDS:
+                continue
+            whole = value >= 2**32 or (value in UNITS and id(part) in scaled)
+            if abs(value) > LEAST_THRESHOLD and not whole:
+                found.append(f"{path.name}:{part.lineno}: {value}")
+    return found
+
+
+@pytest.mark.parametrize("stage", ["sound", "hear", "align", "measure", "judge", "coach"])
+def test_what_is_compared_is_compared_with_a_setting(stage):
+    files = [p for p in (CORE / stage).glob("*.py") if p.name not in BYTES]
+    assert [line for p in files for line in bare_thresholds(p)] == []
+
+
 def imports(path: Path) -> set[str]:
     found = set()
     for node in ast.walk(ast.parse(path.read_text())):

@@ -10,8 +10,8 @@ import pytest
 from fortimetra.hear import crossing as crossings
 from fortimetra.hear import onsets
 from fortimetra.hear.attack import Attacks, attacks_near
-from fortimetra.hear.combs import _BINS, BIN_HZ, Found, Spectra, surroundings
-from fortimetra.hear.contour import _SETTINGS, _candidates, _viterbi
+from fortimetra.hear.combs import _BINS, BIN_HZ, Combs, Found, Spectra, surroundings
+from fortimetra.hear.contour import _SETTINGS, _averaged, _candidates, _refine, _viterbi
 from fortimetra.hear.crossing import Crossing, _unshared, crossing
 from fortimetra.hear.inharmonicity import first_partial, without_stiffness
 from fortimetra.hear.notes import HeardNote, _sounds_to, note_from, segment, steps
@@ -406,3 +406,68 @@ def test_the_envelope_that_is_taken_out_is_three_hundred_and_fifty_hertz_wide():
     spectrum[0, 300] = 1.0
     width_hz = np.count_nonzero(_flat(spectrum, 12_000)) * 12_000 / 2048
     assert width_hz == pytest.approx(350.0, abs=10.0)
+
+
+# -- partials of a contour -------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("depth", "kept"), [(0.59, True), (0.61, False)])
+def test_a_dip_under_three_fifths_may_be_a_period(depth, kept):
+    difference = np.ones((1, 100), np.float32)
+    difference[0, 40] = depth
+    assert bool(np.isfinite(_candidates(difference, 10, 99, _SETTINGS)[0]).any()) is kept
+
+
+@pytest.mark.parametrize(
+    ("delta", "power", "counts"),
+    # The last of three: 12 cents and 1.5 for each of nine.
+    [(25.0, 1.0, True), (26.0, 1.0, False), (0.0, 1.1e-5, True), (0.0, 0.9e-5, False)],
+)
+def test_a_partial_counts_that_lies_near_the_others_and_holds_a_hundred_thousandth(delta, power, counts):
+    cents, spread, level = np.array([0.0, 0.0, delta]), np.full(3, 1.0), np.array([1.0, 1.0, power])
+    _averaged(cents, spread, level, _SETTINGS)
+    assert (not np.isnan(cents[2])) == counts
+
+
+@pytest.mark.parametrize(("delta", "counts"), [(13.3, True), (13.7, False)])
+def test_the_first_partial_lies_within_thirteen_and_a_half_cents(delta, counts):
+    cents, spread, level = np.array([delta, 0.0, 0.0]), np.full(3, 1.0), np.ones(3)
+    _averaged(cents, spread, level, _SETTINGS)
+    assert (not np.isnan(cents[0])) == counts
+
+
+@pytest.mark.parametrize(("off_cents", "read"), [(120.0, True), (180.0, False)])
+def test_partials_a_semitone_and_a_half_off_are_those_of_another_pitch(off_cents, read):
+    rate, hz = 24_000, 400.0
+    time = np.arange(rate // 2) / rate
+    sound = np.sin(2.0 * np.pi * hz * np.outer(time, np.arange(1, 4))).sum(axis=1).astype(np.float32)
+    coarse = np.array([hz * 2.0 ** (-off_cents / 1200.0)])
+    f0 = _refine(sound, float(rate), np.array([0.25]), coarse, _SETTINGS)[0]
+    assert bool(np.isfinite(f0[0])) is read
+
+
+@pytest.mark.parametrize(("windows", "looked"), [(7, False), (8, True)])
+def test_a_change_is_looked_for_in_eight_windows(monkeypatch, windows, looked):
+    ramp = np.linspace(0.0, 1.0, windows)
+    _, asked = crossed(monkeypatch, 1.0 - ramp, ramp, to_s=0.2 + 0.004 * (windows - 1))
+    assert bool(asked) is looked
+
+
+@pytest.mark.parametrize(("cents", "looked"), [(250.0, True), (265.0, False)])
+def test_a_partial_is_sought_in_less_than_a_third_of_what_lies_between_two(cents, looked):
+    # Of the first one from so many cents under it to as many over it: 29 %, 31 %.
+    first, last = Combs(np.array([200.0]), np.array([cents]), np.array([0.0])).intervals()
+    assert bool(last[0, 0] > first[0, 0] > 0) is looked
+
+
+def test_a_notes_pitches_are_read_where_they_are_said_to_be():
+    # It rises by ten cents a frame: each median tells where it was read.
+    at = np.arange(200)
+    note = note_from(contour_of(cents_up(10.0 * at)), 0.0, 1.0, "attack")
+
+    def middle_s(midi):
+        return (midi - 57.0) * 100.0 / 10.0 * 0.005
+
+    assert middle_s(note.plain_midi) == pytest.approx((0.06 + 0.25) / 2.0, abs=0.006)
+    assert middle_s(note.start_midi) == pytest.approx((0.03 + 0.12) / 2.0, abs=0.006)
+    assert middle_s(note.main_midi) == pytest.approx((0.4 + 1.0) / 2.0, abs=0.006)

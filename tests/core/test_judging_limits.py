@@ -28,7 +28,7 @@ from fortimetra.coach.word import _extra
 from fortimetra.hear.notes import HeardNote
 from fortimetra.judge import bends
 from fortimetra.judge.bends import _bent_up, _beyond_a_hand, _drift, _mostly_up_s, _rests
-from fortimetra.judge.noise_events import _what_rings, noise_events
+from fortimetra.judge.noise_events import _after_stop, _place, _what_rings, noise_events
 from fortimetra.judge.slides import _judged
 from fortimetra.measure.bend import BendMeasured
 from fortimetra.measure.reference import BendReference
@@ -384,6 +384,9 @@ def ending(of, *, before, after, drift_ms=None):
         # Of a hundred and of fifty: three times as often, and more than that.
         (150, 10, 15, None, False),
         (150, 10, 16, None, True),
+        # One in 104 by chance (hypergeometric, by hand), one in 98.
+        (33, 1, 5, None, True),
+        (36, 1, 5, None, False),
         (30, 0, 5, 9.0, True),
         (30, 0, 5, 11.0, False),
     ],
@@ -456,3 +459,28 @@ def test_strokes_two_decibels_apart_for_sure_are_two_motions(db, changes):
     seen = seen_of(notes)
     seen.event = lambda n: Made(length=1.0 if n.fret == 1 else 0.25)
     assert (of_time.motion_changes(seen) is not None) is changes
+
+
+# -- what belongs to what --------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("at_s", "near"), [(0.985, "e2"), (0.975, "e1")])
+def test_what_begins_a_fiftieth_of_a_second_before_a_note_is_that_notes(at_s, near):
+    events = [Made(notes=[Made(event=Made(id=f"e{i}"), repeat=0)]) for i in (1, 2)]
+    quiet = Made(parts=[Made(from_s=0.0, event=0), Made(from_s=1.0, event=1)])
+    assert _place(quiet, Made(events=events), at_s)[0] == near
+
+
+@pytest.mark.parametrize(("until_s", "over_ms"), [(1.09, 410.0), (1.11, 500.0)])
+def test_a_string_has_left_its_note_a_tenth_of_a_second_after_it_begins_to_ring(until_s, over_ms):
+    ring = Made(string=4, from_s=1.0, to_s=1.5, rest=1.0, role="last")
+    quiet = Made(parts=[Made(string=4, until_s=until_s, event=0)])
+    # Judged by how long it goes on after that.
+    verdicts = [_what_rings(ring, quiet, {"stop_ms": limit}, [])[1] for limit in (over_ms - 26.0, over_ms + 26.0)]
+    assert verdicts == ["outside", "inside"]
+
+
+@pytest.mark.parametrize(("until_s", "told"), [(0.71, ("fretting_hand_first",)), (0.69, ())])
+def test_a_string_that_rings_three_tenths_after_it_was_left_rings_for_the_fretting_hand(until_s, told):
+    quiet = Made(parts=[Made(string=4, until_s=until_s)])
+    assert _after_stop(Made(role="open", string=4, from_s=1.0), quiet) == told

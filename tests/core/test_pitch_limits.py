@@ -10,17 +10,20 @@ from types import SimpleNamespace as Made
 
 import numpy as np
 import pytest
+from fortimetra.errors import SignalError
+from fortimetra.hear.combs import Spectra
 from fortimetra.hear.notes import HeardNote
 from fortimetra.measure import pitch, wander
-from fortimetra.measure.bend import _choked, _goes_on, _hold, _to_and_fro, find_plateau
-from fortimetra.measure.chord import ChordNote, _are_driven, balances, chord_notes
+from fortimetra.measure.bend import _choked, _goes_on, _hold, _rise_ms, _to_and_fro, find_plateau
+from fortimetra.measure.chord import ChordNote, _are_driven, _products, balances, chord_notes
 from fortimetra.measure.reference import BendReference, fret_reference, middle_of, own_start
 from fortimetra.measure.release import measure_release
+from fortimetra.measure.saddle import saddle_shift_mm
 from fortimetra.measure.set_up import _common, measure_set_up
 from fortimetra.measure.statistics import PitchReading
 from fortimetra.measure.strings import Part
 from fortimetra.measure.turns import Turns, _leaves, _regular, find_turns, window_response
-from fortimetra.measure.vibrato import VibratoMeasured, _returns, evaluate, measure_vibrato
+from fortimetra.measure.vibrato import VibratoMeasured, _returns, evaluate, measure_vibrato, straight_slopes
 from fortimetra.measure.wander import wander_cents
 
 from .sounds import contour_of
@@ -423,3 +426,48 @@ def test_a_swing_leaves_its_line_by_two_fifths_at_its_ends(share, leaves):
     smooth = np.concatenate([np.linspace(*way, 20) for way in ways])
     found = _leaves(smooth, np.array([19, 39]), np.array([-1.0, 1.0]), 30.0, 20)
     assert found[0] is leaves
+
+
+# -- the shortest bends, and what belongs to the whole guitar ---------------------------------------------------------
+
+
+@pytest.mark.parametrize(("way", "told"), [(19.0, False), (21.0, True)])
+def test_a_way_up_of_twenty_cents_takes_a_time(way, told):
+    smooth = np.concatenate((np.zeros(20), np.linspace(0.0, way, 20), np.full(40, way)))
+    time = np.arange(80) * HOP_S
+    assert (_rise_ms(time, smooth, everywhere(smooth), 0.0, way, 40) is not None) is told
+
+
+def test_the_tones_of_drive_are_looked_for_between_fifty_and_three_thousand_hertz():
+    windows = Spectra(np.zeros(1), 0.3, np.full((1, 3000), 1e-9, np.float32))
+    free = np.zeros((1, 3000), np.bool_)
+
+    def orders(low_hz, high_hz):
+        return len(_products(windows, [part(4, low_hz), part(3, high_hz)], 1.0, free))
+
+    # The difference of the two, and the four of higher order about them.
+    assert orders(1000.0, 1055.0) == 5
+    assert orders(1000.0, 1045.0) == 4
+    assert orders(500.0, 1400.0) == 4  # 3·1400 − 2·500 lies over the band, 2·1400 − 500 in it
+    assert orders(500.0, 1800.0) == 3
+
+
+@pytest.mark.parametrize(("sharing", "common"), [(2, 0.0), (3, 30.0)])
+def test_three_strings_of_five_tell_that_the_whole_guitar_is_off(sharing, common):
+    offsets = [30.0] * sharing + [130.0 + 100.0 * i for i in range((5 - sharing) // 2)]
+    offsets += [-170.0 - 100.0 * i for i in range(5 - len(offsets))]
+    assert _common(offsets) == common
+
+
+def test_the_octaves_error_of_a_guitar_is_no_matter_of_its_saddle_beyond_two_hundred_cents():
+    assert saddle_shift_mm(199.0, scale_mm=648.0) > 0.0
+    with pytest.raises(SignalError):
+        saddle_shift_mm(-201.0, scale_mm=648.0)
+
+
+@pytest.mark.parametrize(("frames", "told"), [(19, False), (20, True)])
+def test_twenty_frames_tell_how_a_string_fades(frames, told):
+    found = contour_of(np.full(100, 220.0), -0.1 * np.arange(100))
+    note = replace(NOTE, end_s=0.1 + 0.03 + frames * HOP_S - 1e-4)
+    slopes = straight_slopes(found, [(2, note)])
+    assert slopes == ({2: pytest.approx(-20.0)} if told else {})

@@ -11,7 +11,7 @@ import soundfile
 from fortimetra.errors import TakeError
 from fortimetra.sound import decode
 from fortimetra.sound.decode import Limits, _Kept, load_take, resampled
-from fortimetra.sound.levels import _harmonics, measure_levels
+from fortimetra.sound.levels import _harmonics, find_hum, measure_levels
 from fortimetra.sound.rig import (
     _climb_db,
     _gaps,
@@ -212,9 +212,9 @@ def test_a_pause_is_no_shorter_than_half_a_second():
 # -- signs of noise suppression --------------------------------------------------------------------------------------
 
 
-def gate_in(noise_dbfs, *, notes=4):
+def gate_in(noise_dbfs, *, notes=4, pause_s=0.7):
     """A tone that is stopped, with noise of a course beside it; noise_dbfs: by seconds since the stop."""
-    note_s, pause_s = 0.9, 0.7
+    note_s = 0.9
     since_s = np.tile(np.arange(round((note_s + pause_s) * RATE_HZ)) / RATE_HZ - note_s, notes)
     # It swells at its end, so that where it falls most is the last frame of it, 0.02 s before the pause.
     swell = 0.9 * 10.0 ** (3.0 * np.maximum(since_s, -0.1))
@@ -277,3 +277,47 @@ def test_bands_of_a_thousand_hertz_from_two_to_sixteen_thousand_are_compared(fro
     # Thirteen bands, of which the seventh is the median.
     found = _noise_fall(*bands(louder_hz=(from_hz, to_hz), louder_db=30.0), RATE_HZ)
     assert found == pytest.approx(fall_db, abs=0.1)
+
+
+# -- channels and lengths --------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("power", "both"), [(0.009, False), (0.011, True)])
+def test_a_channel_with_a_hundredth_of_the_others_power_is_the_guitars_too(power, both):
+    loud = noise(0.5, -20.0)
+    heard = take(np.stack((loud, np.sqrt(power).astype(np.float32) * loud))).guitar()
+    assert (np.max(np.abs(heard)) < 0.9 * np.max(np.abs(loud))) == both
+
+
+@pytest.mark.parametrize(("left", "both"), [(0.09, False), (0.11, True)])
+def test_two_channels_cancel_whose_mean_has_a_tenth_of_their_power(left, both):
+    loud = noise(0.5, -20.0)
+    # Against each other, but for so much.
+    other = (2.0 * np.sqrt(left) - 1.0) * loud
+    heard = take(np.stack((loud, other.astype(np.float32)))).guitar()
+    assert (np.max(np.abs(heard)) < 0.9 * np.max(np.abs(loud))) == both
+
+
+@pytest.mark.parametrize(
+    ("found_s", "promised_s", "short"), [(9.35, 10.0, True), (9.45, 10.0, False), (0.68, 1.0, False), (0.66, 1.0, True)]
+)
+def test_a_coded_file_holds_its_promised_length_but_for_three_hundredths_and_three_tenths(found_s, promised_s, short):
+    assert decode._falls_short(found_s, promised_s) is short
+
+
+@pytest.mark.parametrize(("frames", "found"), [(5, False), (6, True)])
+def test_hum_is_looked_for_in_three_tenths_of_a_second(frames, found):
+    seconds = np.arange(2 * RATE_HZ) / RATE_HZ
+    hum = sum(0.001 * np.sin(2.0 * np.pi * 50.0 * k * seconds) for k in (1, 2, 3, 4, 5))
+    levels = np.full(40, 1.0)
+    levels[:frames] = 1e-3
+    assert (find_hum(hum.astype(np.float32), levels, rate_hz=RATE_HZ) is not None) is found
+
+
+def test_what_is_compared_of_a_pause_ends_before_the_next_note():
+    # From 0.02 s before the pause on: 0.54 s, and 0.03 s to the next note.
+    def noisy(since_s):
+        return np.full(len(since_s), -60.0)
+
+    assert gate_in(noisy, pause_s=0.555).value_db is not None
+    assert gate_in(noisy, pause_s=0.543).value_db is None

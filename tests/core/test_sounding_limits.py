@@ -17,7 +17,7 @@ from fortimetra.measure import length, overlap
 from fortimetra.measure.evidence import Fit, answers_of, own_partials
 from fortimetra.measure.length import _end, _fades, _sounds_on, note_lengths, summarise_lengths
 from fortimetra.measure.level import NoteLevel, _compared, note_levels, reference_u
-from fortimetra.measure.level_summary import _tap_excess
+from fortimetra.measure.level_summary import _drift, _tap_excess
 from fortimetra.measure.overlap import _settled, note_overlaps, overlap_of
 from fortimetra.measure.ring import _combs
 from fortimetra.measure.strings import Part, Span, Suspect
@@ -323,3 +323,48 @@ def test_a_string_nobody_strikes_seems_louder_by_half_at_most(monkeypatch):
     overlapping(later=2.0)
     usual, louder = (power.max() for power in seen)
     assert louder / usual == pytest.approx(1.5, rel=0.03)
+
+
+@pytest.mark.parametrize(("ratio", "left"), [(1.49, 4), (1.51, 3)])
+def test_a_note_half_as_long_again_as_its_slot_is_left_out(ratio, left):
+    events = [Made(notes=[Made(event=Made(let_ring=False))])] * 4
+    notes = [Made(ratio=r, overlap_ms=None) for r in (0.8, 0.8, 0.8, ratio)]
+    found = summarise_lengths(Made(events=events), notes)
+    assert (found.spread, found.ratio) == (0.0, 0.8)
+    # Of three alike and one apart the median is theirs; of two and one it is not.
+    fewer = summarise_lengths(Made(events=events[1:]), notes[1:])
+    assert (fewer is None) is (left == 3)
+
+
+@pytest.mark.parametrize(("minutes", "told"), [(0.095, False), (0.105, True)])
+def test_a_tenth_of_a_minute_tells_whether_a_take_gets_louder(minutes, told):
+    known = [(i, NoteLevel(0.0, 0.3, "picked", 0.1 * i, 0.5, "string")) for i in range(8)]
+    match = Made(heard=[note(60.0 * minutes * i / 7.0) for i in range(8)])
+    assert (_drift(match, known) is not None) is told
+
+
+@pytest.mark.parametrize(("windows", "looked"), [(3, False), (4, True)])
+def test_an_overlap_is_looked_for_in_four_windows(windows, looked):
+    # From 33 ms before the new note on, each 50 ms long, 4 ms apart.
+    sound = (plain_wave(220.0) + plain_wave(330.0)).astype(np.float32)
+    until_s = 0.5 - 0.033 + 0.05 + 0.004 * (windows - 0.5)
+    times = {"old_s": 0.1, "new_s": 0.5, "until_s": until_s}
+    found = overlap_of(sound, rate_hz=RATE_HZ, old_hz=220.0, new_hz=330.0, **times)
+    assert (found is not None) is looked
+
+
+def plain_wave(hz, seconds=1.0):
+    time = np.arange(round(seconds * RATE_HZ)) / RATE_HZ
+    return 0.1 * (np.sin(2.0 * np.pi * hz * time) + np.sin(4.0 * np.pi * hz * time))
+
+
+@pytest.mark.parametrize(("power", "partials"), [(0.009, 1), (0.011, 2)])
+def test_a_partial_is_heard_with_a_hundredth_of_the_strongest(monkeypatch, power, partials):
+    counted = []
+    monkeypatch.setattr(overlap, "_between", lambda own, *_a: counted.append(len(own)) or np.array([100.0]))
+    time = np.arange(round(1.2 * RATE_HZ)) / RATE_HZ
+    sound = np.sin(2.0 * np.pi * 220.0 * time) + np.sqrt(power) * np.sin(2.0 * np.pi * 440.0 * time)
+    sound += (time >= 0.5) * np.sin(2.0 * np.pi * 330.0 * time)
+    times = {"old_s": 0.1, "new_s": 0.5, "until_s": 1.1}
+    overlap_of((0.1 * sound).astype(np.float32), rate_hz=RATE_HZ, old_hz=220.0, new_hz=330.0, **times)
+    assert counted == [partials]

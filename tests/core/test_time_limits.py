@@ -278,3 +278,13 @@ def test_of_a_shapes_way_half_stays_unknown_and_of_more_than_a_fret_twenty_five_
     before = Made(most_frets_to=lambda _event: frets)
     found = _slid(read, before, Made(lead=Made(note=Made(finger="first"))))
     assert found.u_arrives_ms == pytest.approx(np.hypot(5.0, u_ms))
+
+
+@pytest.mark.parametrize(("frames", "looked"), [(19, False), (20, True)])
+def test_scrapes_are_looked_for_in_a_fifth_of_a_second_clear_of_attacks(monkeypatch, frames, looked):
+    asked = []
+    monkeypatch.setattr(scrape, "_base", lambda own: asked.append(1) or (own, np.zeros(len(own))))
+    # From 0.095 s after the last attack on there are so many.
+    attack_s = 3.0 + 0.025 - 0.01 * frames - 0.096
+    scraped(monkeypatch, 12.0, attacks_s=(attack_s,))
+    assert bool(asked) is looked

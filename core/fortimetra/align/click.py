@@ -97,10 +97,10 @@ def _bursts(channel: Samples, rate: int) -> FloatArray | None:
     count = len(channel) // step
     envelope = np.abs(channel[: count * step].reshape(count, step)).max(axis=1).astype(np.float64)
     top = float(envelope.max(initial=0.0))
-    if top < 1e-4 or float(np.median(envelope)) > top * 10.0 ** (-CLICK.silent_under_top_db / 20.0):
+    if top < CLICK.least_peak or float(np.median(envelope)) > top * 10.0 ** (-CLICK.silent_under_top_db / 20.0):
         return None
     loud = np.flatnonzero(envelope > top * 10.0 ** (-CLICK.burst_under_top_db / 20.0))
-    starts = loud[np.diff(loud, prepend=-(10**9)) > CLICK.dead_time_s * 1000.0]
+    starts = loud[np.diff(loud, prepend=-len(envelope)) > 1000.0 * CLICK.dead_time_s]
     return np.array([_attack(channel, int(s) * step, rate) for s in starts])
 
 

@@ -122,7 +122,7 @@ def pitch_costs(
     """
     start = np.array([n.start_midi for n in heard])[:, None] - offset_cents / 100.0
     main = np.array([n.main_midi for n in heard])[:, None] - offset_cents / 100.0
-    bent = np.abs(kinds[:, 0] - kinds[:, 1]) > 0.1
+    bent = kinds[:, 0] != kinds[:, 1]
     together = kinds[:, 2] > 0.5
     share = np.where(bent, 0.6, 0.5)
     away = share * _semitones(start - kinds[:, 0]) + (1.0 - share) * _semitones(main - kinds[:, 1])
@@ -175,4 +175,4 @@ def _chord_fits(told: Salience, chords: Sequence[tuple[int, ...]], offset_cents:
 def _semitones(difference: FloatArray) -> FloatArray:
     """An octave off is more often a slip of the tracker than of the hand."""
     away = np.abs(difference)
-    return np.where(np.abs(away - 12.0) < 0.6, 1.3, away)
+    return np.where(np.abs(away - 12.0) < MATCH.octave_semitones, MATCH.octave_as_semitones, away)

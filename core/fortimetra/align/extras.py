@@ -98,7 +98,7 @@ def _restarts(match: Match, extras: Sequence[HeardNote]) -> set[int]:
             played = np.array([n.start_midi for n in extras[first : last + 1]])
             stretches = np.lib.stride_tricks.sliding_window_view(asked, count)
             agree = (np.abs(stretches - played[None, :]) < EXTRAS.same_semitones).mean(axis=1)
-            if agree.max() >= 0.75:
+            if agree.max() >= EXTRAS.restart_share:
                 found |= set(range(first, last + 1))
         first = last + 1
     return found

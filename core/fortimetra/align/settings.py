@@ -69,6 +69,7 @@ class ClickSettings:
     off_line_s: float = setting(0.006, "How far a click may lie off the line of all.", BENCH_TIME)
     line_share: float = setting(0.9, "Share of the bursts that lie on it.", BENCH_TIME)
     burst_under_top_db: float = setting(20.0, "How far under the loudest a burst may lie.", BENCH_TIME)
+    least_peak: float = setting(1e-4, "A channel whose peak is under this, of full scale, holds none.", PRACTICE)
     silent_under_top_db: float = setting(40.0, "A click's channel is as far down most of the time.", BENCH_TIME)
     dead_time_s: float = setting(0.04, "Bursts nearer than this are one.", BENCH_TIME)
     attack_share: float = setting(0.25, "Share of its peak at which a burst begins.", BENCH_TIME)
@@ -96,6 +97,7 @@ class ExtrasSettings:
     one_attack_s: float = setting(0.018, "Attacks nearer than this are one.", BENCH_TAKES)
     same_semitones: float = setting(0.6, "Pitches nearer than this are the same note.", BENCH_TAKES)
     least_restart_notes: int = setting(3, "Fewest extra notes that are a restart.", BENCH_TAKES)
+    restart_share: float = setting(0.75, "Share of them that have the pitches of a stretch of the drill.", BENCH_TAKES)
 
 
 @dataclass(frozen=True)
@@ -196,6 +198,8 @@ class MatchSettings:
 
     pitch_cost_per_semitone: float = setting(0.8, "A semitone off by the contour.", BENCH_TAKES)
     pitch_cost_most: float = setting(1.3, "Most that a pitch costs.", BENCH_TAKES)
+    octave_semitones: float = setting(0.6, "A pitch so near an octave off may be the tracker's slip.", BENCH_TAKES)
+    octave_as_semitones: float = setting(1.3, "And is taken to be so far off.", BENCH_TAKES)
     together_cost: float = setting(0.3, "Strings struck together: one pitch is heard of several.", BENCH_TAKES)
     chord_cost: float = setting(
         1.6, "The spectrum's salience of a chord, beside the chord that fits best.", BENCH_TAKES

@@ -88,7 +88,11 @@ def worse_at_end(measure: Measure) -> Pattern:
         first, last = notes[: -(len(notes) // 3)], notes[-(len(notes) // 3) :]
         before, after = outside(first, measure), outside(last, measure)
         times = len(after) / len(last) > PLACE_CAUSES.times_worse * len(before) / len(first)
-        if len(after) < PLACE_CAUSES.least_late_faults or not times or _chance(before, first, after, last) > 0.01:
+        if (
+            len(after) < PLACE_CAUSES.least_late_faults
+            or not times
+            or _chance(before, first, after, last) > PLACE_CAUSES.chance
+        ):
             return None
         text = (
             f"In the last third of the take {counted(len(after), len(last), 'notes')} are {OFF[measure]}, before that "

@@ -92,6 +92,7 @@ class PlaceCausesSettings:
     least_notes: int = setting(15, "Fewest notes of a take whose thirds are compared.", TESTS)
     least_late_faults: int = setting(4, "Fewest faults of its end.", TESTS)
     times_worse: float = setting(3.0, "Its end has so many times the faults.", TESTS)
+    chance: float = setting(0.01, "It is no chance where one in so many takes would do so.", "Fisher 1935, one-sided")
     no_creep_share: float = setting(0.01, "Where the tempo moves by more, that is what is said.", TESTS)
     shift_frets: int = setting(4, "A hand spans four frets: farther it moves.", PRACTICE)
 

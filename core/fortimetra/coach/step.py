@@ -18,6 +18,9 @@ def _gaps(drill: Drill, *, picked: bool = False) -> list[float]:
     return [b - a for a, b in pairwise(beats)]
 
 
+MOST_PER_CLICK = 12
+
+
 def notes_per_click(drill: Drill) -> int | None:
     """Notes to a click as written; None where the drill is no even line of notes, or has no click.
 
@@ -32,7 +35,11 @@ def notes_per_click(drill: Drill) -> int | None:
     gap, times = gaps.most_common(1)[0]
     per_click = round(1.0 / gap) if gap > 0 else 0
     even = times >= STEP.least_even * sum(gaps.values())
-    return per_click if even and 1 <= per_click <= 12 and abs(gap * per_click - 1.0) < 12 * STEP.alike else None
+    return (
+        per_click
+        if even and 1 <= per_click <= MOST_PER_CLICK and abs(gap * per_click - 1.0) < MOST_PER_CLICK * STEP.alike
+        else None
+    )
 
 
 def at_step(drill: Drill, step: Step) -> Drill:

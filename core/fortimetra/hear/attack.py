@@ -142,7 +142,7 @@ def _step(energy: Rows, known: Rows, first: int, rate: int) -> tuple[NDArray[np.
     least = cost[rows, best]
     # Blocks of a smoothed error hang together: as many are independent as the smoothing leaves.
     scatter = np.var(rest, axis=1) * max(1.0, ATTACK.smooth_s / ATTACK.block_s)
-    likely = cost <= (least + 4.0 * scatter)[:, None]
+    likely = cost <= (least + ATTACK.likely_scatters * scatter)[:, None]
     farthest = np.max(np.where(likely, np.abs(places[None, :] - places[best][:, None]), 0), axis=1)
     step_db = (after[rows, best] - before[:, 0]) * 10.0 / np.log(10.0)
     return first + places[best] * block, np.maximum(step_db, 0.0), farthest.astype(np.float64) * block

@@ -96,7 +96,7 @@ class Combs:
         first = np.floor(low / BIN_HZ).astype(np.int64)
         last = np.ceil(high / BIN_HZ).astype(np.int64)
         # An interval that is wide against the spacing of the partials says nothing; neither does what lies too high.
-        used = (high - low < 0.3 * self.hz[:, None]) & (high < COMBS.highest_hz)
+        used = (high - low < COMBS.widest_share * self.hz[:, None]) & (high < COMBS.highest_hz)
         return np.where(used, first, 0), np.where(used, last, -1)
 
 

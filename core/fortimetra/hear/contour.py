@@ -168,7 +168,7 @@ def _candidates(cmndf: Any, shortest: int, longest: int, s: Any) -> Any:
     for i in range(cmndf.shape[0]):
         d = cmndf[i]
         for t in range(shortest, longest - 1):
-            if d[t] < d[t - 1] and d[t] <= d[t + 1] and d[t] < 0.6:
+            if d[t] < d[t - 1] and d[t] <= d[t + 1] and d[t] < s.candidate_most:
                 curve = d[t - 1] - 2.0 * d[t] + d[t + 1]
                 shift = 0.5 * (d[t - 1] - d[t + 1]) / curve if curve > 0 else 0.0
                 value = d[t] - 0.25 * (d[t - 1] - d[t + 1]) * shift
@@ -242,8 +242,8 @@ def _refine(x: Any, rate: float, time_s: Any, coarse: Any, s: Any) -> Any:
         # Read twice: the second time with the window that fits what the first time gave.
         for turn in range(2):
             count, harmonic, between = _read_partials(x, time_s[i] * rate, rate, f, delta, spread, amplitude, out, s)
-            mean, weight = _averaged(delta[:count], spread[:count], amplitude[:count], s.partial_sigma_floor_cents)
-            if weight <= 0.0 or abs(mean) > 150.0:
+            mean, weight = _averaged(delta[:count], spread[:count], amplitude[:count], s)
+            if weight <= 0.0 or abs(mean) > s.most_off_cents:
                 break
             f = f * 2.0 ** (mean / 1200.0)
             if turn == 1:
@@ -282,7 +282,7 @@ def _read_partials(
         low = count + k
         floor = 0.5 * (out[0, low] ** 2 + out[1, low] ** 2 + out[0, low + 1] ** 2 + out[1, low + 1] ** 2)
         between += floor
-        if power <= 4.0 * floor or power <= 0.0:
+        if power <= s.stands_out * floor or power <= 0.0:
             delta[k] = np.nan
             continue
         # -Im(X_dh / X_h), rad per sample
@@ -293,7 +293,7 @@ def _read_partials(
 
 
 @njit(cache=True)
-def _averaged(delta: Any, spread: Any, amplitude: Any, sigma_floor: float) -> Any:
+def _averaged(delta: Any, spread: Any, amplitude: Any, s: Any) -> Any:
     """Mean of the partials near their weighted median and its weight (0 where there are none); what is not near
     becomes NaN, in place.
     """
@@ -302,31 +302,32 @@ def _averaged(delta: Any, spread: Any, amplitude: Any, sigma_floor: float) -> An
     for k in range(count):
         if amplitude[k] > strongest:
             strongest = amplitude[k]
-    middle = _weighted_median(delta, spread, amplitude, count, strongest)
+    least = s.least_power_share * strongest
+    middle = _weighted_median(delta, spread, amplitude, count, least)
     if np.isnan(middle):
         return 0.0, 0.0
     top = bottom = 0.0
     for k in range(count):
-        near = 12.0 + 1.5 * (k + 1) * (k + 1)
-        if np.isnan(delta[k]) or amplitude[k] < 1e-5 * strongest or abs(delta[k] - middle) > near:
+        near = s.near_cents + s.near_cents_stiff * (k + 1) * (k + 1)
+        if np.isnan(delta[k]) or amplitude[k] < least or abs(delta[k] - middle) > near:
             delta[k] = np.nan
             continue
-        w = 1.0 / (spread[k] * spread[k] + sigma_floor**2)
+        w = 1.0 / (spread[k] * spread[k] + s.partial_sigma_floor_cents**2)
         top += w * delta[k]
         bottom += w
     return (top / bottom, bottom) if bottom > 0.0 else (0.0, 0.0)
 
 
 @njit(cache=True)
-def _weighted_median(delta: Any, spread: Any, amplitude: Any, count: int, strongest: float) -> float:
+def _weighted_median(delta: Any, spread: Any, amplitude: Any, count: int, least: float) -> float:
     order = np.argsort(delta[:count])
     total = 0.0
     for k in range(count):
-        if not np.isnan(delta[k]) and amplitude[k] >= 1e-5 * strongest:
+        if not np.isnan(delta[k]) and amplitude[k] >= least:
             total += 1.0 / (spread[k] + 1.0)
     so_far = 0.0
     for k in order:
-        if np.isnan(delta[k]) or amplitude[k] < 1e-5 * strongest:
+        if np.isnan(delta[k]) or amplitude[k] < least:
             continue
         so_far += 1.0 / (spread[k] + 1.0)
         if so_far >= 0.5 * total:

@@ -63,7 +63,7 @@ def crossing(
     starts = np.round(middles * rate_hz).astype(np.int64) - length // 2
     inside = (starts >= 0) & (starts + length <= len(sound))
     middles, starts = middles[inside], starts[inside]
-    if not len(old) or not len(new) or len(starts) < 8:
+    if not len(old) or not len(new) or len(starts) < CROSSING.least_windows:
         return None
     power = powers_at(sound, starts, length, np.concatenate((old, new)), rate_hz=rate_hz)
     old_power, new_power = power[:, : len(old)].sum(axis=1), power[:, len(old) :].sum(axis=1)

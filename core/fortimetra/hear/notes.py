@@ -134,19 +134,19 @@ def _transition_s(cents: FloatArray) -> float:
     """Time a step takes from 10 to 90 % of its way."""
     first, last = float(np.median(cents[:3])), float(np.median(cents[-3:]))
     way = (cents - first) / (last - first)
-    above_90 = int(np.argmax(way >= 0.9))
-    below_10 = np.flatnonzero(way[: above_90 + 1] <= 0.1)
+    above_90 = int(np.argmax(way >= NOTES.transition[1]))
+    below_10 = np.flatnonzero(way[: above_90 + 1] <= NOTES.transition[0])
     bottom = int(below_10[-1]) if len(below_10) else 0
     part = way[bottom : above_90 + 1]
-    low, high = np.interp((0.1, 0.9), np.maximum.accumulate(part), np.arange(len(part)))
+    low, high = np.interp(NOTES.transition, np.maximum.accumulate(part), np.arange(len(part)))
     return float(high - low) * CONTOUR.hop_s
 
 
 def plain_window(onset_s: float, end_s: float) -> tuple[float, float]:
     """Where plain pitch is read: 60-250 ms after the attack, of shorter notes the middle half."""
     length = end_s - onset_s
-    if length >= 0.25:
-        return onset_s + 0.06, onset_s + 0.25
+    if length >= NOTES.plain_s[1]:
+        return onset_s + NOTES.plain_s[0], onset_s + NOTES.plain_s[1]
     return onset_s + length / 4.0, onset_s + 3.0 * length / 4.0
 
 
@@ -167,8 +167,8 @@ def note_from(contour: Contour, onset: float, limit: float, kind: Literal["attac
     time = contour.time_s[frames]
     a, b = plain_window(onset, end)
     plain = finite_median(midi[(time >= a) & (time < b)])
-    start = finite_median(midi[(time >= onset + 0.03) & (time < min(end, onset + 0.12))])
-    main = finite_median(midi[(time >= onset + 0.4 * (end - onset)) & (time < end)])
+    start = finite_median(midi[(time >= onset + NOTES.start_s[0]) & (time < min(end, onset + NOTES.start_s[1]))])
+    main = finite_median(midi[(time >= onset + NOTES.main_share * (end - onset)) & (time < end)])
     if np.isnan(plain):
         return None
     return HeardNote(

@@ -42,6 +42,11 @@ class AttackSettings:
     block_s: float = setting(0.0002, "Step of the error's energy.", BENCH_TIME)
     smooth_s: float = setting(0.0004, "Smoothing of the error's energy.", BENCH_TIME)
     every: int = setting(4, "Of the learned part's error every so many samples are looked at.", BENCH_TIME)
+    likely_scatters: float = setting(
+        4.0,
+        "A place may be the step as long as its cost exceeds the least by no more of the scatter.",
+        "95 % point of χ² with one degree of freedom, 3.84",
+    )
     floor: float = setting(3e-06, "Least error, of full scale; under the step of 16 bits.", BENCH_TIME)
 
 
@@ -76,6 +81,9 @@ class CombsSettings:
         0.12, "Quantile of a band that is its noise: most of a band may be a ringing string's own lobes.", BENCH_QUIET
     )
     share_db: float = setting(6.0, "How far noise lies under its middle at that quantile.", BENCH_QUIET)
+    widest_share: float = setting(
+        0.3, "A partial sought in a wider share of what lies between two is not looked for.", BENCH_QUIET
+    )
     least_clear_bins: int = setting(8, "Fewest free bins from which the noise of a band is known.", BENCH_QUIET)
 
 
@@ -112,6 +120,18 @@ class ContourSettings:
     octave_look_frames: int = setting(8, "Frames on both sides whose level is compared.", BENCH_PITCH)
     octave_rise_db: float = setting(1.0, "A rise of level from which the jump is a note of its own.", BENCH_PITCH)
     candidates: int = setting(5, "Candidates of a frame.", BENCH_PITCH)
+    candidate_most: float = setting(
+        0.6, "Normalised difference under which a dip is one: 0 is a period, 1 none.", BENCH_PITCH
+    )
+    most_off_cents: float = setting(
+        150.0, "Partials that lie further off than this are those of another pitch.", BENCH_PITCH
+    )
+    stands_out: float = setting(4.0, "A partial's power against what lies half-way to its neighbours.", BENCH_PITCH)
+    least_power_share: float = setting(1e-5, "Power under which it says nothing, of the strongest.", BENCH_PITCH)
+    near_cents: float = setting(12.0, "How near a partial has to lie to the others' median.", BENCH_PITCH)
+    near_cents_stiff: float = setting(
+        1.5, "And so much further for each square of its number: strings are stiff.", BENCH_PITCH
+    )
     unvoiced_cost: float = setting(0.35, "Cost of a frame without pitch.", BENCH_PITCH)
     octave_bias: float = setting(0.06, "Cost of a longer period, an octave.", BENCH_PITCH)
     jump_per_octave: float = setting(2.0, "Cost of a move between frames, an octave.", BENCH_PITCH)
@@ -129,6 +149,7 @@ class CrossingSettings:
     window_s: float = setting(0.045, "Longest window.", BENCH_TIME)
     shortest_window_s: float = setting(0.025, "Shortest window.", BENCH_TIME)
     hop_s: float = setting(0.004, "Step of the windows.", BENCH_TIME)
+    least_windows: int = setting(8, "Fewest windows in which a change is looked for.", BENCH_TIME)
     apart: float = setting(1.8, "Partials so many windows⁻¹ apart are told from each other.", BENCH_TIME)
     lags_s: float = setting(
         0.008, "Longer after the new pitch has come up half, and a room holds the old one.", BENCH_TAKES
@@ -145,6 +166,14 @@ class NotesSettings:
     end_drop_db: float = setting(20.0, "A note has ended so far under its own top.", BENCH_TIME)
     end_hold_s: float = setting(0.03, "And stays there for so long.", BENCH_TIME)
     dip_s: float = setting(0.6, "Longest dip from which the same pitch comes back.", BENCH_TAKES)
+    plain_s: tuple[float, float] = setting(
+        (0.06, 0.25), "Stretch after the attack from which the plain pitch is read.", BENCH_PITCH
+    )
+    start_s: tuple[float, float] = setting((0.03, 0.12), "And that from which its start is.", BENCH_PITCH)
+    main_share: float = setting(0.4, "Its main pitch is read from this share of the note on.", BENCH_PITCH)
+    transition: tuple[float, float] = setting(
+        (0.1, 0.9), "Shares of its way between which a step or a bend is timed.", "IEEE Std 181-2011"
+    )
     min_note_s: float = setting(0.04, "Shortest note with a pitch.", BENCH_TIME)
     min_stiffness_note_frames: int = setting(12, "Fewest frames from which a string's stiffness is read.", BENCH_TIME)
     step_cents: float = setting(80.0, "Least step of pitch that is a slur.", BENCH_TIME)

@@ -245,7 +245,11 @@ def _landing(played: Played, index: int, asked: AskedNote, fretted_hz: float) ->
     for event, reading in zip(played.alignment.match.events, played.alignment.readings, strict=True):
         note = event.notes[0]
         same = (note.note.string, note.note.fret) == (asked.note.string, asked.note.fret)
-        if reading is not None and same and abs(hz_to_cents(reading.hz, reference_hz=fretted_hz)) < 60.0:
+        if (
+            reading is not None
+            and same
+            and abs(hz_to_cents(reading.hz, reference_hz=fretted_hz)) < BEND.wrong_reference_cents
+        ):
             found.append((abs(note.repeat - asked.repeat), note.event.id, reading))
     if not found:
         return None

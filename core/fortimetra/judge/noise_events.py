@@ -22,7 +22,7 @@ from fortimetra.sound.levels import Levels
 
 def _place(quiet: Quiet, match: Match, at_s: float) -> tuple[str, int]:
     """Id and repeat of the event that had begun last."""
-    begun = [p for p in quiet.parts if p.from_s <= at_s + 0.02] or list(quiet.parts[:1])
+    begun = [p for p in quiet.parts if p.from_s <= at_s + NOISE_EVENTS.begun_s] or list(quiet.parts[:1])
     event = match.events[max(begun, key=lambda p: p.from_s).event].notes[0]
     return event.event.id, event.repeat
 
@@ -154,7 +154,7 @@ def _what_rings(
     """What kind of ringing it is, with its verdict and reasons: into a rest, into the next note, or of a string that
     nothing sounded.
     """
-    own = [p for p in quiet.parts if p.string == ring.string and p.until_s <= ring.from_s + 0.1]
+    own = [p for p in quiet.parts if p.string == ring.string and p.until_s <= ring.from_s + NOISE_EVENTS.left_s]
     last = max(own, key=lambda p: p.until_s, default=None)
     over_ms = 1000.0 * (ring.to_s - (ring.from_s if last is None else last.until_s))
     if ring.rest > 0.5:
@@ -170,7 +170,7 @@ def _after_stop(ring: Ringing, quiet: Quiet) -> tuple[str, ...]:
     """Why a string sounds into a rest, where that can be told."""
     if ring.role == "last":
         return ("still_fretted",)
-    left = any(p.string == ring.string for p in quiet.parts if abs(p.until_s - ring.from_s) < 0.3)
+    left = any(p.string == ring.string for p in quiet.parts if abs(p.until_s - ring.from_s) < NOISE_EVENTS.hand_first_s)
     return ("fretting_hand_first",) if left else ()
 
 

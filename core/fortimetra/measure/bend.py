@@ -24,7 +24,7 @@ from scipy import ndimage, signal
 
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
-from fortimetra.hear.settings import CONTOUR
+from fortimetra.hear.settings import CONTOUR, NOTES
 from fortimetra.measure.reference import BendReference
 from fortimetra.measure.settings import BEND, STATISTICS
 from fortimetra.measure.statistics import expanded_u_cents
@@ -85,7 +85,7 @@ def measure_bend(
     voiced = ~np.isnan(raw)
     # The first 30 ms are the attack; gaps of a few frames are bridged for the slope only.
     usable = voiced & (time >= note.onset_s + BEND.start_s[0])
-    if np.count_nonzero(voiced) * CONTOUR.hop_s < BEND.plateau_min_s or np.count_nonzero(usable) < 6:
+    if np.count_nonzero(voiced) * CONTOUR.hop_s < BEND.plateau_min_s:
         return BendMeasured(reference, reasons=("too_short",))
     cents = np.interp(time, time[usable], raw[usable])
     at_first = raw[usable & (time < note.onset_s + BEND.start_s[1])]
@@ -295,15 +295,15 @@ def _rise_ms(
     time: FloatArray, smooth: FloatArray, usable: np.ndarray, start: float, reached: float, end_of_rise: int
 ) -> float | None:
     way = reached - start
-    if way < 20.0:
+    if way < BEND.least_rise_cents:
         return None
     part = slice(0, min(len(smooth), end_of_rise + 1 + round(0.05 / CONTOUR.hop_s)))
     values = np.where(usable[part], smooth[part], -np.inf)
-    above_90 = values >= start + 0.9 * way
+    above_90 = values >= start + NOTES.transition[1] * way
     if not above_90.any():
         return None
     top = int(np.argmax(above_90))
-    below_10 = np.flatnonzero(values[: top + 1] <= start + 0.1 * way)
+    below_10 = np.flatnonzero(values[: top + 1] <= start + NOTES.transition[0] * way)
     bottom = int(below_10[-1]) if len(below_10) else 0
     return float(time[top] - time[bottom]) * 1000.0
 

@@ -174,7 +174,7 @@ def _products(windows: Spectra, chord: Sequence[Part], total: float, whole: Mask
     for m, n in _PRODUCTS:
         hz = abs(m * chord[0].hz + n * chord[1].hz)
         at = round(hz / BIN_HZ)
-        if not 50.0 < hz < 3000.0 or whole[0, max(0, at - 1) : at + 2].any():
+        if not CHORD.products_hz[0] < hz < CHORD.products_hz[1] or whole[0, max(0, at - 1) : at + 2].any():
             continue
         reach = max(2, round(0.006 * hz / BIN_HZ))
         power = float(windows.power[0, at - reach : at + reach + 1].max())

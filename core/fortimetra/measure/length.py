@@ -153,7 +153,7 @@ def summarise_lengths(match: Match, lengths: Sequence[NoteLength | None]) -> Len
         [
             n.ratio
             for n, e in zip(lengths, match.events, strict=True)
-            if n is not None and not e.notes[0].event.let_ring and n.ratio < 1.5
+            if n is not None and not e.notes[0].event.let_ring and n.ratio < LENGTH.most_ratio
         ]
     )
     overlaps = [n.overlap_ms for n in lengths if n is not None and n.overlap_ms is not None]

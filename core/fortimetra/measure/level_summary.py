@@ -114,6 +114,6 @@ def _drift(match: Match, known: list[tuple[int, NoteLevel]]) -> float | None:
     if len(pairs) < 2 * LEVEL.least_notes:
         return None
     minutes, values = (np.array(v) for v in zip(*pairs, strict=True))
-    if np.ptp(minutes) <= 0.1:
+    if np.ptp(minutes) <= LEVEL.drift_minutes:
         return None
     return round(float(stats.theilslopes(values, minutes)[0]), 2)

@@ -98,7 +98,7 @@ def overlap_of(
     starts = np.arange(new_s - 0.5 * OVERLAP.window_s - 2.0 * OVERLAP.hop_s, until_s - OVERLAP.window_s, OVERLAP.hop_s)
     at = np.round(starts * rate_hz).astype(np.int64)
     at = at[(at >= 0) & (at + round(OVERLAP.window_s * rate_hz) < len(sound))]
-    if len(at) < 4:
+    if len(at) < OVERLAP.least_windows:
         return None
     bin_hz = rate_hz / _N_FFT
     apart_hz = OVERLAP.apart_bins / OVERLAP.window_s
@@ -113,7 +113,7 @@ def overlap_of(
     before_s = max(old_s + 0.01, new_s - OVERLAP.window_s - 0.004)
     before = _power(sound, np.round([before_s * rate_hz]).astype(np.int64), rate_hz)[0]
     bins = np.round(own / bin_hz).astype(np.int64)
-    strong = before[bins] > before[bins].max() * 1e-2
+    strong = before[bins] > before[bins].max() * OVERLAP.heard_share
     bins = bins[strong]
     # The stroke of the new note reaches every partial: what stands half-way between the old ones is not theirs.
     between = _between(own[strong].astype(float), old_hz, new, apart_hz)

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
-from fortimetra.hear.settings import CONTOUR
+from fortimetra.hear.settings import CONTOUR, NOTES
 from fortimetra.measure.bend import BendMeasured, contour_hz, find_plateau, running_median, shifted
 from fortimetra.measure.reference import BendReference
 from fortimetra.measure.settings import BEND, RELEASE
@@ -96,9 +96,9 @@ def _way_down(smooth: FloatArray, first: int, top: float, bottom: float) -> tupl
     way = (top - smooth) / (top - bottom)
     after = np.arange(len(smooth)) >= first
     half = int(np.argmax(after & (way >= 0.5)))
-    early = np.flatnonzero(way[first : half + 1] <= 0.1)
+    early = np.flatnonzero(way[first : half + 1] <= NOTES.transition[0])
     begins = first + (int(early[-1]) if len(early) else 0)
-    late = np.flatnonzero(way[half:] >= 0.9)
+    late = np.flatnonzero(way[half:] >= NOTES.transition[1])
     return begins, half + (int(late[0]) if len(late) else len(smooth) - 1 - half)
 
 

@@ -22,7 +22,7 @@ from fortimetra.hear.contour import Contour
 from fortimetra.hear.settings import COMBS
 from fortimetra.measure.evidence import Fit, answers_of, best_of, floors_of, levels_of, own_partials
 from fortimetra.measure.looking import Seen, look
-from fortimetra.measure.settings import EVIDENCE, RING
+from fortimetra.measure.settings import EVIDENCE, QUIET, RING
 from fortimetra.measure.strings import Part, Role, Span, Suspect, roles_in, same_pitch
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray
@@ -295,7 +295,9 @@ def _open_twin(
 def _goes_on(reading: RingReading, suspect: Suspect, from_s: float, parts: Sequence[Part]) -> bool:
     """Whether a pitch rings on from when it was meant to sound, not after a silence that was looked at."""
     ends = [
-        p.until_s for p in parts if p.string == suspect.string and p.fret == suspect.fret and p.until_s <= from_s + 0.1
+        p.until_s
+        for p in parts
+        if p.string == suspect.string and p.fret == suspect.fret and p.until_s <= from_s + QUIET.left_s
     ]
     if not ends:
         return False

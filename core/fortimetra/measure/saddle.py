@@ -6,6 +6,8 @@ import math
 
 from fortimetra.errors import SignalError
 
+MOST_CENTS = 200.0
+
 
 def saddle_shift_mm(twelfth_error_cents: float, *, scale_mm: float) -> float:
     """How far the saddle has to move for a pure octave at the 12th fret; positive is away from the nut.
@@ -16,7 +18,7 @@ def saddle_shift_mm(twelfth_error_cents: float, *, scale_mm: float) -> float:
     >>> round(saddle_shift_mm(5.0, scale_mm=648.0), 2)
     1.88
     """
-    if not -200.0 <= twelfth_error_cents <= 200.0:
+    if abs(twelfth_error_cents) > MOST_CENTS:
         raise SignalError(
             "out_of_range", f"{twelfth_error_cents:.0f} cents at the 12th fret is no matter of the saddle."
         )

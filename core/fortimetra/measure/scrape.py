@@ -67,7 +67,7 @@ def scrapes(
     busy |= _near(time, ways[:, 0], 0.5 * SCRAPE.window_s, ways[:, 1] - ways[:, 0] + 0.5 * SCRAPE.window_s)
     busy |= _falls(whole)
     inside = (time > attacks_s[0]) & ~busy
-    if np.count_nonzero(inside) < 20:
+    if np.count_nonzero(inside) < SCRAPE.least_frames:
         return []
     rise, base_db = np.zeros(len(db)), np.zeros_like(db)
     for group in GROUPS:

@@ -79,6 +79,6 @@ def _common(offsets: list[float]) -> float:
         return 0.0
     middle = float(np.median(offsets))
     sharing = [o for o in offsets if abs(o - middle) <= SETUP.whole_guitar_spread_cents]
-    if abs(middle) <= SETUP.whole_guitar_cents or len(sharing) < 0.6 * len(offsets):
+    if abs(middle) <= SETUP.whole_guitar_cents or len(sharing) < SETUP.sharing_share * len(offsets):
         return 0.0
     return float(np.median(sharing))

@@ -28,6 +28,7 @@ class BendSettings:
     waver_s: float = setting(0.25, "The same where the hand wavers: longer than a period of the wavering.", BENCH_PITCH)
     waver_cents: float = setting(6.0, "A hold that goes so far to either side of its line wavers.", BENCH_PITCH)
     least_wavers: int = setting(3, "If it changes sides so often.", BENCH_PITCH)
+    least_rise_cents: float = setting(20.0, "A shorter way up takes no time that could be told.", BENCH_PITCH)
     drift_s: float = setting(0.5, "A hold shorter than this does not tell whether it sinks.", PRACTICE)
     bridge_s: float = setting(0.06, "Two flat stretches this near each other are one hold.", BENCH_PITCH)
     bridge_cents: float = setting(10.0, "If they lie at about the same pitch.", BENCH_PITCH)
@@ -68,6 +69,7 @@ class ChordSettings:
         "through an amplifier, under −44 without one.",
         BENCH_QUIET,
     )
+    products_hz: tuple[float, float] = setting((50.0, 3000.0), "Band in which such tones are looked for.", BENCH_QUIET)
     least_products: int = setting(3, "Fewest such tones of an order.", BENCH_QUIET)
 
 
@@ -98,6 +100,7 @@ class LengthSettings:
 
     dies_share: float = setting(0.4, "A note shorter than this share of its slot has died.", BENCH_TIME)
     end_u_ms: float = setting(12.0, "Expanded uncertainty of an end.", BENCH_TIME)
+    most_ratio: float = setting(1.5, "Longer ones, in their slots, are left out of a summary.", PRACTICE)
     least_notes: int = setting(3, "Fewest notes of a summary.", BENCH_TIME)
     same_end_s: float = setting(0.005, "A note that ends this near the next one ends where that begins.", TESTS)
     fades_s: float = setting(0.6, "Low strings take longer than this to fall by 20 dB.", PRACTICE)
@@ -144,6 +147,7 @@ class LevelSettings:
         1.5, "A window of few periods weighs one of them too much: so many dB over the number of periods.", BENCH_LEVEL
     )
     least_notes: int = setting(4, "Fewest notes of the own string that tell what is usual.", BENCH_LEVEL)
+    drift_minutes: float = setting(0.1, "A shorter take does not tell whether it gets louder.", PRACTICE)
     least_slurred: int = setting(3, "Fewest slurred notes of a comparison.", BENCH_LEVEL)
     hand_u_db: float = setting(2.0, "How far one hand's strokes differ, where there are few of them.", PRACTICE)
     other_strings_u_db: float = setting(3.0, "How far strings of a guitar differ.", PRACTICE)
@@ -177,6 +181,10 @@ class OverlapSettings:
     window_s: float = setting(0.05, "Length of a window.", BENCH_QUIET)
     hop_s: float = setting(0.004, "Step of the windows.", BENCH_QUIET)
     within_db: float = setting(20.0, "An old note this far under the new one is not heard any more.", BENCH_QUIET)
+    least_windows: int = setting(4, "Fewest windows in which an overlap is looked for.", BENCH_QUIET)
+    heard_share: float = setting(
+        0.01, "A partial of the old note is heard with this share of its strongest.", BENCH_QUIET
+    )
     highest_hz: float = setting(4000.0, "Highest partial looked at.", BENCH_QUIET)
     apart_bins: float = setting(2.2, "Partials this far apart are told from each other by the window.", BENCH_QUIET)
     longest_s: float = setting(1.0, "Longest overlap that is read.", BENCH_QUIET)
@@ -258,6 +266,9 @@ class ScrapeSettings:
     band_hz: tuple[float, float] = setting((1000.0, 8000.0), "Band in which scrapes lie.", BENCH_QUIET)
     n_bands: int = setting(14, "Parts of it.", BENCH_QUIET)
     quantile: float = setting(0.25, "Quantile of a part's bins, which lies between partials.", BENCH_QUIET)
+    least_frames: int = setting(
+        20, "Fewest frames clear of attacks and stops in which scrapes are looked for.", BENCH_QUIET
+    )
     least_rise_db: float = setting(6.0, "Least rise over what is usual there.", BENCH_QUIET)
     spreads: float = setting(5.0, "In standard deviations of that.", BENCH_QUIET)
     edge_share: float = setting(0.5, "Share of the rise at which a scrape begins and ends.", BENCH_QUIET)
@@ -279,6 +290,7 @@ class SetupSettings:
 
     whole_guitar_cents: float = setting(20.0, "Off by this much the guitar is out of tune as a whole.", BENCH_PITCH)
     whole_guitar_spread_cents: float = setting(60.0, "Strings that share it lie this near the middle.", BENCH_PITCH)
+    sharing_share: float = setting(0.6, "Share of the strings that have to.", PRACTICE)
     other_pitch_cents: float = setting(60.0, "A string this far off is tuned to another pitch.", BENCH_PITCH)
 
 
@@ -552,6 +564,7 @@ class VibratoSettings:
     line_sd_cents: float = setting(
         0.7, "Standard uncertainty of where a swing's line lies: a string's own pitch sinks as it fades.", BENCH_VIBRATO
     )
+    slope_frames: int = setting(20, "Fewest frames from which the slope of a level is read.", BENCH_TAKES)
     end_share: float = setting(
         0.25, "The first or last turn farther from the line, of the width, is no return.", BENCH_VIBRATO
     )

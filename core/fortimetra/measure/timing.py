@@ -20,7 +20,7 @@ from fortimetra.align.grid import DueTimes
 from fortimetra.align.match import Match
 from fortimetra.measure.settings import STATISTICS, TIMING
 from fortimetra.measure.statistics import median_u
-from fortimetra.medians import robust_sd
+from fortimetra.medians import MAD_TO_SD, robust_sd
 from fortimetra.model.analysis import Grid
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.summary import GroupPlace, Pace, TimingSummary
@@ -160,13 +160,17 @@ def _swing(match: Match, drill: Drill) -> float | None:
     if drill.tempo is None:
         return None
     by_beat = {round(e.beat, 4): n.onset_s for e, n in zip(match.events, match.heard, strict=True) if n is not None}
+
+    def later_s(beat: float, by: float) -> float | None:
+        return by_beat.get(round(beat + by, 4))
+
     shares = [
-        (by_beat[round(b + 0.5, 4)] - t) / (by_beat[round(b + 1.0, 4)] - t)
-        for b, t in by_beat.items()
-        if abs(b - round(b)) < TIMING.on_beat
-        and round(b + 0.5, 4) in by_beat
-        and round(b + 1.0, 4) in by_beat
-        and round(b + 0.25, 4) not in by_beat
+        (half_s - time_s) / (next_s - time_s)
+        for beat, time_s in by_beat.items()
+        if abs(beat - round(beat)) < TIMING.on_beat
+        and (half_s := later_s(beat, 0.5)) is not None
+        and (next_s := later_s(beat, 1.0)) is not None
+        and later_s(beat, 0.25) is None
     ]
     return float(np.median(shares)) if len(shares) >= TIMING.least_notes else None
 
@@ -284,7 +288,7 @@ def _fastest(onsets, least_s, least_notes, given_ms, share, most_ms, least_ms, a
             rest = np.abs(times - mean_t - slope * (numbers - mean_k))
             slot_ms = 1000.0 * slope
             allowed = given_ms if given_ms > 0 else min(most_ms, max(least_ms, share * slot_ms))
-            if np.median(rest) * 1.4826 * 1000.0 <= allowed and rest.max() * 1000.0 <= 0.5 * slot_ms:
+            if np.median(rest) * MAD_TO_SD * 1000.0 <= allowed and rest.max() * 1000.0 <= 0.5 * slot_ms:
                 best = max(best, 1.0 / slope)
             # Longer runs from here hold this one: the shortest that is long enough is the fastest or as fast.
             break

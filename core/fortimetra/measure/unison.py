@@ -29,6 +29,7 @@ from fortimetra.measure.settings import UNISON
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray, cents_to_ratio
 
+USABLE_SHARE = 0.45  # of a sample rate: above it filters have not risen
 State = Literal["under", "there", "past"]
 Complex = NDArray[np.complex128]
 
@@ -140,7 +141,7 @@ def _partials(x: FloatArray, rate: int, steady_hz: float) -> list[_Partial]:
     for k in range(1, UNISON.partials + 1):
         centre = k * steady_hz
         band = min(UNISON.band_share * centre, 0.45 * steady_hz)
-        if centre + band > 0.45 * rate:
+        if centre + band > USABLE_SHARE * rate:
             break
         turned = turned * down  # one multiple of the steady pitch lower each time
         step = max(1, int(rate / (3.0 * band)))

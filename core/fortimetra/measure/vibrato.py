@@ -315,7 +315,7 @@ def _longest_run(flags: np.ndarray) -> tuple[int, int]:
 
 def _level_slope(contour: Contour, from_s: float, to_s: float) -> float | None:
     frames = contour.frames(from_s, to_s)
-    if frames.stop - frames.start < 20:
+    if frames.stop - frames.start < VIBRATO.slope_frames:
         return None
     return float(np.polyfit(contour.time_s[frames], contour.level_dbfs[frames], 1)[0])
 

@@ -7,6 +7,8 @@ from numpy.typing import NDArray
 
 from fortimetra.sound.settings import LEVELS
 
+STEP_16_BIT = 1.0 / 32768.0
+
 
 def clipped_fraction(samples: NDArray[np.float32]) -> float:
     """Share of samples that stand at one extreme value for LEVELS.clip_run_samples or longer, near full scale.
@@ -21,7 +23,7 @@ def clipped_fraction(samples: NDArray[np.float32]) -> float:
         peak = float(max(channel.max(), -channel.min()))
         if peak < LEVELS.clip_level:
             continue
-        at_limit = np.abs(channel) >= peak - 2.0 / 32768.0
+        at_limit = np.abs(channel) >= peak - 2.0 * STEP_16_BIT
         edges = np.flatnonzero(np.diff(np.concatenate(([0], at_limit.astype(np.int8), [0]))))
         runs = edges[1::2] - edges[::2]
         total += int(runs[runs >= LEVELS.clip_run_samples].sum())

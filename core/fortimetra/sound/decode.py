@@ -88,7 +88,7 @@ class Take:
         left, right = (_mean_square(c) for c in self.samples)
         middle = self.samples.mean(axis=0, dtype=np.float32)
         softer, louder = sorted((left, right))
-        if softer < louder * 1e-2 or _mean_square(middle) < 0.1 * louder:
+        if softer < DECODE.softer_share * louder or _mean_square(middle) < DECODE.cancels_share * louder:
             return self.samples[0 if left >= right else 1]
         return middle
 
@@ -227,6 +227,11 @@ def _check_length(seconds: float, limits: Limits) -> None:
         )
 
 
+def _falls_short(found_s: float, promised_s: float) -> bool:
+    """Whether less came out of a coded file than it promises, beyond what encoders pad."""
+    return found_s < DECODE.promised_share * promised_s - DECODE.padded_s
+
+
 def _truncated(promised_s: float, found_s: float) -> TakeError:
     return TakeError(
         "truncated",
@@ -313,7 +318,7 @@ def _read_coded(path: Path, kind: str, limits: Limits) -> _Kept:
             _collect(container, stream, kept)
     except (av.error.FFmpegError, ValueError, MemoryError) as error:
         raise _damaged(error) from error
-    if promised_s and kept.seconds < 0.97 * promised_s - 0.3:
+    if promised_s and _falls_short(kept.seconds, promised_s):
         raise _truncated(promised_s, kept.seconds)
     if kind == "mov" and promised_s:
         kept.cut(promised_s)  # AAC's last frame reaches past the end

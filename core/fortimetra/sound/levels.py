@@ -19,7 +19,7 @@ from fortimetra.sound.settings import LEVELS
 from fortimetra.units import FloatArray, amplitude_to_db
 
 # ITU-R BS.1770-4, annex 1: blocks of 400 ms that overlap by 75 %, gates at −70 LUFS and 10 LU under what passes it.
-LOUDNESS_BLOCK_S, LOUDNESS_STEP_S = 0.4, 0.1
+LOUDNESS_BLOCK_S, LOUDNESS_STEP_S, LOUDNESS_LEAST_S = 0.4, 0.1, 0.5
 ABSOLUTE_GATE_LUFS, RELATIVE_GATE_LU = -70.0, 10.0
 
 
@@ -76,7 +76,7 @@ def _loudness(take: Take) -> float | None:
     pyloudnorm's filters, sound by sound in parts: its own meter holds a long take five times over in memory.
     """
     rate, samples = take.sample_rate_hz, take.samples
-    if take.duration_s < 0.5:
+    if take.duration_s < LOUDNESS_LEAST_S:
         return None
     step = round(LOUDNESS_STEP_S * rate)
     energy = np.zeros(samples.shape[1] // step)
@@ -125,7 +125,7 @@ def find_hum(mono: Samples, frames: FloatArray, *, rate_hz: int) -> HumLevels | 
     quiet = _longest_quiet(frames)
     length = round(LEVELS.floor_frame_s * rate_hz)
     part = mono[quiet[0] * length : quiet[1] * length].astype(np.float64)
-    if len(part) < 0.3 * rate_hz:
+    if len(part) < LEVELS.hum_least_s * rate_hz:
         return None
     part = part[: 4 * rate_hz]
     window = signal.windows.hann(len(part), sym=False)
@@ -151,15 +151,15 @@ def _harmonics(power: FloatArray, mains_hz: float, bin_hz: float, lobe: int) -> 
     """Number, frequency and power of the harmonics that stand out."""
     standing = []
     for number in range(1, LEVELS.hum_harmonics + 1):
-        centre = round(mains_hz * number / bin_hz)
-        if centre + 6 * lobe >= len(power):
+        centre, reach = round(mains_hz * number / bin_hz), 6 * lobe
+        if centre + reach >= len(power):
             break
         first = max(0, centre - lobe)
         at = first + int(np.argmax(power[first : centre + lobe + 1]))
         around = np.concatenate(
             (
-                power[max(0, centre - 6 * lobe) : max(0, centre - 2 * lobe)],
-                power[centre + 2 * lobe : centre + 6 * lobe],
+                power[max(0, centre - reach) : max(0, centre - 2 * lobe)],
+                power[centre + 2 * lobe : centre + reach],
             )
         )
         if power[at] > float(np.median(around)) * 10.0 ** (LEVELS.hum_lift_db / 10.0):

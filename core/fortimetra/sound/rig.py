@@ -16,7 +16,7 @@ import numpy as np
 from scipy import ndimage
 
 from fortimetra.sound.decode import Samples, Take
-from fortimetra.sound.settings import RIG
+from fortimetra.sound.settings import LEVELS, RIG
 from fortimetra.units import FloatArray
 
 
@@ -54,7 +54,7 @@ def level_change_db(peak_dbfs: float, clipped_fraction: float) -> float | None:
 def find_automatic_gain(mono: Samples, *, rate_hz: int, onsets_s: FloatArray) -> Sign:
     """Whether the level climbs in the pauses; mono: shape (n_samples,), onsets_s: shape (n_onsets,)."""
     level = _levels(mono, rate_hz)
-    if float(np.percentile(level, 5.0)) < RIG.digital_silence_dbfs:
+    if float(np.percentile(level, LEVELS.floor_percentile)) < RIG.digital_silence_dbfs:
         return Sign(None, None, "digital_silence")
     smooth = ndimage.uniform_filter1d(level, max(1, round(RIG.smooth_s / RIG.frame_s)), mode="nearest")
     climbs = []
@@ -82,7 +82,7 @@ def find_noise_gate(take: Take, mono: Samples, *, onsets_s: FloatArray) -> Sign:
     seen = 0
     for start, end in _gaps(onsets_s, len(level) * RIG.frame_s):
         stop = _stop_in(level, start, end)
-        if stop is None or stop + RIG.pause_s[1] > end - 0.03:
+        if stop is None or stop + RIG.pause_s[1] > end - RIG.clear_s:
             continue
         seen += 1
         late = _spectrum(mono, rate, stop + RIG.late_s[0], stop + RIG.late_s[1])
@@ -119,7 +119,7 @@ def _levels(mono: Samples, rate: int) -> FloatArray:
 
 def _gaps(onsets_s: FloatArray, end_s: float) -> list[tuple[float, float]]:
     edges = [*onsets_s.tolist(), end_s]
-    return [(a, b) for a, b in pairwise(edges) if b - a > 0.5]
+    return [(a, b) for a, b in pairwise(edges) if b - a > RIG.least_pause_s]
 
 
 def _stop_in(level: FloatArray, start: float, end: float) -> float | None:

@@ -25,6 +25,10 @@ class DecodeSettings:
     silent_dbfs: float = setting(-70.0, "Peak under which a recording is silent.", PRACTICE)
     min_duration_s: float = setting(0.2, "Shortest recording that is measured.", TESTS)
     most_rate_hz: int = setting(48_000, "Higher rates are brought down to this: nothing measures above half.", TESTS)
+    softer_share: float = setting(0.01, "A channel with less of the other's power is none of the guitar's.", PRACTICE)
+    cancels_share: float = setting(0.1, "The mean of two with less of the louder one's power cancels.", PRACTICE)
+    promised_share: float = setting(0.97, "Share of its promised length that has to come out of a coded file.", TESTS)
+    padded_s: float = setting(0.3, "And so much less, which encoders pad.", TESTS)
     budget_s: float = setting(20.0, "Time that decoding may take whatever comes out of it.", TESTS)
     budget_s_per_minute: float = setting(5.0, "And for each minute of sound that does.", TESTS)
 
@@ -39,6 +43,7 @@ class LevelsSettings:
     clip_run_samples: int = setting(3, "Samples in a row at one extreme value that are clipping.", PRACTICE)
     mains_hz: tuple[float, float] = setting((50.0, 60.0), "Mains frequencies.", "IEC 60196 (from memory)")
     hum_harmonics: int = setting(8, "Harmonics of the mains that are looked at.", BENCH_LEVEL)
+    hum_least_s: float = setting(0.3, "Shortest quiet stretch in which hum is looked for.", BENCH_LEVEL)
     hum_lift_db: float = setting(12.0, "How far a harmonic stands over its surroundings where it is hum.", BENCH_LEVEL)
 
 
@@ -49,6 +54,8 @@ class RigSettings:
     frame_s: float = setting(0.02, "Frame of the level curve.", TESTS)
     smooth_s: float = setting(0.1, "Smoothing of the level curve.", TESTS)
     before_onset_s: float = setting(0.12, "Left out before the next note.", TESTS)
+    least_pause_s: float = setting(0.5, "Shortest time from one note to the next in which one is stopped.", TESTS)
+    clear_s: float = setting(0.03, "What is compared of a pause ends so long before the next note.", TESTS)
     climb_min_s: float = setting(0.35, "Shortest pause in which a climbing floor is looked for.", TESTS)
     climb_db: float = setting(3.0, "Climb of the floor in a pause that is automatic gain.", TESTS)
     climb_back_share: float = setting(0.35, "Most of a climb that may be taken back in the same pause.", TESTS)
