@@ -23,7 +23,7 @@ from fortimetra.measure.bend import measure_bend
 from fortimetra.measure.reference import BendReference
 from fortimetra.measure.statistics import read_pitch
 from fortimetra.measure.turns import find_turns
-from fortimetra.measure.vibrato import VibratoMeasured, evaluate, measure_vibrato
+from fortimetra.measure.vibrato import Swing, VibratoMeasured, evaluate, measure_vibrato
 
 from benchmarks._notes import RATE_HZ, Samples, fluid_notes, pack_notes
 from benchmarks._sounds import CONDITIONS, TRUTH_STEP_S, Phrase, TrueNote, corpus, under
@@ -210,15 +210,8 @@ def product(phrase: Phrase, sound: Samples, errors: Errors, covered: Errors) -> 
     if vibrato is not None:
         note = phrase.notes[2]
         up = 2.0 ** (phrase.notes[0].target_cents / 1200.0)
-        got = measure_vibrato(
-            mono,
-            contour,
-            vibrato,
-            rate_hz=RATE_HZ,
-            line="bottom",
-            reference_hz=reading.hz / up,
-            u_reference_cents=reading.u_cents,
-        )
+        swing = Swing("bottom", reading.hz / up, reading.u_cents)
+        got = measure_vibrato(mono, contour, vibrato, swing, rate_hz=RATE_HZ)
         if len(note.widths_cents) >= 4:
             say_vibrato(got, note, errors, true_target / up)
         if len(note.widths_cents) >= 4 and not errors["vibrato lost"][-1]:

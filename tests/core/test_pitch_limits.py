@@ -23,7 +23,7 @@ from fortimetra.measure.set_up import _common, measure_set_up
 from fortimetra.measure.statistics import PitchReading
 from fortimetra.measure.strings import Part
 from fortimetra.measure.turns import Turns, _leaves, _regular, find_turns, window_response
-from fortimetra.measure.vibrato import VibratoMeasured, _returns, evaluate, measure_vibrato, straight_slopes
+from fortimetra.measure.vibrato import Swing, VibratoMeasured, _returns, evaluate, measure_vibrato, straight_slopes
 from fortimetra.measure.wander import wander_cents
 
 from .sounds import contour_of
@@ -397,7 +397,7 @@ def vibrato_with_a_gap(frames):
     f0[120 : 120 + frames] = np.nan
     note = replace(NOTE, end_s=1.2, sounds_to_s=1.2)
     sound = np.zeros(round(1.3 * 12_000), np.float32)
-    return measure_vibrato(sound, contour_of(f0), note, rate_hz=12_000, line="bottom", reference_hz=220.0).cycles
+    return measure_vibrato(sound, contour_of(f0), note, Swing("bottom", 220.0), rate_hz=12_000).cycles
 
 
 def test_a_gap_in_the_pitch_is_bridged_up_to_four_hundredths():

@@ -5,7 +5,7 @@ import pytest
 from fortimetra.hear.contour import track
 from fortimetra.hear.notes import HeardNote
 from fortimetra.measure.turns import window_response
-from fortimetra.measure.vibrato import measure_vibrato, rate_of_crossings
+from fortimetra.measure.vibrato import Swing, measure_vibrato, rate_of_crossings
 
 from tests.core.sounds import RATE_HZ, noise, times, tone
 
@@ -40,7 +40,7 @@ def read(cents, *, hz=220.0, line="bottom", noise_dbfs=-75.0, until=SECONDS, fro
     sound = tone(hz * 2 ** (cents / 1200), SECONDS) + noise(SECONDS, noise_dbfs)
     contour = track(sound, rate_hz=RATE_HZ)
     note = HeardNote(0.0, until, 57.0, 57.0, 57.0, -20.0, "attack")
-    return measure_vibrato(sound, contour, note, rate_hz=RATE_HZ, line=line, reference_hz=hz, from_s=from_s)
+    return measure_vibrato(sound, contour, note, Swing(line, hz), rate_hz=RATE_HZ, from_s=from_s)
 
 
 @pytest.mark.parametrize("hz", [82.4, 196.0, 440.0, 987.8])
@@ -173,7 +173,7 @@ def test_partials_that_swing_unlike_say_that_the_width_is_not_sure():
         sound = (0.2 * sum(partials)).astype(np.float32) + noise(SECONDS, -75.0)
         note = HeardNote(0.0, SECONDS, 57.0, 57.0, 57.0, -20.0, "attack")
         contour = track(sound, rate_hz=RATE_HZ)
-        found.append(measure_vibrato(sound, contour, note, rate_hz=RATE_HZ, line="bottom", reference_hz=220.0))
+        found.append(measure_vibrato(sound, contour, note, Swing("bottom", 220.0), rate_hz=RATE_HZ))
     alike, unlike = found
     assert alike.u_extent < 1.0
     assert unlike.u_extent > 4.0

@@ -22,7 +22,7 @@ from fortimetra.measure.reference import BendReference
 from fortimetra.measure.release import measure_release
 from fortimetra.measure.turns import find_turns
 from fortimetra.measure.unison import measure_unison
-from fortimetra.measure.vibrato import evaluate, measure_vibrato
+from fortimetra.measure.vibrato import Swing, evaluate, measure_vibrato
 
 from tests.reference.fluid import GUITARS, Tone, bend_word, render, soundfont_cents
 
@@ -65,7 +65,7 @@ def test_vibrato_of_another_makers_guitar(guitar, rate, extent, tmp_path):
     tones = [Tone(57, 0.3, 1.0), Tone(57, 1.6, 2.6, swing(rate, extent))]
     mono, hz, contour, notes = heard(render(tones, tmp_path, program=GUITARS[guitar]))
     plain = median_hz(contour, 0.8, 1.2)
-    found = measure_vibrato(mono, contour, nearest(notes, 1.6), rate_hz=hz, line="bottom", reference_hz=plain)
+    found = measure_vibrato(mono, contour, nearest(notes, 1.6), Swing("bottom", plain), rate_hz=hz)
     assert found.rate_hz == pytest.approx(rate, abs=0.05)
     assert found.extent_cents == pytest.approx(sounding(extent), abs=1.5)
     assert found.return_error_cents == pytest.approx(0.0, abs=2.0)

@@ -10,7 +10,7 @@ from fortimetra.hear.contour import track
 from fortimetra.hear.inharmonicity import without_stiffness
 from fortimetra.hear.notes import segment
 from fortimetra.hear.onsets import find_onsets
-from fortimetra.measure.vibrato import measure_vibrato
+from fortimetra.measure.vibrato import Swing, measure_vibrato
 from fortimetra.sound.decode import load_take
 
 from tests.core.sounds import in_a_room
@@ -34,9 +34,8 @@ def test_a_swing_is_as_wide_in_a_room(guitar, key, rate, extent, tmp_path):
         contour = track(mono, rate_hz=hz, onsets_s=onsets)
         notes = segment(contour, onsets)
         found = measure_vibrato(
-            mono, without_stiffness(contour, notes), nearest(notes, 1.6), rate_hz=hz, line="bottom",
-            reference_hz=plain_dry,
-        )  # fmt: skip
+            mono, without_stiffness(contour, notes), nearest(notes, 1.6), Swing("bottom", plain_dry), rate_hz=hz
+        )
         assert found.rate_hz == pytest.approx(rate, abs=0.1)
         assert abs(found.return_error_cents) + found.u_return < RIGHT_CENTS
         errors.append(abs(found.extent_cents - sounding(extent)))

@@ -22,7 +22,7 @@ from fortimetra.measure.release import measure_release
 from fortimetra.measure.settings import BEND
 from fortimetra.measure.statistics import PitchReading
 from fortimetra.measure.unison import UnisonMeasured, measure_unison
-from fortimetra.measure.vibrato import VibratoMeasured, measure_vibrato
+from fortimetra.measure.vibrato import Swing, VibratoMeasured, measure_vibrato
 from fortimetra.model.analysis import BendFound, VibratoFound
 from fortimetra.model.drill import AskedNote, Bend
 from fortimetra.model.hand import VibratoAsked
@@ -268,17 +268,23 @@ def _vibrato_on_bend(
     arrives_s = _mostly_up_s(played, heard, reference, target_cents)
     if arrives_s is None:
         return VibratoMeasured(0, reasons=("too_few_cycles",))
-    return measure_vibrato(
-        played.recording.mono,
-        played.contour,
-        heard,
-        rate_hz=played.recording.rate_hz,
-        line=wanted.return_line,
-        reference_hz=reference.target_hz,
-        u_reference_cents=reference.u_cents,
-        from_s=arrives_s,
-        straight_db_per_s=played.straight_db_per_s.get(asked.note.string),
-    )
+    return _swung(played, asked, wanted, heard, reference, from_s=arrives_s)
+
+
+def _swung(
+    played: Played,
+    asked: AskedNote,
+    wanted: VibratoAsked,
+    heard: HeardNote,
+    reference: BendReference,
+    *,
+    from_s: float | None = None,
+) -> VibratoMeasured:
+    """The vibrato of a note about its line."""
+    straight = played.straight_db_per_s.get(asked.note.string)
+    swing = Swing(wanted.return_line, reference.target_hz, reference.u_cents, straight)
+    recording = played.recording
+    return measure_vibrato(recording.mono, played.contour, heard, swing, rate_hz=recording.rate_hz, from_s=from_s)
 
 
 def fretted_vibrato(
@@ -294,16 +300,7 @@ def fretted_vibrato(
         known_hz=played.known_hz.get((asked.note.string, asked.note.fret or 0)),
         tuned_by=played.tuned_by,
     )
-    found = measure_vibrato(
-        played.recording.mono,
-        played.contour,
-        heard,
-        rate_hz=played.recording.rate_hz,
-        line=wanted.return_line,
-        reference_hz=reference.target_hz,
-        u_reference_cents=reference.u_cents,
-        straight_db_per_s=played.straight_db_per_s.get(asked.note.string),
-    )
+    found = _swung(played, asked, wanted, heard, reference)
     return judge_vibrato(found, wanted, played.tolerances, RatesAsked.of(wanted, asked, heard, played.alignment.spb))
 
 

@@ -72,50 +72,16 @@ class VibratoMeasured:
         )
 
 
-def measure_vibrato(
-    mono: Samples,
-    contour: Contour,
-    note: HeardNote,
-    *,
-    rate_hz: int,
-    line: Line,
-    reference_hz: float,
-    u_reference_cents: float = 0.0,
-    from_s: float | None = None,
-    straight_db_per_s: float | None = None,
-) -> VibratoMeasured:
-    """Measure the vibrato of one note.
-
-    mono: float32, shape (n_samples,). reference_hz: the pitch of the return line. from_s: where it may begin (a bend
-    has to arrive first). straight_db_per_s: the string's own slope of level without vibrato.
-    """
-    begin = note.onset_s + 0.03 if from_s is None else from_s
-    frames = contour.frames(begin, note.followed_to_s - VIBRATO.end_s)
-    voiced = ~np.isnan(contour.f0_hz[frames])
-    if np.count_nonzero(voiced) < WARPED.least_frames:
-        return VibratoMeasured(0, reasons=("too_short",))
-    if _longest_run(~voiced)[1] * CONTOUR.hop_s > VIBRATO.bridged_gap_s:
-        start, length = _longest_run(voiced)
-        if length < WARPED.least_frames:
-            return VibratoMeasured(0, reasons=("no_pitch",))
-        frames = slice(frames.start + start, frames.start + start + length)
-    said = _Said(line, reference_hz, u_reference_cents, straight_db_per_s)
-    found, room_cents = said.read(contour, frames)
-    if found.u_extent is None or room_cents < VIBRATO.room_cents:
-        return found
-    sound = resampled(mono, from_hz=rate_hz, to_hz=WARPED.rate_hz)
-    other = said.read_warped(warped(sound, contour, frames, rate_hz=WARPED.rate_hz))
-    return found if other.u_extent is None or other.u_extent > found.u_extent else other
-
-
 @dataclass(frozen=True)
-class _Said:
-    """What is known of a vibrato before it is read."""
+class Swing:
+    """What is known of a vibrato before it is read. reference_hz: the pitch of its return line, known to
+    u_reference_cents. straight_db_per_s: the string's own slope of level without vibrato, where that is known.
+    """
 
     line: Line
     reference_hz: float
-    u_reference_cents: float
-    straight_db_per_s: float | None
+    u_reference_cents: float = 0.0
+    straight_db_per_s: float | None = None
 
     def read(self, contour: Contour, frames: slice) -> tuple[VibratoMeasured, float]:
         """As the contour has it, set right for its window; and what a room may hide of its width, cents."""
@@ -156,6 +122,37 @@ class _Said:
             u_return=float(u_return),
             u_extent=float(np.hypot(found.u_extent or 0.0, room_cents)),
         )
+
+
+def measure_vibrato(
+    mono: Samples,
+    contour: Contour,
+    note: HeardNote,
+    swing: Swing,
+    *,
+    rate_hz: int,
+    from_s: float | None = None,
+) -> VibratoMeasured:
+    """Measure the vibrato of one note.
+
+    mono: float32, shape (n_samples,), at rate_hz. from_s: where it may begin (a bend has to arrive first).
+    """
+    begin = note.onset_s + 0.03 if from_s is None else from_s
+    frames = contour.frames(begin, note.followed_to_s - VIBRATO.end_s)
+    voiced = ~np.isnan(contour.f0_hz[frames])
+    if np.count_nonzero(voiced) < WARPED.least_frames:
+        return VibratoMeasured(0, reasons=("too_short",))
+    if _longest_run(~voiced)[1] * CONTOUR.hop_s > VIBRATO.bridged_gap_s:
+        start, length = _longest_run(voiced)
+        if length < WARPED.least_frames:
+            return VibratoMeasured(0, reasons=("no_pitch",))
+        frames = slice(frames.start + start, frames.start + start + length)
+    found, room_cents = swing.read(contour, frames)
+    if found.u_extent is None or room_cents < VIBRATO.room_cents:
+        return found
+    sound = resampled(mono, from_hz=rate_hz, to_hz=WARPED.rate_hz)
+    other = swing.read_warped(warped(sound, contour, frames, rate_hz=WARPED.rate_hz))
+    return found if other.u_extent is None or other.u_extent > found.u_extent else other
 
 
 def rate_of_crossings(crossing_s: FloatArray) -> tuple[float, float]:
