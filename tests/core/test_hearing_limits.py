@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from fortimetra.hear import crossing as crossings
 from fortimetra.hear import onsets
-from fortimetra.hear.attack import Attacks, attacks_near
+from fortimetra.hear.attack import Attacks, _step, attacks_near
 from fortimetra.hear.combs import _BINS, BIN_HZ, Combs, Found, Spectra, surroundings
 from fortimetra.hear.contour import _SETTINGS, _averaged, _candidates, _refine, _viterbi
 from fortimetra.hear.crossing import Crossing, _unshared, crossing
@@ -293,6 +293,19 @@ def test_what_comes_of_digital_silence_is_as_clear_as_it_stands_over_the_step_of
     sound[18_000:] = 1e-4 * np.random.default_rng(1).choice([-1.0, 1.0], 18_000)
     found = attacks_near(sound, np.array([0.5]), rate_hz=rate)
     assert found.contrast_db[0] == pytest.approx(20.0 * np.log10(1e-4 / 3e-6), abs=1.2)
+
+
+@pytest.mark.parametrize(("excess", "may_be_off"), [(7.7, True), (8.3, False)])
+def test_an_attack_may_be_where_its_cost_exceeds_the_least_by_four_times_the_scatter(excess, may_be_off):
+    # Log energy that scatters by ±1 before, and steps by the root of so much: a block later costs that more. Smoothing
+    # over two blocks leaves half of them independent: four times 2.
+    block = 7
+    level = np.where(np.arange(60) < 30, 0.0, np.sqrt(excess))
+    known = np.exp(np.tile([-1.0, 1.0], 100))[None]
+    energy = np.repeat(np.exp(level), block)[None]
+    at, _, slack = _step(energy.astype(np.float32), known.astype(np.float32), 0, 36_000)
+    assert at[0] == 30 * block
+    assert bool(slack[0] > 0.0) is may_be_off
 
 
 # -- crossings -------------------------------------------------------------------------------------------------------
