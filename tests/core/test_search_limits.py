@@ -5,6 +5,8 @@ In units of one semitone wrong; values are the house's, from its benchmarks, wri
 
 from __future__ import annotations
 
+from types import SimpleNamespace as Made
+
 import numpy as np
 import pytest
 from fortimetra.align.cheapest import (
@@ -23,6 +25,9 @@ from fortimetra.align.cheapest import (
     _unplayed,
     cheapest,
 )
+from fortimetra.align.click import _bursts
+from fortimetra.align.costs import _semitones
+from fortimetra.align.extras import _restarts
 
 NO_CLICK = Pulse(float("nan"), float("nan"), 0.0)
 # First beat at 1 s, a beat every half second.
@@ -224,3 +229,27 @@ def test_a_note_beside_the_beats_of_a_click_costs_up_to_three_tenths():
 
 def test_what_a_person_said_is_worth_more_than_any_path_without_it():
     assert beside(1.0, pinned=0) == pytest.approx(-10_000.0)
+
+
+# -- what is heard besides -------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("peak", "bursts"), [(0.9e-4, False), (1.1e-4, True)])
+def test_a_channel_with_less_than_a_ten_thousandth_holds_no_click(peak, bursts):
+    sound = np.zeros(48_000, np.float32)
+    for at in range(0, 48_000, 12_000):
+        sound[at + 100 : at + 340] = peak
+    assert (_bursts(sound, 48_000) is not None) is bursts
+
+
+@pytest.mark.parametrize(("off", "away"), [(12.55, 1.3), (11.45, 1.3), (12.65, 12.65)])
+def test_an_octave_off_within_three_fifths_of_a_semitone_is_taken_for_a_little_more_than_one(off, away):
+    assert _semitones(np.array([off]))[0] == pytest.approx(away)
+
+
+@pytest.mark.parametrize(("right", "restart"), [(3, True), (2, False)])
+def test_three_of_four_extra_notes_with_a_stretchs_pitches_are_a_restart(right, restart):
+    events = [Made(start_midi=60.0 + 2.0 * i) for i in range(8)]
+    extras = [Made(onset_s=0.1 * i, start_midi=60.0 + 2.0 * i + (0.0 if i < right else 30.0)) for i in range(4)]
+    match = Made(events=events, offset_cents=0.0, heard=[Made(onset_s=2.0 + i) for i in range(8)])
+    assert bool(_restarts(match, extras)) is restart

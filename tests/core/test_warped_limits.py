@@ -1,0 +1,129 @@
+"""Settings of reading a swing in warped time at their limits, each held by what changes a quarter beside it.
+
+Values are the house's, from its benchmarks, written out here by hand. What is read is made, its truth is known.
+"""
+
+from __future__ import annotations
+
+from types import SimpleNamespace as Made
+
+import numpy as np
+import pytest
+from fortimetra.hear import warped
+from fortimetra.hear.inharmonicity import first_partial
+from fortimetra.hear.notes import HeardNote
+from fortimetra.hear.warped import _at_rest, _first_course, _Still, _Weights, _Window
+from fortimetra.measure.vibrato import Swing, measure_vibrato
+
+from .sounds import contour_of
+
+RATE_HZ, SLOW_HZ, HOP_S = 12_000, 400.0, 0.005
+
+
+def still(sound, *, hz=100.0, frames=200):
+    """A stretch turned back by a steady pitch."""
+    return _Still.of(sound.astype(np.float32), 0.5 + np.arange(frames) * HOP_S, np.full(frames, hz), rate_hz=RATE_HZ)
+
+
+def tone(*parts, seconds=2.5):
+    """(Hz, power) of some sines."""
+    time = np.arange(round(seconds * RATE_HZ)) / RATE_HZ
+    return sum(np.sqrt(power) * np.sin(2.0 * np.pi * hz * time) for hz, power in parts)
+
+
+def test_twelve_partials_are_read_through_a_fifth_and_through_an_eightieth_of_a_second():
+    found = still(tone((100.0, 1.0)))
+    assert found.partials.shape[0] == 12
+    assert (found.long.length, found.short.length) == (81, 33)
+
+
+def test_what_lies_beside_a_partial_is_asked_two_and_a_half_bins_away():
+    window = _Window.of(0.2, 1000)
+    at = [int(np.argmax(np.abs(spectrum))) for spectrum in window.spectra]
+    assert at[1:] == [round(1000 * 2.5 / 81), 1000 - round(1000 * 2.5 / 81)]
+
+
+@pytest.mark.parametrize(("power", "heard"), [(0.6, True), (0.74, False)])
+def test_a_partial_stands_out_by_three_times_what_lies_beside_it(power, heard):
+    # A tone on one side: half of its power is the mean of both.
+    found = still(tone((100.0, 1.0), (100.0 + 2.5 * SLOW_HZ / 81, power)))
+    (cents, _), _ = found.read(np.full(200, 100.0), weighed=True)
+    assert bool(np.isfinite(cents[100, 0])) is heard
+
+
+@pytest.mark.parametrize(("frames", "gone"), [(4, True), (5, False)])
+def test_what_is_quicker_than_a_twentieth_of_a_second_is_no_hands(frames, gone):
+    course = np.full(100, 220.0)
+    course[50 : 50 + frames] = 440.0
+    assert bool(np.max(_first_course(course)) < 221.0) is gone
+
+
+def turned(monkeypatch, left_cents):
+    """How often a course is turned, and which turns weigh its partials; left_cents: what each leaves."""
+    weighed = []
+    left = iter([*left_cents, *([left_cents[-1]] * 20)])
+    monkeypatch.setattr(warped._Weights, "of", lambda _cents, _sigma: Made(sums=lambda _c: (0.0, 1.0)))
+    monkeypatch.setattr(warped, "_left", lambda *_sums: np.full(5, next(left)))
+
+    def read(_f0, *, weighed: bool, asked=weighed):
+        asked.append(weighed)
+        return [(None, None), (None, None)]
+
+    _at_rest(Made(read=read), np.full(5, 220.0))
+    return weighed
+
+
+def test_a_course_is_turned_eight_times_at_most_and_weighed_in_three(monkeypatch):
+    assert turned(monkeypatch, [100.0 * 0.8**i for i in range(12)]) == [True] * 3 + [False] * 5
+
+
+@pytest.mark.parametrize(("left", "turns"), [([10.0, 0.045], 2), ([10.0, 0.055, 0.01], 3)])
+def test_it_is_at_rest_within_a_twentieth_of_a_cent(monkeypatch, left, turns):
+    assert len(turned(monkeypatch, left)) == turns
+
+
+@pytest.mark.parametrize(("left", "turns"), [([10.0, 9.1, 1.0, 0.01], 2), ([10.0, 8.9, 1.0, 0.01], 4)])
+def test_or_where_a_turn_leaves_more_than_nine_tenths(monkeypatch, left, turns):
+    assert len(turned(monkeypatch, left)) == turns
+
+
+@pytest.mark.parametrize(("frames", "counts"), [(19, False), (21, True)])
+def test_a_partial_counts_that_is_heard_in_a_fifth_of_the_frames(frames, counts):
+    cents = np.zeros((100, 3))
+    cents[frames:, 2] = np.nan
+    found = _Weights.of(cents, np.full((100, 3), 0.5))
+    assert bool((found.each[:, 2] > 0.0).any()) is counts
+
+
+def test_partials_are_weighed_anew_twice_by_how_far_they_stray(monkeypatch):
+    asked = []
+    plain = _Weights.common
+    monkeypatch.setattr(_Weights, "common", lambda self, cents: asked.append(1) or plain(self, cents))
+    _Weights.of(np.zeros((50, 3)), np.full((50, 3), 0.5))
+    assert len(asked) == 1 + 2
+
+
+@pytest.mark.parametrize(("frames", "long"), [(11, False), (12, True)])
+def test_a_swing_is_looked_for_in_twelve_frames(frames, long):
+    f0 = np.full(100, np.nan)
+    f0[20 : 20 + frames] = 220.0
+    note = HeardNote(0.0, 0.4, 57.0, 57.0, 57.0, -20.0, "attack", 0.4)
+    sound = np.zeros(RATE_HZ, np.float32)
+    found = measure_vibrato(sound, contour_of(f0), note, Swing("bottom", 220.0), rate_hz=RATE_HZ)
+    assert ("too_short" not in found.reasons) is long
+
+
+def test_a_first_partial_two_standard_deviations_off_its_line_is_not_the_strings_alone():
+    # The others scatter about their line by more than a string's own 0.25 cents.
+    def share(off_cents):
+        places = np.array([off_cents, 1.0, -1.0, 1.0, -1.0, 1.0, -1.0, 1.0])
+        return first_partial(contour_of(np.full(60, 220.0), partial_cents=places), slice(None)).own_share
+
+    offs = np.arange(0.0, 6.0, 0.02)
+    shares = np.array([share(off) for off in offs])
+    usual = float(shares.max())
+    heard = 0.25 * np.sqrt(1.0 / usual - 1.0)
+    # It counts for as much as ever as long as it lies that near, on either side of the line's own place.
+    near = offs[shares > usual - 1e-6]
+    line = near.mean() if near[0] > 0.0 else 0.0
+    assert (near[-1] - line) / np.hypot(0.25, heard) == pytest.approx(2.0, abs=0.35)
