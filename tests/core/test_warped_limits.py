@@ -5,6 +5,7 @@ Values are the house's, from its benchmarks, written out here by hand. What is r
 
 from __future__ import annotations
 
+from dataclasses import replace
 from types import SimpleNamespace as Made
 
 import numpy as np
@@ -13,11 +14,15 @@ from fortimetra.hear import warped
 from fortimetra.hear.inharmonicity import first_partial
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.warped import _at_rest, _first_course, _Still, _Weights, _Window
-from fortimetra.measure.vibrato import Swing, measure_vibrato
+from fortimetra.measure import vibrato
+from fortimetra.measure.swing_room import u_of_widths
+from fortimetra.measure.turns import _extremes, _with_ends, window_response
+from fortimetra.measure.vibrato import Swing, VibratoMeasured, measure_vibrato
 
 from .sounds import contour_of
 
 RATE_HZ, SLOW_HZ, HOP_S = 12_000, 400.0, 0.005
+WIDTHS_FACTOR = 4.0
 
 
 def still(sound, *, hz=100.0, frames=200):
@@ -127,3 +132,79 @@ def test_a_first_partial_two_standard_deviations_off_its_line_is_not_the_strings
     near = offs[shares > usual - 1e-6]
     line = near.mean() if near[0] > 0.0 else 0.0
     assert (near[-1] - line) / np.hypot(0.25, heard) == pytest.approx(2.0, abs=0.35)
+
+
+# -- of two readings the one known better ----------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("room_cents", "anew"), [(2.9, False), (3.1, True)])
+def test_a_swing_is_read_anew_where_a_room_may_hide_three_cents_of_it(monkeypatch, room_cents, anew):
+    wide, narrow = VibratoMeasured(5, u_extent=2.0), VibratoMeasured(5, u_extent=1.0)
+    monkeypatch.setattr(Swing, "read", lambda *_a: (wide, room_cents))
+    monkeypatch.setattr(Swing, "read_warped", lambda *_a: narrow)
+    monkeypatch.setattr(vibrato, "warped", lambda *_a, **_k: None)
+    note = HeardNote(0.0, 0.4, 57.0, 57.0, 57.0, -20.0, "attack", 0.4)
+    sound = np.zeros(RATE_HZ, np.float32)
+    found = measure_vibrato(sound, contour_of(np.full(100, 220.0)), note, Swing("bottom", 220.0), rate_hz=RATE_HZ)
+    assert (found is narrow) is anew
+
+
+def test_what_partials_disagree_by_counts_as_it_was_found_to_and_half_a_hundredth_stays_of_the_quickest(monkeypatch):
+    seen = []
+    monkeypatch.setattr(Swing, "_in_a_room", lambda _self, found, _turns, _course, cents: seen.append(cents) or found)
+    time = np.arange(400) * HOP_S
+    course = contour_of(220.0 * 2.0 ** (40.0 * (1.0 - np.cos(2.0 * np.pi * 5.0 * time)) / 1200.0))
+    for of_widths in (0.0, 10.0):
+        monkeypatch.setattr(vibrato, "u_of_widths", lambda *_a, of_widths=of_widths, **_k: of_widths)
+        Swing("bottom", 220.0).read_warped(course)
+    # A swing of 80 cents: twice 0.5 % of it.
+    assert seen[0] == pytest.approx(0.8, abs=0.02)
+    assert np.sqrt(seen[1] ** 2 - seen[0] ** 2) == pytest.approx(10.0 * WIDTHS_FACTOR, rel=0.01)
+
+
+def widths(rate_hz, *, heard=400):
+    """What three partials that swing by 2 cents more, and less, leave unknown; heard: frames of the third."""
+    time = np.arange(400) * HOP_S
+    swing = 40.0 * np.cos(2.0 * np.pi * rate_hz * time)
+    partials = np.full((400, 8), np.nan)
+    partials[:, :3] = np.outer(swing / 40.0, [2.0, -2.0, 1.0])
+    partials[heard:, 2] = np.nan
+    course = contour_of(220.0 * 2.0 ** (swing / 1200.0), partial_cents=None)
+    course = replace(
+        course, partial_cents=partials.astype(np.float32), partial_sigma_cents=np.full((400, 8), 0.5, np.float32)
+    )
+    return u_of_widths(course, (0.0, 2.0), rate_hz=rate_hz, extent_cents=80.0)
+
+
+@pytest.mark.parametrize(("heard", "told"), [(116, False), (124, True)])
+def test_a_partial_is_asked_that_is_heard_in_three_tenths_of_a_vibrato(heard, told):
+    assert (widths(5.0, heard=heard) > 0.0) is told
+
+
+def test_the_long_window_lets_through_fifteen_hundredths_at_least():
+    # Of 8 Hz it lets 12 % through.
+    assert window_response(8.0, 0.2) < 0.13
+    assert widths(8.0) / widths(1.0) == pytest.approx(window_response(1.0, 0.2) / 0.15, rel=0.03)
+
+
+# -- turns -----------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("dip", "turns"), [(14.0, 3), (18.0, 5)])
+def test_to_and_fro_of_a_fifth_of_the_swing_turns(dip, turns):
+    # From a tenth of the pitches to nine tenths: 80 cents of a hundred.
+    corners = [(100.0, 0.0, 100), (0.0, 50.0, 60), (50.0, 50.0 - dip, 20), (50.0 - dip, 100.0, 60)]
+    corners += [(100.0, 0.0, 100), (0.0, 100.0, 100)]
+    course = np.concatenate([np.linspace(*corner) for corner in corners])
+    assert len(_extremes(course, 0.1)[0]) == turns
+
+
+@pytest.mark.parametrize(("moves", "rests"), [(4.6, True), (5.2, False)])
+def test_a_swing_that_is_cut_is_still_moving_by_twice_as_much_as_from_a_turn(moves, rests):
+    # Half periods of 40 frames: over a tenth of one a turn of 100 cents moves by 2.45.
+    first = np.concatenate((moves / 4.0 * np.arange(5), np.linspace(moves, 100.0, 27)[1:]))
+    swings = 50.0 * (1.0 + np.cos(np.pi * np.arange(1, 121) / 40.0))
+    smooth = np.concatenate((first, swings))
+    at = np.array([30, 70, 110, 150])
+    found, _ = _with_ends(smooth, at, np.array([1.0, -1.0, 1.0, -1.0]))
+    assert bool(found[0] == 0) is rests
