@@ -178,7 +178,7 @@ def widths(rate_hz, *, heard=400):
 
 @pytest.mark.parametrize(("heard", "told"), [(116, False), (124, True)])
 def test_a_partial_is_asked_that_is_heard_in_three_tenths_of_a_vibrato(heard, told):
-    assert (widths(5.0, heard=heard) > 0.0) is told
+    assert bool(widths(5.0, heard=heard) > 0.0) is told
 
 
 def test_the_long_window_lets_through_fifteen_hundredths_at_least():
