@@ -200,8 +200,12 @@ def tests_by_setting() -> dict[str, list[str]]:
         _pytest(["-p", "benchmarks._reads", "tests/core"], new)
         by_test = json.loads(file.read_text())
     found: dict[str, list[str]] = defaultdict(list)
-    limits = LIMITS.removeprefix("test_*")
-    for test, names in sorted(by_test.items(), key=lambda item: (limits not in item[0], len(item[1]))):
+
+    def order(item: tuple[str, list[str]]) -> tuple[bool, int]:
+        test, names = item
+        return not Path(test.split("::")[0]).match(LIMITS), len(names)
+
+    for test, names in sorted(by_test.items(), key=order):
         for name in names:
             found[name].append(test)
     return found

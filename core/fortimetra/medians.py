@@ -7,9 +7,7 @@ from typing import Any
 import numpy as np
 from numba import njit
 
-from fortimetra.units import FloatArray
-
-MAD_TO_SD = 1.4826  # of a normal distribution: 1 / Φ⁻¹(3/4)
+from fortimetra.units import MAD_TO_SD, FloatArray
 
 
 @njit(cache=True)

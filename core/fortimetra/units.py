@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from fortimetra.errors import SignalError
 
 FloatArray = NDArray[np.float64]
+MAD_TO_SD = 1.4826  # of a normal distribution: 1 / Φ⁻¹(3/4)
 
 A4_HZ = 440.0
 A4_MIDI = 69

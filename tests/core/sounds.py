@@ -69,3 +69,14 @@ def contour_of(f0_hz, level_dbfs=-20.0, *, partial_cents=None, sigma_cents=0.1) 
         np.arange(count) * 0.005, f0, np.full(count, 0.3), np.ones(count), np.broadcast_to(level_dbfs, count).copy(),
         partials.astype(np.float32), np.where(np.isnan(partials), np.nan, sigma_cents).astype(np.float32),
     )  # fmt: skip
+
+
+def cents_up(cents, hz: float = 220.0):
+    """Frequencies so many cents over one."""
+    return hz * 2.0 ** (np.asarray(cents, dtype=np.float64) / 1200.0)
+
+
+def wave(level_db, seconds, hz=300.0, rate_hz=12_000):
+    """A tone of a given course of level; level_db: by seconds."""
+    time = np.arange(round(seconds * rate_hz)) / rate_hz
+    return (0.3 * 10.0 ** (level_db(time) / 20.0) * np.sin(2.0 * np.pi * hz * time)).astype(np.float32)

@@ -20,13 +20,9 @@ from fortimetra.hear.onsets import _stops, find_candidates
 from fortimetra.hear.salience import _flat
 from fortimetra.measure.looking import _cut
 
-from .sounds import contour_of
+from .sounds import cents_up, contour_of
 
 NOTHING = np.zeros(0)
-
-
-def cents_up(cents, hz=220.0):
-    return hz * 2.0 ** (np.asarray(cents, dtype=np.float64) / 1200.0)
 
 
 # -- the coarse track ------------------------------------------------------------------------------------------------

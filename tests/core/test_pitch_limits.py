@@ -26,13 +26,9 @@ from fortimetra.measure.turns import Turns, _leaves, _regular, find_turns, windo
 from fortimetra.measure.vibrato import Swing, VibratoMeasured, _returns, evaluate, measure_vibrato, straight_slopes
 from fortimetra.measure.wander import wander_cents
 
-from .sounds import contour_of
+from .sounds import cents_up, contour_of
 
 HOP_S = 0.005
-
-
-def cents_up(cents, hz=220.0):
-    return hz * 2.0 ** (np.asarray(cents, dtype=np.float64) / 1200.0)
 
 
 # -- bends -----------------------------------------------------------------------------------------------------------

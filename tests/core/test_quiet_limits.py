@@ -10,7 +10,9 @@ from types import SimpleNamespace as Made
 
 import numpy as np
 import pytest
+from fortimetra.hear.combs import Combs
 from fortimetra.hear.notes import HeardNote
+from fortimetra.measure.evidence import Fit, answers_of, own_partials
 from fortimetra.measure.quiet import Quiet, _rises
 from fortimetra.measure.ring import (
     RingReading,
@@ -27,8 +29,7 @@ from fortimetra.measure.stop import _decay, _rests, stops
 from fortimetra.measure.strings import Part, Span, Suspect, _clear_of, same_pitch, spans_of
 from fortimetra.measure.tail import Tail, _fall_ms, _followed, _level_db, _partial_levels, _partials_of, _straightness
 
-from .sounds import contour_of
-from .test_sounding_limits import A_STRING, fit, wave
+from .sounds import contour_of, wave
 
 tails = importlib.import_module("fortimetra.measure.tail")
 RATE_HZ = 12_000
@@ -40,6 +41,70 @@ def note(onset_s, end_s, midi=57.0):
 
 def part(string, hz, from_s, until_s, *, fret=0, event=0):
     return Part(event, string, fret, hz, from_s, until_s, False)
+
+
+# -- evidence of strings that ring -----------------------------------------------------------------------------------
+
+A_STRING = Suspect(5, 0, 110.0)
+
+
+def fit(by_window, middle_s, *, suspects=1, explained=0.0):
+    """Combs with what their four partials say, alike; by_window: shape (n_windows, n_combs), of each partial."""
+    values = np.repeat(np.asarray(by_window, dtype=np.float32)[:, :, None], 4, axis=2)
+    values[:, :, 3] -= explained
+    shape = values.shape[:2]
+    seen = Made(middle_s=np.asarray(middle_s), length_s=np.full(len(middle_s), 0.2))
+    own, answers_db = np.ones(values.shape, np.bool_), np.full(shape[0], -27.0)
+    return Fit(values, values > -1.0, own, None, np.zeros(shape), seen, suspects, answers_db)
+
+
+def test_a_string_has_to_fit_better_by_six_than_pitches_no_string_has_within_two_fifths_of_a_second():
+    # A decoy that fits with 40, four partials of 10, in the middle of three windows.
+    def threshold(apart_s):
+        decoy = np.zeros((3, 25))
+        decoy[1, 3] = 10.0
+        return fit(decoy, [0.0, apart_s, 2.0 * apart_s]).threshold()
+
+    assert threshold(0.39) == pytest.approx([46.0, 46.0, 46.0])
+    assert threshold(0.41) == pytest.approx([24.0, 46.0, 24.0])
+
+
+@pytest.mark.parametrize(("apart_s", "evidence"), [(0.12, 20.0), (0.13, 40.0)])
+def test_what_speaks_for_a_string_is_averaged_over_a_quarter_of_a_second(apart_s, evidence):
+    found = fit([[10.0], [0.0]], [0.0, apart_s]).evidence()
+    assert found[0, 0] == pytest.approx(evidence)
+
+
+@pytest.mark.parametrize(("each", "speaks"), [(4.4, False), (4.6, True)])
+def test_a_comb_fits_by_nine_without_what_an_octave_above_explains(each, speaks):
+    # Of four partials two are the octave's.
+    assert fit([[each]], [0.0]).evidence()[0, 0] == pytest.approx(4.0 * each if speaks else min(4.0 * each, 0.0))
+
+
+def test_pitches_between_the_semitones_of_two_octaves_are_chance():
+    found = _combs([A_STRING]).hz
+    between = [hz for hz in found if abs((12.0 * np.log2(hz / 110.0)) % 1.0 - 0.5) < 0.01]
+    assert len(between) == 24
+    assert max(between) == pytest.approx(110.0 * 2.0 ** (23.5 / 12.0))
+
+
+@pytest.mark.parametrize(("off_hz", "rings_along"), [(1.6, True), (2.4, False)])
+def test_a_string_rings_along_with_a_partial_two_hertz_away(off_hz, rings_along):
+    # The string's first partial, sought in one interval of bins of 12000/8192 Hz.
+    combs = Combs(np.array([110.0]), np.array([12.0]), np.array([0.0]))
+    first, last = combs.intervals()
+    edge_hz = last[0, 0] * 12_000 / 8192
+    played = part(5, edge_hz + off_hz, 0.5, 1.0)
+    seen = Made(middle_s=np.array([1.2]), span=np.array([0]))
+    own = own_partials(seen, [Span(1.0, 1.4, (), 0, (played,))], [A_STRING], combs)
+    assert own[0, 0, 0] == (not rings_along)
+    assert first[0, 0] < last[0, 0]
+
+
+def test_a_room_holds_no_more_of_a_note_than_fourteen_decibels_under_it():
+    seen = Made(middle_s=np.array([1.0, 1.1, 1.5]), span=np.array([0, 0, 0]))
+    found = answers_of(seen, [Span(1.0, 2.0, (), 0)], 100.0)
+    assert found.tolist() == pytest.approx([-14.0, -20.0, -27.0])
 
 
 # -- strings that ring -----------------------------------------------------------------------------------------------

@@ -16,7 +16,7 @@ from fortimetra.measure.scrape import _falls, scrapes
 from fortimetra.measure.slide import _settled, _slid, arrivals_of, follow, measure_slides
 from fortimetra.measure.timing import _drift, fastest_even_run_nps, group_places, summarise_timing
 
-from .sounds import contour_of
+from .sounds import cents_up, contour_of
 
 chords = importlib.import_module("fortimetra.measure.together")
 RATE_HZ = 12_000
@@ -217,10 +217,6 @@ def test_a_scrape_forty_decibels_under_its_note_is_reported(monkeypatch, level_d
 
 
 # -- slides ----------------------------------------------------------------------------------------------------------
-
-
-def cents_up(cents, hz=220.0):
-    return hz * 2.0 ** (np.asarray(cents, dtype=np.float64) / 1200.0)
 
 
 def test_a_slide_is_looked_for_from_a_third_of_a_second_before_what_was_heard(monkeypatch):

@@ -10,15 +10,14 @@ from fortimetra.errors import DrillError
 from fortimetra.model.drill import Drill, Event
 from fortimetra.model.ladder import Step
 
+MOST_PER_CLICK = 12
+
 
 def _gaps(drill: Drill, *, picked: bool = False) -> list[float]:
     """Beats from each sounding place to the next, over one repeat."""
     wanted: list[Event] = [e for e in drill.events if e.notes and (not picked or e.articulation in {"pick", "strum"})]
     beats = sorted({round(e.beat, 6) for e in wanted})
     return [b - a for a, b in pairwise(beats)]
-
-
-MOST_PER_CLICK = 12
 
 
 def notes_per_click(drill: Drill) -> int | None:

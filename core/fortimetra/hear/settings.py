@@ -277,7 +277,6 @@ class WarpedSettings:
     most_turns: int = setting(8, "Most turns.", BENCH_VIBRATO)
     turns_weighed: int = setting(3, "In so many of them partials are weighed anew.", BENCH_VIBRATO)
     at_rest_cents: float = setting(0.05, "Turns end where this little is left (median).", BENCH_VIBRATO)
-    least_frames: int = setting(12, "Fewest frames with a pitch.", BENCH_PITCH)
     stands_out: float = setting(3.0, "A partial's power against what is beside it.", BENCH_VIBRATO)
     least_gain: float = setting(0.9, "Or where a turn leaves more than this share of what was left.", BENCH_VIBRATO)
     least_share: float = setting(0.2, "Share of the frames in which a partial must be heard.", BENCH_VIBRATO)

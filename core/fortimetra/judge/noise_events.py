@@ -15,6 +15,7 @@ from fortimetra.judge.time_and_touch import IntoNext
 from fortimetra.judge.verdict import verdict
 from fortimetra.measure.quiet import Quiet
 from fortimetra.measure.ring import Ringing
+from fortimetra.measure.settings import QUIET
 from fortimetra.model.analysis import NoiseEvent
 from fortimetra.model.verdict import Verdict
 from fortimetra.sound.levels import Levels
@@ -154,7 +155,7 @@ def _what_rings(
     """What kind of ringing it is, with its verdict and reasons: into a rest, into the next note, or of a string that
     nothing sounded.
     """
-    own = [p for p in quiet.parts if p.string == ring.string and p.until_s <= ring.from_s + NOISE_EVENTS.left_s]
+    own = [p for p in quiet.parts if p.string == ring.string and p.until_s <= ring.from_s + QUIET.left_s]
     last = max(own, key=lambda p: p.until_s, default=None)
     over_ms = 1000.0 * (ring.to_s - (ring.from_s if last is None else last.until_s))
     if ring.rest > 0.5:

@@ -58,7 +58,6 @@ class NoiseEventsSettings:
         0.12, "A string heard so long before or after an other sound rings by itself.", BENCH_TAKES
     )
     begun_s: float = setting(0.02, "What begins this shortly before a note is that note's.", BENCH_QUIET)
-    left_s: float = setting(0.1, "A string has left its note this shortly after it begins to ring.", BENCH_QUIET)
     hand_first_s: float = setting(
         0.3, "A string rings after the fretting hand has left it, if it does so this near to then.", BENCH_QUIET
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from statistics import median
 
-MAD_TO_SD = 1.4826
+from fortimetra.units import MAD_TO_SD
 
 
 def robust_spread(values: Sequence[float]) -> float:

@@ -518,6 +518,7 @@ class VibratoSettings:
     """Rate, width and return of a vibrato."""
 
     min_cycles: int = setting(3, "Fewest cycles of a vibrato.", BENCH_PITCH)
+    least_frames: int = setting(12, "Fewest frames with a pitch.", BENCH_PITCH)
     subtle_cents: float = setting(50.0, "Narrower than this is subtle.", PRACTICE)
     wide_cents: float = setting(100.0, "Wider than this is wide.", PRACTICE)
     least_swing_cents: float = setting(6.0, "Least swing.", BENCH_PITCH)

@@ -20,12 +20,12 @@ from fortimetra.align.grid import DueTimes
 from fortimetra.align.match import Match
 from fortimetra.measure.settings import STATISTICS, TIMING
 from fortimetra.measure.statistics import median_u
-from fortimetra.medians import MAD_TO_SD, robust_sd
+from fortimetra.medians import robust_sd
 from fortimetra.model.analysis import Grid
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.summary import GroupPlace, Pace, TimingSummary
 from fortimetra.model.tolerance import onset_tolerance_ms
-from fortimetra.units import FloatArray, rounded
+from fortimetra.units import MAD_TO_SD, FloatArray, rounded
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import signal
 
-from fortimetra.hear.settings import CONTOUR, WARPED
+from fortimetra.hear.settings import CONTOUR
 from fortimetra.measure.settings import STATISTICS, VIBRATO
 from fortimetra.units import FloatArray
 
@@ -56,7 +56,7 @@ def find_turns(
 
     time_s, cents and sigma_cents: shape (n_frames,). window_s: length of that window, s; per frame or one for all.
     """
-    if len(cents) < WARPED.least_frames:
+    if len(cents) < VIBRATO.least_frames:
         return NOTHING
     smooth_frames = max(5, round(VIBRATO.smoothed_s / CONTOUR.hop_s) | 1)
     smooth = signal.savgol_filter(cents, smooth_frames, 2, mode="interp")

@@ -140,11 +140,11 @@ def measure_vibrato(
     begin = note.onset_s + 0.03 if from_s is None else from_s
     frames = contour.frames(begin, note.followed_to_s - VIBRATO.end_s)
     voiced = ~np.isnan(contour.f0_hz[frames])
-    if np.count_nonzero(voiced) < WARPED.least_frames:
+    if np.count_nonzero(voiced) < VIBRATO.least_frames:
         return VibratoMeasured(0, reasons=("too_short",))
     if _longest_run(~voiced)[1] * CONTOUR.hop_s > VIBRATO.bridged_gap_s:
         start, length = _longest_run(voiced)
-        if length < WARPED.least_frames:
+        if length < VIBRATO.least_frames:
             return VibratoMeasured(0, reasons=("no_pitch",))
         frames = slice(frames.start + start, frames.start + start + length)
     found, room_cents = swing.read(contour, frames)
