@@ -1,4 +1,4 @@
-"""Settings of reading bends, slides, vibratos and chords at their limits, held by what changes a quarter beside them.
+"""Settings of reading bends, chords, set-ups and plain pitch at their limits, held by what changes a quarter beside them.
 
 Values are the house's, from its benchmarks, written out here by hand. What is read is made, its truth is known.
 """
@@ -22,8 +22,6 @@ from fortimetra.measure.saddle import saddle_shift_mm
 from fortimetra.measure.set_up import _common, measure_set_up
 from fortimetra.measure.statistics import PitchReading
 from fortimetra.measure.strings import Part
-from fortimetra.measure.turns import Turns, _leaves, _regular, find_turns, window_response
-from fortimetra.measure.vibrato import Swing, VibratoMeasured, _returns, evaluate, measure_vibrato, straight_slopes
 from fortimetra.measure.wander import wander_cents
 
 from .sounds import cents_up, contour_of
@@ -303,127 +301,6 @@ def test_its_landing_is_looked_for_in_the_last_eight_hundredths(frames, down):
     assert ("no_release" not in let_down(course).reasons) is down
 
 
-# -- vibrato ---------------------------------------------------------------------------------------------------------
-
-
-def swing(cents, rate_hz, seconds, *, hop_s=HOP_S):
-    time = np.arange(round(seconds / hop_s)) * hop_s
-    return time, 0.5 * cents * (1.0 - np.cos(2.0 * np.pi * rate_hz * time))
-
-
-def turns_of(time, cents, sigma=0.01):
-    return find_turns(time, cents, np.full(len(time), sigma))
-
-
-@pytest.mark.parametrize(("cents", "found"), [(5.5, False), (6.9, True)])
-def test_a_swing_goes_by_six_cents(cents, found):
-    # Smoothing leaves a little less of it.
-    assert (len(turns_of(*swing(cents, 5.0, 1.5)).time_s) > 5) is found
-
-
-@pytest.mark.parametrize(("sigma", "found"), [(5.5, True), (7.5, False)])
-def test_and_by_six_standard_deviations_of_half_the_noise(sigma, found):
-    # 20 cents: three times 5.5 are 16.5, three times 7.5 are 22.5.
-    assert (len(turns_of(*swing(20.0, 5.0, 1.5), sigma=sigma).time_s) > 5) is found
-
-
-@pytest.mark.parametrize(("rate_hz", "found"), [(10.0, True), (11.5, False)])
-def test_its_shortest_period_is_a_tenth_of_a_second(rate_hz, found):
-    # Two tops are 19 frames apart at least: 95 ms.
-    time, cents = swing(60.0, rate_hz, 1.5)
-    turns = turns_of(time, cents)
-    read_hz = 0.5 / np.median(np.diff(turns.time_s)) if len(turns.time_s) else 0.0
-    assert bool(abs(read_hz - rate_hz) < 0.5) is found
-
-
-@pytest.mark.parametrize(("factor", "count"), [(0.38, 7), (0.32, 5)])
-def test_a_swing_a_third_as_wide_is_not_of_the_vibrato(factor, count):
-    # Turns by hand: four swings of 60 cents, and two of so much less.
-    heights = [0.0, 60.0, 0.0, 60.0, 0.0]
-    for side in (1.0, -1.0):
-        heights.append(heights[-1] + side * 60.0 * factor)
-    first, last = _regular(np.arange(7) * 0.1, np.array(heights))
-    assert last - first == count
-
-
-@pytest.mark.parametrize(("factor", "count"), [(2.5, 6), (2.7, 4)])
-def test_nor_one_two_and_a_half_times_as_long(factor, count):
-    times = np.cumsum([0.0, 0.1, 0.1, 0.1, 0.1 * factor, 0.1])
-    first, last = _regular(times, 60.0 * (np.arange(6) % 2))
-    assert last - first == count
-
-
-@pytest.mark.parametrize(("turns", "cycles"), [(6, None), (7, 3)])
-def test_a_vibrato_has_three_cycles(turns, cycles):
-    found = evaluate(hand_made(turns), line="bottom")
-    assert (found.cycles if found.rate_hz is not None else None) == cycles
-
-
-def hand_made(count, *, cents=60.0):
-    time = np.arange(count) * 0.1
-    kind = np.where(np.arange(count) % 2, 1.0, -1.0)
-    return Turns(time, np.where(kind > 0, cents, 0.0), kind, time[:-1] + 0.05, 0.002, 0.1)
-
-
-def test_the_windows_correction_is_known_to_three_in_a_hundred():
-    exact, through = (evaluate(hand_made(9), line="bottom", window_s=w) for w in (0.0, 0.05))
-    left = window_response(5.0, 0.05)
-    own = 2.0 * np.hypot(1.25 * 0.1 / 2.0, 0.002 * 60.0)
-    assert exact.u_extent == pytest.approx(own)
-    more = np.hypot(0.03 * (1.0 / left - 1.0), 0.002) * 60.0
-    assert through.u_extent == pytest.approx(2.0 * np.hypot(1.25 * 0.1 / 2.0, more))
-
-
-@pytest.mark.parametrize(("off", "returns"), [(14.0, 5), (16.0, 4)])
-def test_the_last_turn_a_quarter_of_the_width_from_its_line_is_no_return(off, returns):
-    assert len(_returns(np.array([0.0, 0.0, 0.0, 0.0, off]), 60.0)) == returns
-
-
-@pytest.mark.parametrize(
-    ("cents", "shape"), [(49.0, "subtle"), (51.0, "medium"), (99.0, "medium"), (101.0, "wide"), (None, None)]
-)
-def test_a_vibrato_is_subtle_medium_or_wide(cents, shape):
-    assert VibratoMeasured(5, extent_cents=cents).shape == shape
-
-
-def vibrato_with_a_gap(frames):
-    """Read of a vibrato of a second with a gap in its middle; how many cycles."""
-    _, cents = swing(60.0, 5.0, 1.2)
-    f0 = cents_up(cents)
-    f0[120 : 120 + frames] = np.nan
-    note = replace(NOTE, end_s=1.2, sounds_to_s=1.2)
-    sound = np.zeros(round(1.3 * 12_000), np.float32)
-    return measure_vibrato(sound, contour_of(f0), note, Swing("bottom", 220.0), rate_hz=12_000).cycles
-
-
-def test_a_gap_in_the_pitch_is_bridged_up_to_four_hundredths():
-    assert vibrato_with_a_gap(7) == vibrato_with_a_gap(0)
-    assert vibrato_with_a_gap(9) < vibrato_with_a_gap(0)
-
-
-@pytest.mark.parametrize(("longer", "own"), [(1.25, True), (1.3, False)])
-def test_a_half_period_at_an_end_seen_longer_by_a_seventh_is_placed_by_its_crossing(longer, own):
-    # The first way up takes so much longer than those after it.
-    time, cents = swing(60.0, 5.0, 1.4)
-    first = 0.1 * longer
-    course = np.where(
-        time < first, 30.0 * (1.0 - np.cos(np.pi * time / first)), np.interp(time - first + 0.1, time, cents)
-    )
-    before = 30.0 * (1.0 + np.cos(np.pi * np.arange(16) / 16.0))
-    course = np.concatenate((before, course))
-    found = turns_of(np.arange(len(course)) * HOP_S, course)
-    by_crossing_s = 2.0 * found.crossing_s[0] - found.time_s[1]
-    assert bool(abs(found.time_s[0] - by_crossing_s) > 1e-6) is own
-
-
-@pytest.mark.parametrize(("share", "leaves"), [(0.37, False), (0.43, True)])
-def test_a_swing_leaves_its_line_by_two_fifths_at_its_ends(share, leaves):
-    ways = ((60.0 * share, 0.0), (0.0, 60.0), (60.0, 0.0))
-    smooth = np.concatenate([np.linspace(*way, 20) for way in ways])
-    found = _leaves(smooth, np.array([19, 39]), np.array([-1.0, 1.0]), 30.0, 20)
-    assert found[0] is leaves
-
-
 # -- the shortest bends, and what belongs to the whole guitar ---------------------------------------------------------
 
 
@@ -459,11 +336,3 @@ def test_the_octaves_error_of_a_guitar_is_no_matter_of_its_saddle_beyond_two_hun
     assert saddle_shift_mm(199.0, scale_mm=648.0) > 0.0
     with pytest.raises(SignalError):
         saddle_shift_mm(-201.0, scale_mm=648.0)
-
-
-@pytest.mark.parametrize(("frames", "told"), [(19, False), (20, True)])
-def test_twenty_frames_tell_how_a_string_fades(frames, told):
-    found = contour_of(np.full(100, 220.0), -0.1 * np.arange(100))
-    note = replace(NOTE, end_s=0.1 + 0.03 + frames * HOP_S - 1e-4)
-    slopes = straight_slopes(found, [(2, note)])
-    assert slopes == ({2: pytest.approx(-20.0)} if told else {})
