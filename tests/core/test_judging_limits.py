@@ -1,5 +1,4 @@
-"""Settings of verdicts on bends and noise, of causes of time and pitch, of ladders and plans, at their limits, held by
-what changes beside them.
+"""Settings of judging at their limits, each held by what changes a quarter beside it.
 
 Values are the house's (common practice, no source), written out here by hand.
 """
@@ -7,33 +6,32 @@ Values are the house's (common practice, no source), written out here by hand.
 from __future__ import annotations
 
 import importlib
-from datetime import UTC, datetime
 from types import SimpleNamespace as Made
 
 import numpy as np
 import pytest
-from fortimetra.coach import cautions, conclude
-from fortimetra.coach import patterns_pitch as of_pitch
-from fortimetra.coach import patterns_place as of_place
-from fortimetra.coach import patterns_quiet as of_quiet
-from fortimetra.coach import patterns_slurs as of_slurs
-from fortimetra.coach import patterns_time as of_time
-from fortimetra.coach.ladder import LadderTake, _reached, at_this_step, next_step
-from fortimetra.coach.planner import Block, WantedDrill, _Group, _with_breaks
-from fortimetra.coach.progress import trend
-from fortimetra.coach.rules import HAND
-from fortimetra.coach.set_up import _rig, _tune
-from fortimetra.coach.step import notes_per_click, picked_per_second
-from fortimetra.coach.word import _extra
+from fortimetra.coach.set_up import _rig, _saddle
 from fortimetra.hear.notes import HeardNote
 from fortimetra.judge import bends
 from fortimetra.judge.bends import _bent_up, _beyond_a_hand, _drift, _mostly_up_s, _rests
-from fortimetra.judge.noise_events import _after_stop, _place, _what_rings, noise_events
+from fortimetra.judge.compare import _clean_rates, _difference, _least, _overall
+from fortimetra.judge.noise_events import (
+    _after_stop,
+    _hidden,
+    _level_verdict,
+    _place,
+    _what_rings,
+    hum_event,
+    noise_events,
+)
+from fortimetra.judge.quiet import _others, _stop_reasons, _sure
+from fortimetra.judge.set_up import _usable
 from fortimetra.judge.slides import _judged
+from fortimetra.judge.time_and_touch import _accent
 from fortimetra.measure.bend import BendMeasured
+from fortimetra.measure.level import NoteLevel
 from fortimetra.measure.reference import BendReference
 from fortimetra.measure.vibrato import VibratoMeasured
-from fortimetra.model.ladder import LadderRule, Step
 
 from .sounds import contour_of
 
@@ -122,345 +120,6 @@ def test_a_slide_that_loses_twelve_decibels_for_sure_has_been_let_go(change_db, 
     assert _judged(note, 0, match, read, drill).slide.verdict == said
 
 
-# -- which causes are said -------------------------------------------------------------------------------------------
-
-
-def test_three_causes_are_said_of_a_take(monkeypatch):
-    rules = [Made(name=i) for i in range(5)]
-    monkeypatch.setattr(likely, "Judged", lambda *_a: None)
-    for name, own in (("OUTER", rules), ("HAND", ()), ("PLACE", ())):
-        monkeypatch.setattr(likely, name, own)
-    monkeypatch.setattr(likely, "_shown", lambda *_a: Made(weight=1.0))
-    monkeypatch.setattr(likely, "_unexplained", lambda _rule, shown, _chosen: shown)
-    monkeypatch.setattr(likely, "_enough", lambda *_a: True)
-    monkeypatch.setattr(likely, "_cause", lambda rule, _shown, _school: rule.name)
-    assert likely.likely_causes(None, Made(school=None)) == (0, 1, 2)
-
-
-def note(number=0, *, repeat=0, string=3, fret=5, onset_s=None, **measured):
-    said = dict.fromkeys(("pitch", "bend", "timing", "level", "noise", "vibrato"))
-    return Made(id=f"e{number}", repeat=repeat, string=string, fret=fret, onset_s=onset_s, **(said | measured))
-
-
-def seen_of(notes, **more):
-    told = {"asks": lambda _measure: True, "played": notes, "notes": notes, "event": lambda _n: None, "limits": {}}
-    return Made(**(told | more))
-
-
-def rung(seconds):
-    own = note(noise=Made(verdict="outside"))
-    event = Made(from_s=1.0, to_s=1.0 + seconds, string=4, level_db=-20.0, kind="open_ring")
-    return seen_of([own], rings=[(event, own, {3})])
-
-
-@pytest.mark.parametrize(("seconds", "built_up"), [(0.78, False), (0.82, True)])
-def test_rings_of_eight_tenths_of_a_second_have_built_up(monkeypatch, seconds, built_up):
-    (rule,) = (r for r in HAND if r.code == "neighbours_build_up")
-    monkeypatch.setattr(of_quiet, "_rung", lambda seen, _sides, _told: [(e, n) for e, n, _ in seen.rings])
-    assert (rule.seen(rung(seconds)) is not None) is built_up
-
-
-# -- whose job it was ------------------------------------------------------------------------------------------------
-
-
-def job(string, says, *, count=4, moving=0):
-    return Made(string=string, says=says, count=count, moving=moving)
-
-
-def damper(monkeypatch, jobs):
-    monkeypatch.setattr(conclude, "_jobs", lambda _own, _plan: jobs)
-    own = [(None, note(0), Made(string=jobs[0].string, says=jobs[0].says))]
-    cause = Made(
-        measure="noise", places=[Made(id="e0", repeat=0, string=3)], model_copy=lambda update: update["damper"]
-    )
-    return conclude._named(cause, own, Made(at=lambda _id: None))
-
-
-@pytest.mark.parametrize(("count", "late"), [(4, True), (5, False)])
-def test_a_part_comes_late_that_has_to_move_where_half_of_it_rang(monkeypatch, count, late):
-    text = damper(monkeypatch, [job(5, "the side of the hand", count=count, moving=2)])
-    assert ("it comes late" in text) is late
-
-
-def test_two_parts_are_named(monkeypatch):
-    text = damper(monkeypatch, [job(5, "the thumb"), job(2, "the first finger"), job(1, "the palm")])
-    assert "the thumb" in text
-    assert "the first finger" in text
-    assert "the palm" not in text
-
-
-# -- hands to be spared ----------------------------------------------------------------------------------------------
-
-
-@pytest.mark.parametrize(("cents", "codes"), [(99.0, []), (101.0, ["wide_bend", "breaking"])])
-def test_bends_over_a_semitone_are_named(cents, codes):
-    drill = Made(events=[Made(bend=Made(middle_cents=cents))])
-    guitar = Made(kind="nylon", strings=[Made(gauge_mm=0.2)])
-    assert [c.code for c in cautions.for_drill(drill, guitar)] == codes
-
-
-@pytest.mark.parametrize(("gauge_mm", "heavy"), [(0.28, False), (0.29, True)])
-def test_a_first_string_of_twenty_nine_hundredths_makes_a_heavy_set(gauge_mm, heavy):
-    assert cautions.heavy(Made(kind="electric", strings=[Made(gauge_mm=gauge_mm)])) is heavy
-
-
-@pytest.mark.parametrize(("minutes", "count"), [(19.0, 0), (20.0, 1)])
-def test_twenty_minutes_are_long(minutes, count):
-    assert len(cautions.for_day(minutes, [], None)) == count
-
-
-# -- ladders, plans, trends ------------------------------------------------------------------------------------------
-
-
-def take(bpm):
-    return LadderTake("t", datetime(2026, 11, 2, tzinfo=UTC), bpm, None, 10, 9, 0, {})
-
-
-@pytest.mark.parametrize(("bpm", "same"), [(80.45, True), (80.55, False)])
-def test_tempos_within_half_a_beat_a_minute_are_one_step(bpm, same):
-    assert at_this_step(take(bpm), Step(bpm=80.0), written=None) is same
-    assert _reached(Step(bpm=80.0), Step(bpm=bpm), None) is same
-
-
-@pytest.mark.parametrize(
-    ("bpm", "way", "there"), [(25.0, -1, True), (23.0, -1, False), (395.0, 1, True), (397.0, 1, False)]
-)
-def test_a_ladder_ends_at_twenty_and_at_four_hundred(bpm, way, there):
-    assert (next_step(Step(bpm=bpm), LadderRule(), way=way) is not None) is there
-
-
-@pytest.mark.parametrize(
-    ("minutes", "parts"),
-    [([20.0], [20.0]), ([21.0], [10.5, 10.5]), ([12.0, 9.0], [12.0, 5.0, 9.0]), ([0.4], []), ([0.6], [0.5])],
-)
-def test_a_day_has_a_break_of_five_minutes_after_twenty(minutes, parts):
-    found = _with_breaks([Block(i, m) for i, m in enumerate(minutes)])
-    with_rest = [parts[0], 5.0, parts[1]] if minutes == [21.0] else parts
-    assert [b.minutes for b in found] == with_rest
-
-
-def test_the_weaker_of_a_pair_gets_twice_the_others_minutes_at_most():
-    own = tuple(WantedDrill(i, 15.0, 3, weakness=w, pair=1 - i) for i, w in enumerate((0.9, 0.1)))
-    found = _Group(own).on(datetime(2026, 11, 2, tzinfo=UTC).date())
-    assert [b.minutes for b in found] == pytest.approx([20.0, 10.0])
-
-
-@pytest.mark.parametrize(("count", "told"), [(4, None), (5, 5), (400, 400), (420, 400)])
-def test_a_trend_has_five_takes_and_looks_at_four_hundred(count, told):
-    found = trend(list(range(count)), [float(i) for i in range(count)])
-    assert (None if found is None else found.points) == told
-
-
-# -- set-up ----------------------------------------------------------------------------------------------------------
-
-
-@pytest.mark.parametrize(("cents", "careful"), [(-48.0, False), (-52.0, True)])
-def test_a_string_half_a_semitone_flat_is_tuned_up_with_care(cents, careful):
-    string = Made(string=1, name="E4", offset_cents=cents, open_hz=320.0, status="other_pitch", u_offset=1.0)
-    drill = Made(limits=lambda: {"plain_pitch_cents": 10.0}, a4_hz=440.0)
-    (advice,) = _tune(Made(common_offset_cents=None, strings=[string]), drill)
-    assert ("Keep the face away" in advice.text) is careful
-
-
-@pytest.mark.parametrize(("share", "codes"), [(0.0095, []), (0.0105, ["dc"]), (-0.0105, ["dc"])])
-def test_an_offset_of_a_hundredth_is_named(share, codes):
-    quiet = Made(found=False, value_db=0.0)
-    rig = Made(automatic_gain=quiet, noise_gate=quiet, level_change_db=None, signal_to_noise_db=60.0, dc_fraction=share)
-    assert [a.code for a in _rig(Made(clipped_fraction=0.0, hum=None), rig)] == codes
-
-
-# -- notes a click ---------------------------------------------------------------------------------------------------
-
-
-def line(gaps):
-    beats = np.concatenate(([0.0], np.cumsum(gaps)))
-    events = [
-        Made(beat=b, length=0.5, bend=None, vibrato=None, articulation="pick", accent=False, notes=()) for b in beats
-    ]
-    return Made(events=events, tempo=Made(bpm=60.0), seconds_per_beat=1.0, at=lambda _bpm: line(gaps))
-
-
-@pytest.mark.parametrize(("even", "told"), [(4, None), (5, 4)])
-def test_half_of_the_notes_of_an_even_line_are_alike(monkeypatch, even, told):
-    gaps = [0.25] * even + [0.3, 0.35, 0.4, 0.45, 0.55]
-    monkeypatch.setattr("fortimetra.coach.step._gaps", lambda drill, picked=False: gaps)
-    assert notes_per_click(line(gaps)) == told
-
-
-@pytest.mark.parametrize(("gap", "told"), [(0.252, 4), (0.254, None)])
-def test_gaps_within_a_thousandth_of_a_beat_of_each_are_alike(monkeypatch, gap, told):
-    # Twelve of them: the most notes to a click.
-    monkeypatch.setattr("fortimetra.coach.step._gaps", lambda drill, picked=False: [gap] * 6)
-    assert notes_per_click(line([gap] * 6)) == told
-    monkeypatch.setattr("fortimetra.coach.step._gaps", lambda drill, picked=False: [0.0009, 0.5])
-    monkeypatch.setattr("fortimetra.coach.step.at_step", lambda drill, _step: drill)
-    assert picked_per_second(line([0.5]), Step(bpm=60.0)) == pytest.approx(2.0)
-
-
-@pytest.mark.parametrize(("off_s", "said"), [(0.028, "meant"), (0.032, None), (-0.028, "meant")])
-def test_a_mark_is_about_an_extra_sound_within_thirty_milliseconds(off_s, said):
-    extra = Made(onset_s=2.0, said=None, model_copy=lambda update: Made(onset_s=2.0, **update))
-    assert _extra(extra, [Made(at_s=2.0 + off_s, notes=(), kind="meant")]).said == said
-
-
-# -- causes of pitch -------------------------------------------------------------------------------------------------
-
-
-def pitched(errors, *, frets=(2, 3, 5, 7, 9, 10)):
-    return [
-        note(
-            i,
-            fret=frets[i % len(frets)],
-            pitch=Made(error_cents=e, verdict="outside" if abs(e) > 8.0 else "inside", u=1.0),
-        )
-        for i, e in enumerate(errors)
-    ]
-
-
-@pytest.mark.parametrize(
-    ("errors", "as_one"),
-    [
-        ([10.0, 10.0, 10.0], False),
-        ([10.0, 10.0, 10.0, 10.0], True),
-        # Around their median by 5.8 cents, by 6.2.
-        ([14.2, 20.0, 25.8, 25.8, 14.2], True),
-        ([13.8, 20.0, 26.2, 26.2, 13.8], False),
-    ],
-)
-def test_a_string_is_out_of_tune_where_four_notes_lie_within_six_cents(errors, as_one):
-    assert (of_pitch._off_as_one(3, pitched(errors)) is not None) is as_one
-
-
-@pytest.mark.parametrize(("drift", "sinks"), [(-6.6, False), (-7.4, True)])
-def test_a_hold_sinks_by_six_cents_a_second_for_sure(drift, sinks):
-    assert of_pitch._sinks(Made(bend=Made(hold_drift_cents_per_s=drift, u_hold_drift=1.0))) is sinks
-
-
-@pytest.mark.parametrize(("fade", "count"), [(-3.9, None), (-4.1, 1)])
-def test_a_vibrato_is_choked_that_fades_by_four_decibels_a_second_more(fade, count):
-    own = note(bend=Made(), vibrato=Made(fade_db_per_s=fade, verdict="inside"))
-    found = of_pitch.swings_fade(seen_of([own]))
-    assert (None if found is None else len(found.notes)) == count
-
-
-@pytest.mark.parametrize(("opened", "told"), [(2, False), (3, True)])
-def test_three_open_notes_tell_how_a_string_is_tuned(monkeypatch, opened, told):
-    monkeypatch.setattr(of_pitch, "apart", lambda a, b: (10.0, 1.0))
-    notes = pitched([0.0] * opened, frets=(0,)) + pitched([10.0] * 4)
-    assert of_pitch._sharper_than_open(notes) is told
-
-
-def test_twelve_frets_are_an_octave(monkeypatch):
-    monkeypatch.setattr(of_pitch, "sure_slope", lambda _pairs: 1.0)
-    limits = {"plain_pitch_cents": 11.5}
-    seen = seen_of(pitched([10.0] * 4), drill=Made(family="scales"), limits=limits)
-    found = of_pitch.frets_stretch(seen)
-    assert "12 cents sharp by the 12th fret" in found.text
-    limits["plain_pitch_cents"] = 12.5
-    assert of_pitch.frets_stretch(seen) is None
-
-
-# -- causes of place and of slurs ------------------------------------------------------------------------------------
-
-
-def ending(of, *, before, after, drift_ms=None):
-    """Notes of a take; before, after: how many of the first two thirds and of the last are off."""
-    last = of // 3
-    off = set(range(before)) | {of - 1 - i for i in range(after)}
-    notes = [note(i, onset_s=float(i), timing=Made(verdict="outside" if i in off else "inside")) for i in range(of)]
-    summary = Made(timing=Made(drift_ms_per_beat=drift_ms))
-    seen = seen_of(notes, analysis=Made(summary=summary), drill=Made(seconds_per_beat=1.0))
-    assert last >= after
-    return of_place.worse_at_end("timing")(seen) is not None
-
-
-@pytest.mark.parametrize(
-    ("of", "before", "after", "drift_ms", "worse"),
-    [
-        (15, 0, 5, None, True),
-        (14, 0, 4, None, False),
-        (30, 0, 4, None, True),
-        (30, 0, 3, None, False),
-        # Of a hundred and of fifty: three times as often, and more than that.
-        (150, 10, 15, None, False),
-        (150, 10, 16, None, True),
-        # One in 104 by chance (hypergeometric, by hand), one in 98.
-        (33, 1, 5, None, True),
-        (36, 1, 5, None, False),
-        (30, 0, 5, 9.0, True),
-        (30, 0, 5, 11.0, False),
-    ],
-)
-def test_a_take_is_worse_at_its_end_by_three_times_and_four_notes_of_fifteen(of, before, after, drift_ms, worse):
-    assert ending(of, before=before, after=after, drift_ms=drift_ms) is worse
-
-
-@pytest.mark.parametrize(("frets", "shifts"), [(3, False), (4, True), (-4, True)])
-def test_a_hand_that_goes_four_frets_moves(frets, shifts):
-    own = note(1, fret=5 + frets)
-    follows = {("e1", 0, 3): note(0, fret=5)}
-    assert of_place._shifts(Made(follows=follows), own) is shifts
-
-
-@pytest.mark.parametrize(("after_s", "begins"), [(0.11, True), (0.13, False)])
-def test_a_string_that_rings_within_an_eighth_of_a_second_was_set_off_by_the_slur(after_s, begins):
-    own = note(onset_s=1.0, noise=Made(verdict="outside"))
-    seen = seen_of([own], rings=[(Made(from_s=1.0 + after_s, string=4), own, {3})], articulation=lambda _n: "hammer")
-    assert (of_slurs.neighbour_rings_at("hammer")(seen) is not None) is begins
-
-
-# -- causes of time --------------------------------------------------------------------------------------------------
-
-
-def timed(errors, **summary):
-    notes = [note(i, timing=Made(error_ms=e, verdict="outside", u=1.0)) for i, e in enumerate(errors)]
-    told = {"bias_ms": None, "u_bias_ms": 1.0, "jitter_ms": None, "drift_ms_per_beat": None, "swing": None} | summary
-    return seen_of(
-        notes, analysis=Made(summary=Made(timing=Made(**told))), drill=Made(seconds_per_beat=1.0, tempo=Made(swing=0.5))
-    )
-
-
-@pytest.mark.parametrize(("jitter_ms", "shifted"), [(14.5, True), (15.5, False)])
-def test_a_take_is_shifted_as_a_whole_by_twice_its_spread(jitter_ms, shifted):
-    found = of_time.all_shifted(1)(timed([30.0] * 4, bias_ms=30.0, jitter_ms=jitter_ms))
-    assert (found is not None) is shifted
-
-
-@pytest.mark.parametrize(("drift_ms", "creeps"), [(19.5, False), (20.5, True)])
-def test_a_tempo_creeps_by_a_fiftieth(drift_ms, creeps):
-    assert (of_time.tempo_creeps(1)(timed([30.0] * 4, drift_ms_per_beat=drift_ms)) is not None) is creeps
-
-
-@pytest.mark.parametrize(("ratio", "other"), [(1.41, True), (1.42, False), (1.26, True), (1.25, False)])
-def test_a_tempo_within_six_in_a_hundred_of_another_number_a_click_is_that_number(ratio, other):
-    # Four where three are asked would be 4/3 of the time.
-    found = of_time.other_division(timed([30.0] * 4, drift_ms_per_beat=1000.0 * (ratio - 1.0)))
-    assert (found is not None and "three to where four" in found.text) is other
-
-
-@pytest.mark.parametrize(("kinds", "one"), [(["a"] * 3 + ["b"], False), (["a"] * 4 + ["b"], True)])
-def test_soft_slurs_are_of_one_kind_where_more_than_three_quarters_are(kinds, one):
-    assert of_time._of_one_kind(kinds) is one
-
-
-@pytest.mark.parametrize(("swing", "swings"), [(0.565, False), (0.575, True)])
-def test_eighths_swing_from_fifty_seven_in_a_hundred(swing, swings):
-    seen = timed([30.0] * 4, swing=swing)
-    seen.event = lambda _n: Made(beat=1.5)
-    assert (of_time.eighths_swing(seen) is not None) is swings
-
-
-@pytest.mark.parametrize(("db", "changes"), [(1.9, False), (2.1, True)])
-def test_strokes_two_decibels_apart_for_sure_are_two_motions(db, changes):
-    notes = [
-        note(i, level=Made(way="picked", deviation_db=db if i < 4 else 0.0, verdict="outside"), fret=1 if i < 4 else 2)
-        for i in range(8)
-    ]
-    seen = seen_of(notes)
-    seen.event = lambda n: Made(length=1.0 if n.fret == 1 else 0.25)
-    assert (of_time.motion_changes(seen) is not None) is changes
-
-
 # -- what belongs to what --------------------------------------------------------------------------------------------
 
 
@@ -484,3 +143,178 @@ def test_a_string_has_left_its_note_a_tenth_of_a_second_after_it_begins_to_ring(
 def test_a_string_that_rings_three_tenths_after_it_was_left_rings_for_the_fretting_hand(until_s, told):
     quiet = Made(parts=[Made(string=4, until_s=until_s)])
     assert _after_stop(Made(role="open", string=4, from_s=1.0), quiet) == told
+
+
+# -- two takes compared ----------------------------------------------------------------------------------------------
+
+
+def off(x, y, u, *, least=0.0):
+    found = _difference("bend_error", "cents", x, y, u, zero=0.0, least=least)
+    return found.clear, found.better
+
+
+@pytest.mark.parametrize(
+    ("x", "y", "u", "least", "clear", "better"),
+    [
+        (10.0, 6.0, 3.9, 0.0, True, True),
+        (10.0, 6.0, 4.0, 0.0, False, None),
+        (10.0, 6.0, 1.0, 4.0, False, None),
+        (10.0, 6.0, 1.0, 3.9, True, True),
+        (-2.0, 6.0, 5.0, 0.0, True, False),
+        # From one side to the other: clearly different, and nearer by less than half of what is not known.
+        (-10.0, 8.0, 4.5, 0.0, True, None),
+        (-10.0, 8.0, 3.5, 0.0, True, True),
+    ],
+)
+def test_a_difference_is_clear_beyond_its_u_and_what_matters_and_better_where_it_is_nearer(
+    x, y, u, least, clear, better
+):
+    assert off(x, y, u, least=least) == (clear, better)
+
+
+def test_a_fifth_of_what_is_allowed_does_not_matter():
+    notes = [Made(timing=Made(limit_ms=40.0)), Made(timing=Made(limit_ms=30.0)), Made(timing=Made(limit_ms=20.0))]
+    least = _least(Made(notes=notes), {"bend_error_cents": 15.0, "level_db": 3.5})
+    assert least == {"bend_error": 3.0, "level_deviation": pytest.approx(0.7), "onset_error": pytest.approx(6.0)}
+
+
+def bent(errors):
+    notes = [
+        Made(bend=Made(error_cents=e, u=1.0), pitch=None, vibrato=None, timing=None, level=None, noise=None, said=None)
+        for e in errors
+    ]
+    nothing = Made(level=None, fastest_even_run_nps=None, timing=None, clean_rate=0.5, asked=10, excluded=0, clean=5)
+    return Made(notes=notes, summary=nothing)
+
+
+@pytest.mark.parametrize(("count", "told"), [(2, False), (3, True)])
+def test_a_value_is_compared_from_three_notes_on(count, told):
+    found = _overall(bent([9.0, 10.0, 11.0][:count]), bent([1.0, 2.0, 3.0][:count]), {})
+    assert ("bend_error" in {d.code for d in found}) is told
+
+
+def test_the_uncertainty_of_a_median_is_twice_its_standard_error():
+    (found,) = [d for d in _overall(bent([9.0, 10.0, 11.0]), bent([9.0, 10.0, 11.0]), {}) if d.code == "bend_error"]
+    # 2 · 1.2533 · 1 / sqrt(3), of both.
+    assert found.u == pytest.approx(2.0 * 1.2533 / 3**0.5 * 2**0.5, abs=0.01)
+    # Agresti & Coull: (5 + 2) / (10 + 4), twice, of both.
+    rate = _clean_rates(bent([1.0]), bent([1.0]))
+    assert rate.u == pytest.approx(100.0 * 2.0 * (0.5 * 0.5 / 14.0) ** 0.5 * 2**0.5, abs=0.1)
+
+
+# -- the set-up take -------------------------------------------------------------------------------------------------
+
+
+def usable(*, clipped=0.0, noise=60.0, read=6, common=0.0, gain=False, gate=False):
+    strings = [Made(status="read" if i < read else "missing") for i in range(6)]
+    rig = Made(automatic_gain=Made(found=gain), noise_gate=Made(found=gate), signal_to_noise_db=noise)
+    return _usable(strings, common, Made(clipped_fraction=clipped), rig)
+
+
+@pytest.mark.parametrize(
+    ("what", "said"),
+    [
+        ({}, "yes"),
+        ({"clipped": 1.0e-4}, "yes"),
+        ({"clipped": 1.1e-4}, "with_care"),
+        ({"clipped": 0.010}, "with_care"),
+        ({"clipped": 0.011}, "no"),
+        ({"noise": 40.0}, "yes"),
+        ({"noise": 39.0}, "with_care"),
+        ({"noise": 20.0}, "with_care"),
+        ({"noise": 19.0}, "no"),
+        ({"noise": None}, "yes"),
+        ({"read": 5}, "with_care"),
+        ({"read": 3}, "with_care"),
+        ({"read": 2}, "no"),
+        ({"common": -20.0}, "with_care"),
+        ({"gain": True}, "no"),
+        ({"gate": True}, "with_care"),
+    ],
+)
+def test_a_set_up_take_is_usable_with_care_or_not(what, said):
+    assert usable(**what) == said
+
+
+@pytest.mark.parametrize(("error", "told"), [(3.9, 0), (4.4, 0), (4.6, 1), (-4.6, 1)])
+def test_a_saddle_is_moved_from_four_cents_on_that_are_sure(error, told):
+    string = Made(string=1, twelfth_error_cents=error, u_twelfth=0.5)
+    assert len(_saddle(Made(strings=[string]), None)) == told
+
+
+@pytest.mark.parametrize(("noise_db", "codes"), [(40.0, []), (39.0, ["floor"])])
+def test_a_floor_is_said_where_it_stands_nearer_than_forty_decibels(noise_db, codes):
+    quiet = Made(found=False, value_db=0.0)
+    rig = Made(
+        automatic_gain=quiet, noise_gate=quiet, level_change_db=None, signal_to_noise_db=noise_db, dc_fraction=0.0
+    )
+    assert [a.code for a in _rig(Made(clipped_fraction=0.0, hum=None), rig)] == codes
+
+
+# -- noise -----------------------------------------------------------------------------------------------------------
+
+
+def event(kind="open_ring", string=4, from_s=12.56, to_s=12.96, level_db=-9.0, u=3.0, verdict="outside"):
+    return Made(
+        kind=kind, string=string, from_s=from_s, to_s=to_s, level_db=level_db, u=u, verdict=verdict, reasons=("r",)
+    )
+
+
+@pytest.mark.parametrize(("until_s", "hidden"), [(12.83, False), (12.85, True)])
+def test_a_string_heard_for_an_eighth_of_a_second_beside_a_cough_rings_by_itself(until_s, hidden):
+    match = Made(others=[Made(from_s=12.5, to_s=until_s)])
+    assert _hidden(event(), match) is hidden
+
+
+@pytest.mark.parametrize(("level_db", "said"), [(-19.1, "unclear"), (-18.9, "outside")])
+def test_a_ring_of_a_string_that_could_hardly_be_heard_is_sure_from_four_decibels_over_the_limit(level_db, said):
+    # A limit of -26 dB, and ±3 dB.
+    assert _sure(event(level_db=level_db), [4], -26.0) == said
+    assert _sure(event(level_db=level_db), [5], -26.0) == "outside"
+    assert _sure(event(level_db=level_db, verdict="inside"), [4], -26.0) == "inside"
+
+
+@pytest.mark.parametrize(("share", "others"), [(0.25, False), (0.26, True)])
+def test_other_sounds_are_heard_where_they_fit_in_a_quarter_of_the_windows(share, others):
+    assert _others(Made(reading=Made(other_share=share))) is others
+    assert _others(Made(reading=None)) is False
+
+
+@pytest.mark.parametrize(("from_s", "reasons"), [(5.29, ["rings_after_stop", "r"]), (5.31, ["rings_after_stop"])])
+def test_what_rings_within_three_tenths_of_a_stop_is_said_of_it(from_s, reasons):
+    stop = Made(due_s=5.0, decay_ms=400.0)
+    rings = [event("after_stop", from_s=from_s), event("bleed", from_s=5.0)]
+    assert _stop_reasons(stop, "outside", rings) == reasons
+
+
+@pytest.mark.parametrize(("hum_dbfs", "said"), [(-69.9, 1), (-70.1, 0)])
+def test_hum_is_said_from_fifty_decibels_under_the_notes_on(hum_dbfs, said):
+    note = Made(level_dbfs=-20.0, onset_s=1.0, end_s=2.0)
+    match = Made(heard=[note, None, note], notes=[note])
+    found = hum_event(Made(hum=Made(level_dbfs=hum_dbfs, hz=50.0)), match)
+    assert len(found) == said
+
+
+@pytest.mark.parametrize(
+    ("level_db", "said"), [(-23.9, "outside"), (-24.0, "unclear"), (-27.9, "unclear"), (-28.0, "inside")]
+)
+def test_a_sound_within_its_u_of_the_limit_is_open(level_db, said):
+    assert _level_verdict(level_db, 2.0, -26.0) == said
+
+
+# -- accents ---------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("lifts_db", "said"),
+    [
+        ([1.5, 1.5, 1.5, -0.5], "unclear"),
+        ([1.5, 1.5, -0.5, -0.5], "outside"),
+        ([1.5, 1.5, 1.5, -0.5, -0.5, 1.5, 1.5], "outside"),
+        ([1.5, 1.5, 1.5], "unclear"),
+        ([1.5, 1.5], "outside"),
+    ],
+)
+def test_accents_are_pressed_where_three_quarters_of_three_or_more_stand_out_a_little(lifts_db, said):
+    levels = [NoteLevel(0.0, 0.3, "accented", lift, 0.5, "neighbours") for lift in lifts_db]
+    assert _accent(Made(levels=levels), lifts_db[0], 0.5, 3.0) == said

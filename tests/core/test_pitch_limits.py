@@ -1,4 +1,4 @@
-"""Settings of reading bends, chords, set-ups and plain pitch at their limits, held by what changes a quarter beside them.
+"""Settings of reading bends, chords, set-ups and plain pitch at their limits, held by what changes beside them.
 
 Values are the house's, from its benchmarks, written out here by hand. What is read is made, its truth is known.
 """
