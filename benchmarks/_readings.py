@@ -28,7 +28,7 @@ from benchmarks._lines import Guitar, Played
 from benchmarks._notes import RATE_HZ, Samples
 from benchmarks._players import PLAYERS, Performance, play
 from benchmarks._trackers import LOW_HZ, available, praat
-from benchmarks.takes import Case, drill_of, guitar_in, judged, sound_of
+from benchmarks.takes import Case, drill_of, guitar_in, judged, plucked, recorded
 from tests.reference.fluid import bend_word, soundfont_cents
 
 VELOCITY = 92
@@ -73,8 +73,8 @@ class Told:
 
 
 class Heard:
-    """How loud strokes are that nothing else sounds with. loudest: the peak of the take where an amplifier is driven
-    with it.
+    """How loud strokes are that nothing else sounds with. loudest: where an amplifier is driven with the take, its peak
+    as the guitar plays it, for a note alone is as loud as that.
     """
 
     def __init__(self, guitar: Guitar, loudest: float | None) -> None:
@@ -160,9 +160,9 @@ def told(case: Case) -> Told | None:
         drill = drill_of(case.title)
         rng = np.random.default_rng([case.seed, zlib.crc32(case.title.encode()), PLAYERS.index(case.player)])
         made = play(drill, case.player, rng)
-        plucked = sound_of(guitar, made, folder)
-        heard = Heard(guitar, float(np.abs(plucked).max()) if case.chain == "amp" else None)
-        sound = CHAINS[case.chain](plucked, rng)
+        played = plucked(guitar, made, folder)
+        heard = Heard(guitar, float(np.abs(played).max()) if case.chain == "amp" else None)
+        sound = CHAINS[case.chain](recorded(played), rng)
         try:
             found = judged(sound, drill, folder)
         except TakeError:

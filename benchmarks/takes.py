@@ -81,7 +81,17 @@ def _lifts_s(note: Sounding, notes: Sequence[Sounding], guitar: str) -> float:
 
 
 def sound_of(guitar: Guitar, made: Performance, folder: Path) -> Samples:
-    """A performance, before any chain."""
+    """A performance as loud as it is recorded, before any chain."""
+    return recorded(plucked(guitar, made, folder))
+
+
+def recorded(sound: Samples) -> Samples:
+    """A sound as loud as it is recorded: half of full scale at its loudest."""
+    return np.asarray(sound / max(1e-9, float(np.abs(sound).max())) * 0.5)
+
+
+def plucked(guitar: Guitar, made: Performance, folder: Path) -> Samples:
+    """A performance as loud as its guitar plays each note alone."""
     notes = made.soundings
     ratio = made.cents / 100.0
     if guitar.pack is None:
@@ -106,8 +116,7 @@ def sound_of(guitar: Guitar, made: Performance, folder: Path) -> Samples:
             quick = guitar.play(played, made.seconds * speed)
             at = np.arange(round(made.seconds * RATE_HZ)) * speed
             sound = np.interp(at, np.arange(len(quick)), quick)
-    sound = np.pad(sound, (0, max(0, round(made.seconds * RATE_HZ) - len(sound))))
-    return np.asarray(sound / max(1e-9, float(np.abs(sound).max())) * 0.5)
+    return np.pad(sound, (0, max(0, round(made.seconds * RATE_HZ) - len(sound))))
 
 
 def judged(sound: Samples, drill: Drill, folder: Path, *, clicked: bool = True) -> Analysis:
