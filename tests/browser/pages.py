@@ -29,6 +29,8 @@ BUTTON = """
 return [...document.querySelectorAll("button")].find((b) =>
   b.innerText.trim() === arguments[0] && b.checkVisibility({ opacityProperty: true, visibilityProperty: true }))
 """
+FIELD = "return [...document.querySelectorAll('label')].find((l) => l.innerText.trim() === arguments[0])?.control"
+HIGHLIGHTED = "return document.querySelector('[role=option][data-highlighted]')"
 SEND = (
     "const [method, path, body, done] = arguments;"
     "fetch(path, {method, body: JSON.stringify(body), headers: {'Content-Type': 'application/json',"
@@ -105,32 +107,24 @@ class Pages:
 
     def choose(self, label: str, value: str) -> None:
         """Pick from a select by keyboard alone."""
-        trigger = self.wait(
-            lambda: next(
-                (
-                    self.driver.find_element(By.ID, found.get_attribute("for"))
-                    for found in self.all("label")
-                    if found.text == label
-                ),
-                None,
-            )
-        )
+        trigger = self.wait(lambda: self.driver.execute_script(FIELD, label))
         self.wait(trigger.is_enabled)  # its choices have arrived
         trigger.send_keys(Keys.ENTER)
-        here = self.wait(lambda: self.all("[role=option][data-highlighted]"))[0]
-        options = self.all("[role=option]")
-        steps = [o.text for o in options].index(value) - options.index(here)
-        for _ in range(abs(steps)):
+        self.wait(self.highlighted)
+        # Typed, the first that begins so is reached; another that begins so is a few steps down.
+        self.press(value)
+        here = self.wait(lambda: (found := self.highlighted()) and found.text.startswith(value) and found)
+        while here.text != value:
             before = here
-            self.press(Keys.ARROW_DOWN if steps > 0 else Keys.ARROW_UP)
+            self.press(Keys.ARROW_DOWN)
             # Two may have one and the same name.
-            here = self.wait(
-                lambda before=before: next(
-                    (o for o in self.all("[role=option][data-highlighted]") if o != before), None
-                )
-            )
+            here = self.wait(lambda before=before: (found := self.highlighted()) != before and found)
         self.press(Keys.ENTER)
         self.wait(lambda: trigger.text == value)
+
+    def highlighted(self) -> WebElement | None:
+        """The choice of an open select that Enter would take."""
+        return self.driver.execute_script(HIGHLIGHTED)
 
     def hand_over(self, file: Path) -> None:
         """Give a file to the page as the file chooser would."""

@@ -6,6 +6,7 @@ import pytest
 
 from tests.server.conftest import (  # noqa: F401 - fixtures
     _own_files,
+    _studios,
     client,
     drill,
     flac,

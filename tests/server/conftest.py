@@ -11,18 +11,22 @@ from apps.guitars.services import add_guitar
 from apps.jobs import services as jobs
 from apps.jobs.models import Job
 from apps.people.consents import Given
+from apps.people.models import User
 from apps.people.services import add_student, create_studio
 from apps.takes import services
 from apps.takes.models import Take
 from django.core.cache import cache
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import Client
+from django.test import Client, override_settings
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.player.faults import Faults, NoteFault
 
 from tests.kept import render
 
 PASSWORD = "a quiet mooring 7"
+HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+ADA = {"name": "Studio A", "teacher_name": "Ada", "email": "ada@a.example"}
+BO = {"name": "Studio B", "teacher_name": "Bo", "email": "bo@b.example"}
 
 
 def pytest_collection_modifyitems(items):
@@ -30,6 +34,23 @@ def pytest_collection_modifyitems(items):
         for item in items:
             if "tests/server" in str(item.path):
                 item.add_marker(pytest.mark.skip(reason="needs a database server: ./run test server"))
+
+
+@pytest.fixture(scope="module", autouse=True)
+def _studios(request):
+    """Two studios that stay in the database from test to test, for all drills of the library come with each. What a
+    test changes is undone; one that empties the tables leaves them to be made anew.
+    """
+    if "FORTIMETRA_DB_PASSWORD" in os.environ:
+        request.getfixturevalue("django_db_setup")
+        with request.getfixturevalue("django_db_blocker").unblock(), override_settings(PASSWORD_HASHERS=HASHERS):
+            _teacher_of(ADA)
+            _teacher_of(BO)
+
+
+def _teacher_of(studio):
+    found = User.objects.filter(email=studio["email"]).first()
+    return found or create_studio(**studio, password=PASSWORD)
 
 
 @pytest.fixture(autouse=True)
@@ -40,7 +61,7 @@ def _own_files(settings, tmp_path, worker_id):
         own = {"LOCATION": f"unix://{settings.REDIS_SOCKET}?db={number}"}
         settings.CACHES = {"default": settings.CACHES["default"] | own}
     settings.MEDIA_ROOT = tmp_path / "media"
-    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+    settings.PASSWORD_HASHERS = HASHERS
     cache.clear()
 
 
@@ -64,12 +85,12 @@ def change_job(row, **changes):
 
 @pytest.fixture
 def teacher(db):
-    return create_studio(name="Studio A", teacher_name="Ada", email="ada@a.example", password=PASSWORD)
+    return _teacher_of(ADA)
 
 
 @pytest.fixture
 def stranger(db):
-    return create_studio(name="Studio B", teacher_name="Bo", email="bo@b.example", password=PASSWORD)
+    return _teacher_of(BO)
 
 
 @pytest.fixture
