@@ -33,7 +33,7 @@ function OneTake({ id, me }: { id: string; me: Me }) {
   const take = useQuery(takeQuery(id));
   const judging = useJudging(id, take.data, me.role === "teacher");
   if (take.isPending) return <Loading what="the take" />;
-  if (take.error instanceof Problem && take.error.status === 404) return <Gone />;
+  if (isGone(take.error)) return <Gone />;
   if (take.error) return <Failed error={take.error} onRetry={() => take.refetch()} />;
   return (
     <>
@@ -46,6 +46,9 @@ function OneTake({ id, me }: { id: string; me: Me }) {
     </>
   );
 }
+
+/** What is asked of a take that is deleted, or never was theirs. */
+const isGone = (error: Error | null) => error instanceof Problem && error.status === 404;
 
 /** Deleted while somebody looked at it, or never theirs. */
 function Gone() {
@@ -102,6 +105,7 @@ function Measured({ id, take, me, judging }: { id: string; take: Take; me: Me; j
   useEffect(() => {
     if (behind) void refetch();
   }, [behind, refetch]);
+  if (isGone(error)) return <Gone />;
   if (error)
     return <Failed error={error} onRetry={() => void Promise.all([analysis.refetch(), curves.refetch()])} />;
   if (!analysis.data) return <Loading what="the sheet" />;

@@ -85,6 +85,16 @@ describe("a take's page", () => {
     expect(await screen.findByText("This take is not here any more")).toBeTruthy();
   });
 
+  it("says that it is gone where it was deleted before all of it had come", async () => {
+    answers({
+      ...base(),
+      "GET /api/v1/takes/{take_id}/curves": refused(404, "There is nothing here for you."),
+    });
+    shown(<TakePage me={TEACHER} />, at);
+    expect(await screen.findByText("This take is not here any more")).toBeTruthy();
+    expect(screen.queryByText("Try again")).toBeNull();
+  });
+
   it("of a refused take says why, keeps the recording at hand, and measures it against another drill", async () => {
     const problem = { code: "other_drill", detail: "The notes are those of another drill." };
     let state: Partial<Take> = { state: "refused", problem: problem as never, measured_at: null };
