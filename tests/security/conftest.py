@@ -9,6 +9,7 @@ from tests.server.conftest import (  # noqa: F401 - fixtures
     _studios,
     client,
     drill,
+    few,
     flac,
     guitar,
     make_take,

@@ -161,7 +161,7 @@ def test_an_archive_that_is_none(client, content):
     sentence(answer)
 
 
-def test_an_archive_whose_stream_is_damaged(client):
+def test_an_archive_whose_stream_is_damaged(few, client):
     whole = client.get("/api/v1/reports/archive")
     content = bytearray(b"".join(whole.streaming_content) if whole.streaming else whole.content)
     for at in range(200, len(content) - 100, max(1, len(content) // 12)):

@@ -104,6 +104,15 @@ def guitar(teacher, student):
 
 
 @pytest.fixture
+def few(teacher):
+    """A dozen drills instead of the whole library, which takes a while to write and to read in."""
+    kept = teacher.studio.drills.filter(family="fretted_then_bend").values_list("pk", flat=True)[:12]
+    others = teacher.studio.drills.exclude(pk__in=[*kept])
+    others.update(current=None)
+    others.delete()
+
+
+@pytest.fixture
 def drill(teacher):
     return teacher.studio.drills.get(title="String 3: full bend at fret 7")
 

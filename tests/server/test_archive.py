@@ -35,7 +35,7 @@ pytestmark = pytest.mark.django_db
 
 
 @pytest.fixture
-def full(measured, guitar, teacher, student, drill):
+def full(few, measured, guitar, teacher, student, drill):
     """A studio with something in every table."""
     EarCheck.objects.create(student=student, kind="pitch", seed=1, started_at=timezone.now())
     user = User.objects.create_user("nele@a.example", PASSWORD, name="Nele", studio=teacher.studio, role="student")
@@ -118,7 +118,7 @@ def test_an_archive_of_before_is_read_in_and_its_drills_are_listed(full, archive
     other = create_studio(name="New quay", teacher_name="Ada", email="ada@b.example", password=PASSWORD)
     restore(io.BytesIO(rewritten(archive, change)), studio=other.studio, lead=other)
     rows = client_of(other).get("/api/v1/drills").json()
-    assert len(rows) == other.studio.drills.count() > 150
+    assert len(rows) == other.studio.drills.count() == 12
     assert next(r for r in rows if r["title"] == "String 3: full bend at fret 7")["frets"] == [7, 9]
 
 

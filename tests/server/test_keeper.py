@@ -55,7 +55,7 @@ def test_it_says_what_waits_what_was_given_up_and_how_much_room_there_is(client,
     assert (job["subject"], job["problem"]) == (str(failed.pk), takes.MEASURING.broke.detail)
     assert told["room"]["takes"] == 2
     assert told["room"]["free"] <= told["room"]["total"]
-    assert (told["studios"], told["students"]) == (1, 1)
+    assert (told["studios"], told["students"]) == (2, 1)  # Ada's, and Bo's next door
     assert told["versions"]["MariaDB"]
     # Nobody's name, nobody's drill.
     assert student.name not in json.dumps(told)

@@ -82,6 +82,8 @@ def test_a_drill_file_is_imported_whole_or_not_at_all(client):
 
 
 def test_the_demo_is_loaded_once_and_says_that_it_is_invented(db, queued, settings, tmp_path, monkeypatch):
+    # It is for an installation without any account.
+    User.objects.all().delete()
     settings.DATA = tmp_path
     monkeypatch.setattr(demo, "recording", lambda content, faults: b"fLaC" + bytes(100))
     for _ in range(2):
