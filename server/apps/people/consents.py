@@ -37,7 +37,9 @@ class Given:
 def words(student: Student) -> str:
     """What is consented to."""
     months = student.studio.recordings_kept_months
-    until = "when the studio no longer needs them" if months is None else f"after {months} months"
+    until = "when the studio no longer needs them"
+    if months is not None:
+        until = f"after {months} month{'' if months == 1 else 's'}"
     return TO.format(student=student.name, studio=student.studio.name, until=until)
 
 
