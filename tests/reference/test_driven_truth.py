@@ -22,7 +22,9 @@ def test_notes_are_as_far_apart_alone_as_in_a_take(tmp_path):
     (guitar,) = guitars(tmp_path, ["steel"])
     onsets_s = [START_S + 1.5 * i for i in range(len(VELOCITIES))]
     made = Performance(
-        [Sounding(KEY, t, t + 1.0, v, 0, bend=[(0.0, 0.0)]) for t, v in zip(onsets_s, VELOCITIES, strict=True)], onsets_s={}, faults={}
+        [Sounding(KEY, t, t + 1.0, v, 0, bend=[(0.0, 0.0)]) for t, v in zip(onsets_s, VELOCITIES, strict=True)],
+        onsets_s={},
+        faults={},
     )
     played = plucked(guitar, made, tmp_path)
     take = recorded(played)
