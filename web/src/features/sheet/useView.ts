@@ -15,7 +15,7 @@ import { TILE_PX } from "./Tile";
 const START_PX_PER_S = 56;
 /** Drawn beyond what is seen, in tiles. */
 const TILES_AROUND = 1;
-/** A wheel that has rested so long is done: what was stretched is drawn anew. */
+/** A wheel or key that has rested so long is done: what was stretched is drawn anew. */
 const SETTLED_MS = 110;
 const MOST_STRETCH = 3.5;
 const MARGIN_PX = 30;
@@ -26,7 +26,7 @@ export interface View {
   attach: RefCallback<HTMLDivElement>;
   /** The whole take. */
   axis: Axis;
-  /** Of what lies in the box; drawn wider or narrower for a moment while it is zoomed by wheel. */
+  /** Of what lies in the box; drawn wider or narrower for a moment while it is zoomed. */
   content: RefObject<HTMLDivElement | null>;
   /** The first and the last tile that are drawn. */
   tiles: readonly [number, number];
@@ -107,51 +107,56 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
     tell();
   }, [axis, tell]);
 
-  const zoomAt = useCallback(
-    (factor: number, x?: number) => {
-      const box = scroller.current;
-      const at = x ?? (box?.clientWidth ?? width) / 2;
-      anchor.current = { seconds: secondsAt(axis, (box?.scrollLeft ?? 0) + at), x: at };
-      setWanted(zoomed(axis.pxPerSecond, factor, durationS, width));
-    },
-    [axis, durationS, width],
-  );
-  // While a wheel turns, what is drawn is only made wider or narrower; drawn anew it is when the wheel rests.
-  const wheel = useRef({ factor: 1, x: 0, timer: 0 });
+  // While a wheel turns or a key is pressed again, what is drawn is only made wider or narrower, which is seen at once;
+  // drawn anew it is when that rests.
+  const stretch = useRef({ factor: 1, x: 0, originPx: 0, timer: 0 });
   const turn = useCallback(
     (factor: number, x: number) => {
-      const now = wheel.current;
-      if (now.factor === 1) now.x = x;
+      const now = stretch.current;
+      const scrolled = () => scroller.current?.scrollLeft ?? 0;
+      if (now.factor === 1) Object.assign(now, { x, originPx: scrolled() + x });
       const whole = zoomed(axis.pxPerSecond, now.factor * factor, durationS, width) / axis.pxPerSecond;
       now.factor = whole;
       const settle = () => {
         window.clearTimeout(now.timer);
-        const by = now.factor;
         now.factor = 1;
-        if (by === 1) {
+        if (whole === 1) {
           if (content.current) unstretch(content.current);
-        } else zoomAt(by, now.x);
+          return;
+        }
+        // Where it was scrolled meanwhile, that was over what is stretched.
+        const at = now.originPx + (scrolled() + now.x - now.originPx) / whole;
+        anchor.current = { seconds: secondsAt(axis, at), x: now.x };
+        setWanted(zoomed(axis.pxPerSecond, whole, durationS, width));
       };
       window.clearTimeout(now.timer);
       if (whole > MOST_STRETCH || whole < 1 / MOST_STRETCH) {
         settle();
         return;
       }
-      const box = scroller.current;
-      const at = (box?.scrollLeft ?? 0) + now.x;
       if (content.current) {
         content.current.style.willChange = "transform";
-        content.current.style.transformOrigin = `${at}px 0`;
+        content.current.style.transformOrigin = `${now.originPx}px 0`;
         content.current.style.transform = `scaleX(${whole})`;
       }
       now.timer = window.setTimeout(settle, SETTLED_MS);
     },
-    [axis, durationS, width, zoomAt],
+    [axis, durationS, width],
   );
   const turnNow = useRef(turn);
   useEffect(() => {
     turnNow.current = turn;
   }, [turn]);
+  const step = useCallback(
+    (factor: number) => turnNow.current(factor, (scroller.current?.clientWidth ?? width) / 2),
+    [width],
+  );
+  /** What is asked for now is not to be zoomed by what was turned before. */
+  const rest = useCallback(() => {
+    window.clearTimeout(stretch.current.timer);
+    stretch.current.factor = 1;
+    if (content.current) unstretch(content.current);
+  }, []);
   const attach = useCallback(
     (box: HTMLDivElement | null) => {
       scroller.current = box;
@@ -173,11 +178,13 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
   );
 
   const showWhole = useCallback(() => {
+    rest();
     anchor.current = { seconds: 0, x: 0 };
     setWanted(wholeTake(durationS, width));
-  }, [durationS, width]);
+  }, [durationS, width, rest]);
   const showSpan = useCallback(
     (fromS: number, toS: number) => {
+      rest();
       const wide = Math.max(0.02, toS - fromS);
       const px = zoomed((width - 2 * MARGIN_PX) / wide, 1, durationS, width);
       anchor.current = { seconds: fromS, x: Math.max(MARGIN_PX, (width - wide * px) / 2) };
@@ -185,7 +192,7 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
       if (px === axis.pxPerSecond && scroller.current)
         scroller.current.scrollLeft = xOf(axis, fromS) - anchor.current.x;
     },
-    [axis, durationS, width],
+    [axis, durationS, width, rest],
   );
   const centre = useCallback(
     (seconds: number) => {
@@ -213,8 +220,8 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
     tiles,
     onScroll,
     watch,
-    zoomIn: useCallback(() => zoomAt(STEP), [zoomAt]),
-    zoomOut: useCallback(() => zoomAt(1 / STEP), [zoomAt]),
+    zoomIn: useCallback(() => step(STEP), [step]),
+    zoomOut: useCallback(() => step(1 / STEP), [step]),
     showWhole,
     showSpan,
     centre,
