@@ -71,7 +71,7 @@ TARGETS = (
     Target("server", "server/apps/people/selectors.py", ("tests/server/test_deciding_rows.py", "tests/server/test_people.py", "tests/server/test_access.py")),
     Target("server", "server/apps/people/actor.py", ("tests/server/test_deciding_rows.py", "tests/server/test_people.py")),
     Target("server", "server/apps/people/audit.py", ("tests/server/test_deciding_rows.py", "tests/server/test_people.py")),
-    Target("server", "server/apps/takes/selectors.py", ("tests/server/test_deciding_rows.py", "tests/server/test_access.py", "tests/server/test_takes.py", "tests/server/test_takes_measured.py")),
+    Target("server", "server/apps/takes/selectors.py", ("tests/server/test_deciding_rows.py", "tests/server/test_access.py", "tests/server/test_takes.py", "tests/server/test_takes_measured.py", "tests/server/test_guitars.py")),
     Target("server", "server/apps/plans/ladders.py", ("tests/server/test_deciding_rows.py", "tests/server/test_steps.py", "tests/server/test_plans.py")),
     Target("server", "server/apps/people/consents.py", ("tests/server/test_deciding_people.py", "tests/security/test_privacy.py", "tests/server/test_people.py", "tests/server/test_recorded_takes.py")),
     Target("server", "server/apps/people/invitations.py", ("tests/server/test_deciding_people.py", "tests/server/test_people.py", "tests/server/test_access.py")),

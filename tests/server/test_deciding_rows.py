@@ -23,7 +23,7 @@ from fortimetra import Drill as DrillContent
 from fortimetra.drills.library import built_in_drills
 from fortimetra.model.ladder import LadderRule, Step
 
-from tests.server.conftest import change_job, job_of
+from tests.server.conftest import PASSWORD, change_job, job_of
 from tests.server.made import made_take
 
 pytestmark = pytest.mark.django_db
@@ -168,6 +168,22 @@ def test_a_take_in_work_is_not_measured_again(teacher, make_take):
     with pytest.raises(ServiceError) as refused:
         services.measure_again(teacher, take)
     assert (refused.value.status, refused.value.code) == (409, "being_measured")
+
+
+@pytest.mark.parametrize("role", [User.Role.TEACHER, User.Role.STUDENT])
+@pytest.mark.parametrize("judged", [False, True])
+def test_what_the_teacher_has_judged_a_student_does_not_measure_again(teacher, measured, role, judged):
+    actor = teacher
+    if role == User.Role.STUDENT:
+        actor = User.objects.create_user("n@a.example", PASSWORD, name="N", studio=teacher.studio, role=role)
+    measured.judged_at = timezone.now() if judged else None
+    measured.save(update_fields=["judged_at"])
+    if judged and role == User.Role.STUDENT:
+        with pytest.raises(ServiceError) as refused:
+            services.measure_again(actor, measured)
+        assert (refused.value.status, refused.value.code) == (403, "judged")
+    else:
+        assert services.measure_again(actor, measured).current is None
 
 
 # --- what earlier takes say
@@ -331,6 +347,17 @@ def test_what_is_no_longer_proposed_is_a_conflict(teacher, assignment, do):
             ladders.set_step(teacher, assignment, Step(bpm=50.0), why="")
     assert refused.value.status == 409
     assert refused.value.code == ("ended" if do == "ended" else "nothing_proposed")
+
+
+def test_what_is_put_off_is_written_down_as_far_as_there_is_room(teacher, assignment):
+    assignment.standing = {"move": "up", "to": None, "says": "w" * 600, "takes": []}
+    assignment.save(update_fields=["standing"])
+    before = assignment.step_since
+    ladders.put_off(teacher, assignment)
+    move = LadderMove.objects.get(assignment=assignment)
+    assert (move.move, move.says[:19], len(move.says)) == ("put_off", "Put off by Ada: www", 500)
+    assignment.refresh_from_db()
+    assert assignment.step_since > before
 
 
 @pytest.mark.parametrize(("step", "code"), [(Step(bpm=None), "no_tempo"), (Step(bpm=60.0, per_click=3), None)])
