@@ -66,7 +66,7 @@ TARGETS = (
     Target("server", "server/apps/jobs/services.py", ("tests/server/test_jobs.py", "tests/server/test_takes_measured.py", "tests/server/test_deciding_rows.py"),
            ("transition", "enqueue", "claim", "report", "finish", "hold", "fail", "release", "wait_for_room", "sweep", "_over", "_given_back", "_adopt")),
     Target("server", "server/apps/jobs/work.py", ("tests/server/test_jobs.py", "tests/server/test_takes_measured.py")),
-    Target("server", "server/apps/takes/services.py", ("tests/server/test_deciding_rows.py", "tests/server/test_takes.py", "tests/server/test_takes_measured.py"),
+    Target("server", "server/apps/takes/services.py", ("tests/server/test_deciding_rows.py", "tests/server/test_takes.py", "tests/server/test_takes_measured.py", "tests/security/test_rights.py"),
            ("checked_size", "measure_again", "require_recording", "measure_after_set_up", "delete")),
     Target("server", "server/apps/people/selectors.py", ("tests/server/test_deciding_rows.py", "tests/server/test_people.py", "tests/server/test_access.py")),
     Target("server", "server/apps/people/actor.py", ("tests/server/test_deciding_rows.py", "tests/server/test_people.py")),

@@ -8,6 +8,7 @@ from tests.server.conftest import (  # noqa: F401 - fixtures
     _own_files,
     _studios,
     client,
+    colleague,
     drill,
     few,
     flac,

@@ -27,11 +27,6 @@ def own(teacher, student):
     return client_of(user)
 
 
-@pytest.fixture
-def colleague(teacher):
-    return User.objects.create_user("cy@a.example", PASSWORD, name="Cy", studio=teacher.studio, role="teacher")
-
-
 def test_a_student_deletes_and_measures_again_what_nobody_judged(own, measured):
     assert send(own, "post", f"/api/v1/takes/{measured.pk}/measure", {}).status_code == 200
     Take.objects.update(state="measured")

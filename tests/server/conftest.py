@@ -94,6 +94,11 @@ def stranger(db):
 
 
 @pytest.fixture
+def colleague(teacher):
+    return User.objects.create_user("cy@a.example", PASSWORD, name="Cy", studio=teacher.studio, role="teacher")
+
+
+@pytest.fixture
 def student(teacher):
     return add_student(teacher, name="Nele", agreed=Given(by="student", way="word"))
 

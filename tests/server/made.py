@@ -1,4 +1,6 @@
-"""Takes in stated states without a recording being measured: what lists, ladders and trends read is written down."""
+"""The time that tests read; takes in stated states without a recording being measured: what lists, ladders and trends
+read is written down.
+"""
 
 from __future__ import annotations
 
@@ -8,6 +10,18 @@ from apps.reviews.word import tell_settled
 from apps.takes.models import Analysis, Take
 from django.core.files.base import ContentFile
 from django.utils import timezone
+
+
+class Clock:
+    """The time the program reads; it stands until it is moved."""
+
+    def __init__(self, monkeypatch):
+        self.now = timezone.now()
+        monkeypatch.setattr(timezone, "now", lambda: self.now)
+
+    def go(self, seconds):
+        self.now += timedelta(seconds=seconds)
+
 
 EMPTY = {
     "asked": 0,

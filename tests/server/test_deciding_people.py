@@ -23,10 +23,9 @@ from fortimetra.coach import BY_NAME
 from fortimetra.coach.courses import CoursePart
 
 from tests.server.conftest import PASSWORD
-from tests.server.test_deciding_rows import Clock
+from tests.server.made import Clock
 
 pytestmark = pytest.mark.django_db
-NEW = "a new lamp over the quay"
 
 
 @pytest.fixture
@@ -41,11 +40,6 @@ def clock(monkeypatch):
 def pupil(teacher):
     """A student of whom nobody has agreed to anything."""
     return add_student(teacher, name="Mo")
-
-
-@pytest.fixture
-def colleague(teacher):
-    return User.objects.create_user("cy@a.example", PASSWORD, name="Cy", studio=teacher.studio, role="teacher")
 
 
 def refused(call, *args, **more):
@@ -237,24 +231,27 @@ def test_who_may_invite_whom(teacher, colleague, student):
 
 def test_an_account_has_the_name_that_is_given_or_the_students(teacher, student):
     _made, token = invitations.invite_student(teacher, student, email="")
-    user = invitations.accept(token, name="  ", email=" nele@a.example ", password=NEW)
+    user = invitations.accept(token, name="  ", email=" nele@a.example ", password=PASSWORD)
     assert (user.name, user.email, user.role, user.studio) == ("Nele", "nele@a.example", "student", teacher.studio)
     student.refresh_from_db()
     assert student.user == user
-    assert refused(invitations.accept, token, name="", email="n@a.example", password=NEW) == (404, "link_over")
+    assert refused(invitations.accept, token, name="", email="n@a.example", password=PASSWORD) == (404, "link_over")
     _made, token = invitations.invite_teacher(teacher, email="")
-    assert refused(invitations.accept, token, name=" ", email="c@a.example", password=NEW) == (422, "name_missing")
-    assert refused(invitations.accept, token, name="C", email="c@a", password=NEW) == (422, "invalid_account")
+    assert refused(invitations.accept, token, name=" ", email="c@a.example", password=PASSWORD) == (422, "name_missing")
+    assert refused(invitations.accept, token, name="C", email="c@a", password=PASSWORD) == (422, "invalid_account")
     assert refused(invitations.accept, token, name="C", email="c@a.example", password="c") == (422, "invalid_account")
-    assert refused(invitations.accept, token, name="C", email="ADA@a.example", password=NEW) == (409, "email_taken")
-    assert invitations.accept(token, name=" Cy  Quay ", email="c@a.example", password=NEW).name == "Cy Quay"
+    assert refused(invitations.accept, token, name="C", email="ADA@a.example", password=PASSWORD) == (
+        409,
+        "email_taken",
+    )
+    assert invitations.accept(token, name=" Cy  Quay ", email="c@a.example", password=PASSWORD).name == "Cy Quay"
 
 
 def test_a_student_who_got_an_account_meanwhile_keeps_it(teacher, student):
     _made, token = invitations.invite_student(teacher, student, email="")
     user = User.objects.create_user("first@a.example", PASSWORD, name="Nele", studio=teacher.studio, role="student")
     Student.objects.filter(pk=student.pk).update(user=user)
-    assert refused(invitations.accept, token, name="", email="n@a.example", password=NEW) == (409, "has_account")
+    assert refused(invitations.accept, token, name="", email="n@a.example", password=PASSWORD) == (409, "has_account")
     assert not User.objects.filter(email="n@a.example").exists()
 
 

@@ -23,21 +23,10 @@ from fortimetra import Drill as DrillContent
 from fortimetra.drills.library import built_in_drills
 from fortimetra.model.ladder import LadderRule, Step
 
-from tests.server.conftest import PASSWORD, change_job, job_of
-from tests.server.made import made_take
+from tests.server.conftest import change_job, job_of
+from tests.server.made import Clock, made_take
 
 pytestmark = pytest.mark.django_db
-
-
-class Clock:
-    """The time the program reads; it stands until it is moved."""
-
-    def __init__(self, monkeypatch):
-        self.now = timezone.now()
-        monkeypatch.setattr(timezone, "now", lambda: self.now)
-
-    def go(self, seconds):
-        self.now += timedelta(seconds=seconds)
 
 
 @pytest.fixture
@@ -168,22 +157,6 @@ def test_a_take_in_work_is_not_measured_again(teacher, make_take):
     with pytest.raises(ServiceError) as refused:
         services.measure_again(teacher, take)
     assert (refused.value.status, refused.value.code) == (409, "being_measured")
-
-
-@pytest.mark.parametrize("role", [User.Role.TEACHER, User.Role.STUDENT])
-@pytest.mark.parametrize("judged", [False, True])
-def test_what_the_teacher_has_judged_a_student_does_not_measure_again(teacher, measured, role, judged):
-    actor = teacher
-    if role == User.Role.STUDENT:
-        actor = User.objects.create_user("n@a.example", PASSWORD, name="N", studio=teacher.studio, role=role)
-    measured.judged_at = timezone.now() if judged else None
-    measured.save(update_fields=["judged_at"])
-    if judged and role == User.Role.STUDENT:
-        with pytest.raises(ServiceError) as refused:
-            services.measure_again(actor, measured)
-        assert (refused.value.status, refused.value.code) == (403, "judged")
-    else:
-        assert services.measure_again(actor, measured).current is None
 
 
 # --- what earlier takes say

@@ -31,11 +31,6 @@ def path_of(link):
 
 
 @pytest.fixture
-def colleague(teacher):
-    return User.objects.create_user("cy@a.example", PASSWORD, name="Cy", studio=teacher.studio, role="teacher")
-
-
-@pytest.fixture
 def invited(client, student):
     def invite(email=""):
         answer = send(client, "post", f"/api/v1/students/{student.pk}/invite", {"email": email})

@@ -34,12 +34,15 @@ class Given:
     day: date | None = None
 
 
+def in_words(months: int) -> str:
+    """A number of months as it is said."""
+    return "1 month" if months == 1 else f"{months} months"
+
+
 def words(student: Student) -> str:
     """What is consented to."""
     months = student.studio.recordings_kept_months
-    until = "when the studio no longer needs them"
-    if months is not None:
-        until = f"after {months} month{'' if months == 1 else 's'}"
+    until = "when the studio no longer needs them" if months is None else f"after {in_words(months)}"
     return TO.format(student=student.name, studio=student.studio.name, until=until)
 
 

@@ -167,7 +167,7 @@ def change_keeping(actor: User, *, recordings_months: int | None, former_months:
     studio.kept_since = timezone.now()
     studio.save(update_fields=["recordings_kept_months", "former_kept_months", "kept_since"])
     said = [
-        f"{what}: {'no end' if months is None else f'{months} months'}"
+        f"{what}: {'no end' if months is None else consents.in_words(months)}"
         for what, months in (("recordings", recordings_months), ("former students", former_months))
     ]
     audit.changed(actor, "changed_keeping", what=", ".join(said))

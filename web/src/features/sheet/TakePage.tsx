@@ -47,7 +47,7 @@ function OneTake({ id, me }: { id: string; me: Me }) {
   );
 }
 
-/** What is asked of a take that is deleted, or never was theirs. */
+/** Whether an answer says that the take is not there: deleted, or never theirs. */
 const isGone = (error: Error | null) => error instanceof Problem && error.status === 404;
 
 /** Deleted while somebody looked at it, or never theirs. */
@@ -105,7 +105,13 @@ function Measured({ id, take, me, judging }: { id: string; take: Take; me: Me; j
   useEffect(() => {
     if (behind) void refetch();
   }, [behind, refetch]);
-  if (isGone(error)) return <Gone />;
+  // Then its head is not to be pressed either: the page asks for the take itself.
+  const gone = isGone(error);
+  const queries = useQueryClient();
+  useEffect(() => {
+    if (gone) void queries.invalidateQueries({ queryKey: takeQuery(id).queryKey });
+  }, [gone, queries, id]);
+  if (gone) return <Gone />;
   if (error)
     return <Failed error={error} onRetry={() => void Promise.all([analysis.refetch(), curves.refetch()])} />;
   if (!analysis.data) return <Loading what="the sheet" />;

@@ -86,13 +86,21 @@ describe("a take's page", () => {
   });
 
   it("says that it is gone where it was deleted before all of it had come", async () => {
+    let deleted = false;
+    const nothing = refused(404, "There is nothing here for you.");
     answers({
       ...base(),
-      "GET /api/v1/takes/{take_id}/curves": refused(404, "There is nothing here for you."),
+      "GET /api/v1/takes/{take_id}": () => (deleted ? nothing : ONE),
+      "GET /api/v1/takes/{take_id}/curves": () => {
+        deleted = true;
+        return nothing;
+      },
     });
     shown(<TakePage me={TEACHER} />, at);
     expect(await screen.findByText("This take is not here any more")).toBeTruthy();
     expect(screen.queryByText("Try again")).toBeNull();
+    // Nor is there anything left to judge or delete.
+    await waitFor(() => expect(screen.queryByTestId("judge")).toBeNull());
   });
 
   it("of a refused take says why, keeps the recording at hand, and measures it against another drill", async () => {

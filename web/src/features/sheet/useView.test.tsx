@@ -13,7 +13,7 @@ beforeEach(() => {
 
 /** A view of a take of a minute in a box of 900 px, and what is drawn in it. */
 function looking() {
-  const { result, unmount } = renderHook(() => useView(TAKE_S, GRID));
+  const { result } = renderHook(() => useView(TAKE_S, GRID));
   const box = document.createElement("div");
   const drawn = document.createElement("div");
   Object.defineProperty(box, "clientWidth", { value: WIDTH });
@@ -24,7 +24,6 @@ function looking() {
   return {
     box,
     drawn,
-    unmount,
     view: () => result.current,
     px: () => result.current.axis.pxPerSecond,
     do: (what: (view: typeof result.current) => void) => act(() => what(result.current)),
@@ -69,6 +68,29 @@ describe("zooming by keys", () => {
     it.rest();
     // 145 px of what was 1.45 times as wide.
     expect(at(it.box.scrollLeft + WIDTH / 2)).toBeCloseTo(before.middle + 100 / before.px, 1);
+  });
+
+  it.each([
+    ["brings a moment into the middle", 40, 450, (view: ReturnType<typeof useView>) => view.centre(40)],
+    ["shows a note that is out of sight", 40, 300, (view: ReturnType<typeof useView>) => view.reveal(40, 41)],
+  ])("%s that is asked for before it rests", (_what, seconds, x, ask) => {
+    const it = looking();
+    const before = it.px();
+    it.do((view) => view.zoomIn());
+    it.do(ask);
+    it.rest();
+    expect(it.px()).toBeCloseTo(before * 1.45, 6);
+    expect(secondsAt(it.view().axis, it.box.scrollLeft + x)).toBeCloseTo(seconds, 1);
+  });
+
+  it("leaves a note where it is that is in sight as it is stretched", () => {
+    const it = looking();
+    it.box.scrollLeft = 1000;
+    const middle = secondsAt(it.view().axis, 1000 + WIDTH / 2);
+    it.do((view) => view.zoomIn());
+    it.do((view) => view.reveal(middle - 0.5, middle + 0.5));
+    it.rest();
+    expect(secondsAt(it.view().axis, it.box.scrollLeft + WIDTH / 2)).toBeCloseTo(middle, 1);
   });
 
   it("draws anew at once where the stretch would be too coarse, and ends at both ends", () => {

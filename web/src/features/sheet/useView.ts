@@ -73,6 +73,16 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
   const anchor = useRef<{ seconds: number; x: number } | null>(null);
   const watchers = useRef(new Set<(from: number, to: number) => void>());
 
+  // While a wheel turns or a key is pressed again, what is drawn is only made wider or narrower about originPx, which is
+  // seen at once; drawn anew it is when that rests.
+  const stretch = useRef({ factor: 1, x: 0, originPx: 0, timer: 0 });
+  /** Nothing is stretched any more, and nothing will be drawn anew for it. */
+  const rest = useCallback(() => {
+    window.clearTimeout(stretch.current.timer);
+    stretch.current.factor = 1;
+    if (content.current) unstretch(content.current);
+  }, []);
+
   const tell = useCallback(() => {
     const box = scroller.current;
     if (!box) return;
@@ -102,46 +112,45 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
     if (!box) return;
     if (held) box.scrollLeft = xOf(axis, held.seconds) - held.x;
     anchor.current = null;
-    if (content.current) unstretch(content.current);
+    rest();
     setTile(Math.floor(box.scrollLeft / TILE_PX));
     tell();
-  }, [axis, tell]);
+  }, [axis, tell, rest]);
 
-  // While a wheel turns or a key is pressed again, what is drawn is only made wider or narrower, which is seen at once;
-  // drawn anew it is when that rests.
-  const stretch = useRef({ factor: 1, x: 0, originPx: 0, timer: 0 });
+  /** Draw anew, where something is stretched; held: which moment is to be where, by default what is where it is. */
+  const settle = useCallback(
+    (held?: { seconds: number; x: number }) => {
+      const { factor, x, originPx } = stretch.current;
+      rest();
+      if (factor === 1) return;
+      // Where it was scrolled meanwhile, that was over what is stretched.
+      const at = originPx + ((scroller.current?.scrollLeft ?? 0) + x - originPx) / factor;
+      anchor.current = held ?? { seconds: secondsAt(axis, at), x };
+      setWanted(zoomed(axis.pxPerSecond, factor, durationS, width));
+    },
+    [axis, durationS, width, rest],
+  );
   const turn = useCallback(
-    (factor: number, x: number) => {
+    (by: number, x: number) => {
       const now = stretch.current;
-      const scrolled = () => scroller.current?.scrollLeft ?? 0;
-      if (now.factor === 1) Object.assign(now, { x, originPx: scrolled() + x });
-      const whole = zoomed(axis.pxPerSecond, now.factor * factor, durationS, width) / axis.pxPerSecond;
-      now.factor = whole;
-      const settle = () => {
-        window.clearTimeout(now.timer);
-        now.factor = 1;
-        if (whole === 1) {
-          if (content.current) unstretch(content.current);
-          return;
-        }
-        // Where it was scrolled meanwhile, that was over what is stretched.
-        const at = now.originPx + (scrolled() + now.x - now.originPx) / whole;
-        anchor.current = { seconds: secondsAt(axis, at), x: now.x };
-        setWanted(zoomed(axis.pxPerSecond, whole, durationS, width));
-      };
+      if (now.factor === 1) {
+        now.x = x;
+        now.originPx = (scroller.current?.scrollLeft ?? 0) + x;
+      }
+      now.factor = zoomed(axis.pxPerSecond, now.factor * by, durationS, width) / axis.pxPerSecond;
       window.clearTimeout(now.timer);
-      if (whole > MOST_STRETCH || whole < 1 / MOST_STRETCH) {
+      if (now.factor > MOST_STRETCH || now.factor < 1 / MOST_STRETCH) {
         settle();
         return;
       }
       if (content.current) {
         content.current.style.willChange = "transform";
         content.current.style.transformOrigin = `${now.originPx}px 0`;
-        content.current.style.transform = `scaleX(${whole})`;
+        content.current.style.transform = `scaleX(${now.factor})`;
       }
-      now.timer = window.setTimeout(settle, SETTLED_MS);
+      now.timer = window.setTimeout(() => settle(), SETTLED_MS);
     },
-    [axis, durationS, width],
+    [axis, durationS, width, settle],
   );
   const turnNow = useRef(turn);
   useEffect(() => {
@@ -151,12 +160,6 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
     (factor: number) => turnNow.current(factor, (scroller.current?.clientWidth ?? width) / 2),
     [width],
   );
-  /** What is asked for now is not to be zoomed by what was turned before. */
-  const rest = useCallback(() => {
-    window.clearTimeout(stretch.current.timer);
-    stretch.current.factor = 1;
-    if (content.current) unstretch(content.current);
-  }, []);
   const attach = useCallback(
     (box: HTMLDivElement | null) => {
       scroller.current = box;
@@ -197,21 +200,28 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
   const centre = useCallback(
     (seconds: number) => {
       const box = scroller.current;
-      if (box) box.scrollLeft = xOf(axis, seconds) - box.clientWidth / 2;
+      if (!box) return;
+      const middle = box.clientWidth / 2;
+      if (stretch.current.factor === 1) box.scrollLeft = xOf(axis, seconds) - middle;
+      else settle({ seconds, x: middle });
     },
-    [axis],
+    [axis, settle],
   );
   const reveal = useCallback(
     (fromS: number, toS: number) => {
       const box = scroller.current;
       if (!box) return;
-      const left = xOf(axis, fromS);
-      const right = xOf(axis, toS);
+      const { factor, originPx } = stretch.current;
+      const [left, right] = [fromS, toS].map((s) => originPx + (xOf(axis, s) - originPx) * factor) as [
+        number,
+        number,
+      ];
       const hidden =
         left < box.scrollLeft + MARGIN_PX || right > box.scrollLeft + box.clientWidth - MARGIN_PX;
-      if (hidden) box.scrollLeft = left - box.clientWidth / 3;
+      if (hidden && factor === 1) box.scrollLeft = left - box.clientWidth / 3;
+      else if (hidden) settle({ seconds: fromS, x: box.clientWidth / 3 });
     },
-    [axis],
+    [axis, settle],
   );
   return {
     attach,
