@@ -22,6 +22,17 @@ FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 WRITTEN = "String 2: full bend at fret 8, struck again"
 
 
+def shot(page: Pages, name: str) -> None:
+    """A picture of a page to which nothing comes any more: parts of it ask for what they show when they are there."""
+    asked = "return performance.getEntriesByType('resource').length"
+    before = -1
+    while before != (before := page.driver.execute_script(asked)):
+        page.wait(lambda: not any(p.text.startswith("Loading") for p in page.all("main [role=status]")))
+        page.drawn()
+        time.sleep(0.5)
+    picture(page.driver, FOLDER / f"{name}.png")
+
+
 # Six families side by side in one picture.
 CARDS = ("mute_check", "long_note_noise", "bottleneck", "sweep", "finger_pairs", "muted_double_stops")
 
@@ -50,7 +61,7 @@ def main(url: str) -> None:
         page.wait(lambda: len(page.all("tr[data-state=measured]")) >= 39)
         # Each row's notes, and its drill's first bar.
         page.wait(lambda: len(page.all("tr[data-take] svg")) >= 2 * 39)
-        picture(driver, FOLDER / "desk.png")
+        shot(page, "desk")
         takes = page.fetch("/api/v1/takes")
         shown = next(
             t
@@ -62,15 +73,15 @@ def main(url: str) -> None:
         page.open(f"/takes/{shown['id']}")
         page.sheet()
         page.wait(lambda: page.button("Alone").is_enabled())
-        picture(driver, FOLDER / "sheet.png")
+        shot(page, "sheet")
         page.open(f"/compare/{shown['id']}")
         page.one("[data-testid=pair-strips] svg")
-        picture(driver, FOLDER / "compare.png")
+        shot(page, "compare")
         quiet = next(t for t in takes if t["family"] == "low_string_muting")
         page.open(f"/takes/{quiet['id']}")
         page.sheet()
         page.wait(lambda: page.button("Alone").is_enabled())
-        picture(driver, FOLDER / "quiet.png")
+        shot(page, "quiet")
         check = next(t for t in takes if t["student"] == "Pell Harroway" and t["family"] == "set_up")
         for name, path, ready in (
             ("set-up", f"/takes/{check['id']}", "[data-testid=notes]"),
@@ -85,12 +96,12 @@ def main(url: str) -> None:
         ):
             page.open(path)
             page.wait(lambda ready=ready: page.all(ready))
-            picture(driver, FOLDER / f"{name}.png")
+            shot(page, name)
         wanted = next(d for d in page.fetch("/api/v1/drills") if d["title"] == WRITTEN)
         page.open(f"/drills/{wanted['id']}/write")
         page.one("[data-testid=edit-sheet]").send_keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
         page.wait(lambda: page.all("[data-testid=event-panel]"))
-        picture(driver, FOLDER / "write.png")
+        shot(page, "write")
         page.open(f"/record/{shown['drill_id']}")
         page.one("[data-testid=input-check]")
         page.choose("Who plays", "Pell Harroway")
@@ -98,23 +109,23 @@ def main(url: str) -> None:
         page.button("Open the input").click()
         page.button("Measure it").click()
         page.wait(lambda: "Round trip 4" in page.text("[data-testid=latency]"))
-        picture(driver, FOLDER / "record.png")
+        shot(page, "record")
         cards(page)
         page.open("/drills")
         page.wait(lambda: page.all("main details summary"))[2].click()
-        picture(driver, FOLDER / "drills.png")
+        shot(page, "drills")
         page.open(f"/students/{shown['student_id']}/sheets")
         page.button("Make a lesson sheet").click()
         page.one("[data-testid=sheet-page]")
         time.sleep(1.5)  # the page inside the page
-        picture(driver, FOLDER / "lesson-sheet.png")
+        shot(page, "lesson-sheet")
     with chromium(width=390, height=844) as driver:
         page = Pages(driver, url)
         page.open("/")
         page.one("input[name=email]")
         page.sign_in("oda@quayside.example", "harbour-light-evening")
         page.one("[data-testid=today]")
-        picture(driver, FOLDER / "today.png")
+        shot(page, "today")
 
 
 if __name__ == "__main__":
