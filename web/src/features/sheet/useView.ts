@@ -15,7 +15,7 @@ import { TILE_PX } from "./Tile";
 const START_PX_PER_S = 56;
 /** Drawn beyond what is seen, in tiles. */
 const TILES_AROUND = 1;
-/** A wheel or key that has rested so long is done: what was stretched is drawn anew. */
+/** A wheel that has rested so long is done: what was stretched is drawn anew. */
 const SETTLED_MS = 110;
 const MOST_STRETCH = 3.5;
 const MARGIN_PX = 30;
@@ -26,7 +26,7 @@ export interface View {
   attach: RefCallback<HTMLDivElement>;
   /** The whole take. */
   axis: Axis;
-  /** Of what lies in the box; drawn wider or narrower for a moment while it is zoomed. */
+  /** Of what lies in the box; drawn wider or narrower for a moment while it is zoomed by wheel. */
   content: RefObject<HTMLDivElement | null>;
   /** The first and the last tile that are drawn. */
   tiles: readonly [number, number];
@@ -73,16 +73,6 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
   const anchor = useRef<{ seconds: number; x: number } | null>(null);
   const watchers = useRef(new Set<(from: number, to: number) => void>());
 
-  // While a wheel turns or a key is pressed again, what is drawn is only made wider or narrower about originPx, which is
-  // seen at once; drawn anew it is when that rests.
-  const stretch = useRef({ factor: 1, x: 0, originPx: 0, timer: 0 });
-  /** Nothing is stretched any more, and nothing will be drawn anew for it. */
-  const rest = useCallback(() => {
-    window.clearTimeout(stretch.current.timer);
-    stretch.current.factor = 1;
-    if (content.current) unstretch(content.current);
-  }, []);
-
   const tell = useCallback(() => {
     const box = scroller.current;
     if (!box) return;
@@ -112,54 +102,56 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
     if (!box) return;
     if (held) box.scrollLeft = xOf(axis, held.seconds) - held.x;
     anchor.current = null;
-    rest();
+    if (content.current) unstretch(content.current);
     setTile(Math.floor(box.scrollLeft / TILE_PX));
     tell();
-  }, [axis, tell, rest]);
+  }, [axis, tell]);
 
-  /** Draw anew, where something is stretched; held: which moment is to be where, by default what is where it is. */
-  const settle = useCallback(
-    (held?: { seconds: number; x: number }) => {
-      const { factor, x, originPx } = stretch.current;
-      rest();
-      if (factor === 1) return;
-      // Where it was scrolled meanwhile, that was over what is stretched.
-      const at = originPx + ((scroller.current?.scrollLeft ?? 0) + x - originPx) / factor;
-      anchor.current = held ?? { seconds: secondsAt(axis, at), x };
+  const zoomAt = useCallback(
+    (factor: number, x?: number) => {
+      const box = scroller.current;
+      const at = x ?? (box?.clientWidth ?? width) / 2;
+      anchor.current = { seconds: secondsAt(axis, (box?.scrollLeft ?? 0) + at), x: at };
       setWanted(zoomed(axis.pxPerSecond, factor, durationS, width));
     },
-    [axis, durationS, width, rest],
+    [axis, durationS, width],
   );
+  // While a wheel turns, what is drawn is only made wider or narrower; drawn anew it is when the wheel rests.
+  const wheel = useRef({ factor: 1, x: 0, timer: 0 });
   const turn = useCallback(
-    (by: number, x: number) => {
-      const now = stretch.current;
-      if (now.factor === 1) {
-        now.x = x;
-        now.originPx = (scroller.current?.scrollLeft ?? 0) + x;
-      }
-      now.factor = zoomed(axis.pxPerSecond, now.factor * by, durationS, width) / axis.pxPerSecond;
+    (factor: number, x: number) => {
+      const now = wheel.current;
+      if (now.factor === 1) now.x = x;
+      const whole = zoomed(axis.pxPerSecond, now.factor * factor, durationS, width) / axis.pxPerSecond;
+      now.factor = whole;
+      const settle = () => {
+        window.clearTimeout(now.timer);
+        const by = now.factor;
+        now.factor = 1;
+        if (by === 1) {
+          if (content.current) unstretch(content.current);
+        } else zoomAt(by, now.x);
+      };
       window.clearTimeout(now.timer);
-      if (now.factor > MOST_STRETCH || now.factor < 1 / MOST_STRETCH) {
+      if (whole > MOST_STRETCH || whole < 1 / MOST_STRETCH) {
         settle();
         return;
       }
+      const box = scroller.current;
+      const at = (box?.scrollLeft ?? 0) + now.x;
       if (content.current) {
         content.current.style.willChange = "transform";
-        content.current.style.transformOrigin = `${now.originPx}px 0`;
-        content.current.style.transform = `scaleX(${now.factor})`;
+        content.current.style.transformOrigin = `${at}px 0`;
+        content.current.style.transform = `scaleX(${whole})`;
       }
-      now.timer = window.setTimeout(() => settle(), SETTLED_MS);
+      now.timer = window.setTimeout(settle, SETTLED_MS);
     },
-    [axis, durationS, width, settle],
+    [axis, durationS, width, zoomAt],
   );
   const turnNow = useRef(turn);
   useEffect(() => {
     turnNow.current = turn;
   }, [turn]);
-  const step = useCallback(
-    (factor: number) => turnNow.current(factor, (scroller.current?.clientWidth ?? width) / 2),
-    [width],
-  );
   const attach = useCallback(
     (box: HTMLDivElement | null) => {
       scroller.current = box;
@@ -181,13 +173,11 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
   );
 
   const showWhole = useCallback(() => {
-    rest();
     anchor.current = { seconds: 0, x: 0 };
     setWanted(wholeTake(durationS, width));
-  }, [durationS, width, rest]);
+  }, [durationS, width]);
   const showSpan = useCallback(
     (fromS: number, toS: number) => {
-      rest();
       const wide = Math.max(0.02, toS - fromS);
       const px = zoomed((width - 2 * MARGIN_PX) / wide, 1, durationS, width);
       anchor.current = { seconds: fromS, x: Math.max(MARGIN_PX, (width - wide * px) / 2) };
@@ -195,33 +185,26 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
       if (px === axis.pxPerSecond && scroller.current)
         scroller.current.scrollLeft = xOf(axis, fromS) - anchor.current.x;
     },
-    [axis, durationS, width, rest],
+    [axis, durationS, width],
   );
   const centre = useCallback(
     (seconds: number) => {
       const box = scroller.current;
-      if (!box) return;
-      const middle = box.clientWidth / 2;
-      if (stretch.current.factor === 1) box.scrollLeft = xOf(axis, seconds) - middle;
-      else settle({ seconds, x: middle });
+      if (box) box.scrollLeft = xOf(axis, seconds) - box.clientWidth / 2;
     },
-    [axis, settle],
+    [axis],
   );
   const reveal = useCallback(
     (fromS: number, toS: number) => {
       const box = scroller.current;
       if (!box) return;
-      const { factor, originPx } = stretch.current;
-      const [left, right] = [fromS, toS].map((s) => originPx + (xOf(axis, s) - originPx) * factor) as [
-        number,
-        number,
-      ];
+      const left = xOf(axis, fromS);
+      const right = xOf(axis, toS);
       const hidden =
         left < box.scrollLeft + MARGIN_PX || right > box.scrollLeft + box.clientWidth - MARGIN_PX;
-      if (hidden && factor === 1) box.scrollLeft = left - box.clientWidth / 3;
-      else if (hidden) settle({ seconds: fromS, x: box.clientWidth / 3 });
+      if (hidden) box.scrollLeft = left - box.clientWidth / 3;
     },
-    [axis, settle],
+    [axis],
   );
   return {
     attach,
@@ -230,8 +213,8 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
     tiles,
     onScroll,
     watch,
-    zoomIn: useCallback(() => step(STEP), [step]),
-    zoomOut: useCallback(() => step(1 / STEP), [step]),
+    zoomIn: useCallback(() => zoomAt(STEP), [zoomAt]),
+    zoomOut: useCallback(() => zoomAt(1 / STEP), [zoomAt]),
     showWhole,
     showSpan,
     centre,
