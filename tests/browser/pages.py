@@ -30,7 +30,11 @@ return [...document.querySelectorAll("button")].find((b) =>
   b.innerText.trim() === arguments[0] && b.checkVisibility({ opacityProperty: true, visibilityProperty: true }))
 """
 FIELD = "return [...document.querySelectorAll('label')].find((l) => l.innerText.trim() === arguments[0])?.control"
-HIGHLIGHTED = "return document.querySelector('[role=option][data-highlighted]')"
+HIGHLIGHTED = "return document.querySelector('[role=option][data-highlighted], [role=option][data-selected=true]')"
+FOUND = """
+const words = arguments[0].toLowerCase().split(" "), options = [...document.querySelectorAll("[role=option]")];
+return options.every((o) => words.every((w) => o.innerText.toLowerCase().includes(w))) && options[0]
+"""
 SEND = (
     "const [method, path, body, done] = arguments;"
     "fetch(path, {method, body: JSON.stringify(body), headers: {'Content-Type': 'application/json',"
@@ -111,9 +115,14 @@ class Pages:
         self.wait(trigger.is_enabled)  # its choices have arrived
         trigger.send_keys(Keys.ENTER)
         self.wait(self.highlighted)
-        # Typed, the first that begins so is reached; another that begins so is a few steps down.
-        self.press(value)
-        here = self.wait(lambda: (found := self.highlighted()) and found.text.startswith(value) and found)
+        # A long list is searched, and what its words find may be several; a short one is gone through from its top.
+        pasted = value if self.all("[cmdk-input]") else ""
+        if pasted:
+            self.driver.execute_cdp_cmd("Input.insertText", {"text": pasted})
+        else:
+            self.press(Keys.HOME)
+        first = self.wait(lambda: self.driver.execute_script(FOUND, pasted))
+        here = self.wait(lambda: (found := self.highlighted()) == first and found)
         while here.text != value:
             before = here
             self.press(Keys.ARROW_DOWN)

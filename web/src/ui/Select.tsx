@@ -1,21 +1,19 @@
 import { Check, ChevronDown } from "lucide-react";
 import { Select as Radix } from "radix-ui";
 import { useId } from "react";
+import { cx } from "./cx";
+import { SelectLong } from "./SelectLong";
+import { LIST, OPTION, type SelectProps, TRIGGER } from "./selecting";
 
-export interface Choice {
-  value: string;
-  label: string;
+/** More than can be looked through at a glance are searched. */
+const MANY = 20;
+
+/** One of several, by pointer or by keyboard. */
+export function Select(props: SelectProps) {
+  return props.choices.length > MANY ? <SelectLong {...props} /> : <SelectShort {...props} />;
 }
 
-export interface SelectProps {
-  label: string;
-  value: string;
-  onChange: (value: string) => void;
-  choices: Choice[];
-  placeholder?: string;
-}
-
-export function Select({ label, value, onChange, choices, placeholder = "Choose" }: SelectProps) {
+function SelectShort({ label, value, onChange, choices, placeholder = "Choose" }: SelectProps) {
   const id = useId();
   return (
     <div className="flex flex-col gap-1">
@@ -24,10 +22,7 @@ export function Select({ label, value, onChange, choices, placeholder = "Choose"
       </label>
       {/* An empty list cannot be chosen from, and choices that come later would not take the keys. */}
       <Radix.Root value={value} onValueChange={onChange} disabled={choices.length === 0}>
-        <Radix.Trigger
-          id={id}
-          className="flex min-h-9 items-center justify-between gap-2 rounded-md border border-rule-strong bg-sheet px-3 text-left data-[disabled]:opacity-50 data-[placeholder]:text-ink-soft"
-        >
+        <Radix.Trigger id={id} className={TRIGGER}>
           <Radix.Value placeholder={placeholder} />
           <Radix.Icon>
             <ChevronDown size={16} aria-hidden />
@@ -37,14 +32,14 @@ export function Select({ label, value, onChange, choices, placeholder = "Choose"
           <Radix.Content
             position="popper"
             sideOffset={4}
-            className="z-50 max-h-80 w-[var(--radix-select-trigger-width)] overflow-auto rounded-md border border-rule-strong bg-sheet p-1 shadow-lg"
+            className={cx(LIST, "max-h-80 w-[var(--radix-select-trigger-width)] overflow-auto")}
           >
             <Radix.Viewport>
               {choices.map((choice) => (
                 <Radix.Item
                   key={choice.value}
                   value={choice.value}
-                  className="flex min-h-9 items-center justify-between gap-2 rounded-sm px-2 data-[highlighted]:bg-corridor data-[highlighted]:outline-none"
+                  className={cx(OPTION, "data-[highlighted]:bg-corridor data-[highlighted]:outline-none")}
                 >
                   <Radix.ItemText>{choice.label}</Radix.ItemText>
                   <Radix.ItemIndicator>
