@@ -14,6 +14,7 @@ Conventions: hop 5 ms; frame i is centred on time_s[i]; cents positive is sharp;
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -61,6 +62,17 @@ class Contour:
     def with_f0(self, f0_hz: FloatArray) -> Contour:
         """The same contour with another pitch."""
         return replace(self, f0_hz=f0_hz)
+
+    def overlaid(self, courses: Sequence[Contour]) -> Contour:
+        """The same contour with the pitch of stretches that were read anew on its frames; its gaps stay gaps."""
+        f0_hz, sigma_cents = self.f0_hz.copy(), self.sigma_cents.copy()
+        for course in courses:
+            first = int(self.time_s.searchsorted(course.time_s[0]))
+            frames = slice(first, first + len(course.time_s))
+            voiced = ~np.isnan(self.f0_hz[frames])
+            f0_hz[frames][voiced] = course.f0_hz[voiced]
+            sigma_cents[frames][voiced] = course.sigma_cents[voiced]
+        return replace(self, f0_hz=f0_hz, sigma_cents=sigma_cents)
 
 
 def independent_frames(count: int, hz: float) -> float:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
@@ -35,7 +35,8 @@ STARTS_BENT = {"prebend", "release"}
 @dataclass(frozen=True)
 class Played:
     """The take, as far as pitches are read from it. straight_db_per_s: slope of level by string; chord_notes: by
-    (event, string); starts: the pitch bends rest at before they rise, by event.
+    (event, string); starts: the pitch bends rest at before they rise, by event; read_anew: grows by the courses that
+    vibratos were read from where that was not the take's contour.
     """
 
     recording: Recording
@@ -46,6 +47,7 @@ class Played:
     tuned_by: Literal["set-up", "temperament"]
     chord_notes: dict[tuple[int, int], ChordNote]
     starts: dict[int, PitchReading]
+    read_anew: list[Contour] = field(default_factory=list)
 
     @property
     def contour(self) -> Contour:
@@ -284,7 +286,10 @@ def _swung(
     straight = played.straight_db_per_s.get(asked.note.string)
     swing = Swing(wanted.return_line, reference.target_hz, reference.u_cents, straight)
     recording = played.recording
-    return measure_vibrato(recording.mono, played.contour, heard, swing, rate_hz=recording.rate_hz, from_s=from_s)
+    found = measure_vibrato(recording.mono, played.contour, heard, swing, rate_hz=recording.rate_hz, from_s=from_s)
+    if found.course is not None:
+        played.read_anew.append(found.course)
+    return found
 
 
 def fretted_vibrato(

@@ -31,8 +31,8 @@ def judge_notes(
     *,
     known_hz: Mapping[tuple[int, int], PitchReading],
     chords: Sequence[Sequence[ChordNote]],
-) -> list[NoteFound]:
-    """One entry per asked note of every repeat, in score order.
+) -> tuple[list[NoteFound], Contour]:
+    """One entry per asked note of every repeat, in score order; and the contour as they were judged by it.
 
     known_hz: fretted pitches by (string, fret) from other takes of the guitar. chords: notes that were struck together.
     """
@@ -55,7 +55,8 @@ def judge_notes(
             notes += _chord(played, index, event, heard)
         else:
             notes.append(_single(played, index, event.notes[0], heard))
-    return [_uncertain(note) for note in notes] if alignment.pitch_wavers else notes
+    notes = [_uncertain(note) for note in notes] if alignment.pitch_wavers else notes
+    return notes, recording.contour.overlaid(played.read_anew)
 
 
 def _uncertain(note: NoteFound) -> NoteFound:

@@ -15,7 +15,7 @@ centre: the pitch in the middle). A turning point is an extreme of the contour b
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 from typing import Literal
 
@@ -57,6 +57,7 @@ class VibratoMeasured:
     u_return: float | None = None
     edges_s: tuple[float, ...] = ()  # where cycles begin and end
     reasons: tuple[str, ...] = ()
+    course: Contour | None = field(default=None, repr=False, compare=False)  # read anew, where it was read from that
 
     @property
     def shape(self) -> Shape | None:
@@ -106,7 +107,7 @@ class Swing:
         of_widths = u_of_widths(course, found.region, rate_hz=found.rate_hz, extent_cents=found.extent_cents)
         quick_cents = STATISTICS.coverage * VIBRATO.warped_uncertain * found.extent_cents
         room_cents = float(np.hypot(STATISTICS.warped_widths_factor * of_widths, quick_cents))
-        return self._in_a_room(found, turns, course, room_cents)
+        return replace(self._in_a_room(found, turns, course, room_cents), course=course)
 
     def _in_a_room(self, found: VibratoMeasured, turns: Turns, contour: Contour, room_cents: float) -> VibratoMeasured:
         """With what a room leaves unknown; room_cents: of the width."""

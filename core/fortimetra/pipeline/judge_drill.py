@@ -79,7 +79,7 @@ def judge_drill(
     rhythm = _rhythm(recording, alignment, slides, quiet)
 
     tell("judge", 0.90)
-    notes = judge_notes(recording, alignment, known_hz=known_hz(setup, drill), chords=quiet.chords)
+    notes, contour = judge_notes(recording, alignment, known_hz=known_hz(setup, drill), chords=quiet.chords)
     notes = judge_time_and_touch(notes, match, rhythm.touch, alignment.played)
     notes = judge_slides(notes, match, slides, alignment.played)
     named = _not_asked(alignment, quiet, heard_click)
@@ -101,7 +101,7 @@ def judge_drill(
         attempts=_attempts(match, drill),
         noise_events=judged.events,
     )
-    return concluded(analysis, drill), recording.contour
+    return concluded(analysis, drill), contour
 
 
 def _matched(recording: Recording, drill: Drill, pins: Sequence[Pin], *, first_beat_s: float | None) -> Match:
