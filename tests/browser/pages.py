@@ -111,8 +111,10 @@ class Pages:
 
     def choose(self, label: str, value: str) -> None:
         """Pick from a select by keyboard alone."""
-        trigger = self.wait(lambda: self.driver.execute_script(FIELD, label))
-        self.wait(trigger.is_enabled)  # its choices have arrived
+        # Its choices have to arrive; of many of them it becomes another field.
+        trigger = self.wait(
+            lambda: (found := self.driver.execute_script(FIELD, label)) and found.is_enabled() and found
+        )
         trigger.send_keys(Keys.ENTER)
         self.wait(self.highlighted)
         # A long list is searched, and what its words find may be several; a short one is gone through from its top.
