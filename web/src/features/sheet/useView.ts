@@ -2,6 +2,7 @@ import {
   type RefCallback,
   type RefObject,
   useCallback,
+  useDeferredValue,
   useEffect,
   useLayoutEffect,
   useMemo,
@@ -63,11 +64,13 @@ export function useView(durationS: number, grid: { bpm: number | null; first_bea
     () => makeAxis(durationS, pxPerSecond, { bpm, first_beat_s }),
     [durationS, pxPerSecond, bpm, first_beat_s],
   );
+  // Zoomed, what is seen is drawn at once, and what lies around it when nothing more urgent is to be done.
+  const around = useDeferredValue(axis) === axis ? TILES_AROUND : 0;
   const tiles = useMemo(() => {
     const last = Math.ceil(axis.widthPx / TILE_PX) - 1;
-    const first = Math.max(0, Math.min(tile, last) - TILES_AROUND);
-    return [first, Math.min(last, tile + Math.ceil(width / TILE_PX) + TILES_AROUND)] as const;
-  }, [axis, tile, width]);
+    const first = Math.max(0, Math.min(tile, last) - around);
+    return [first, Math.min(last, tile + Math.ceil(width / TILE_PX) + around)] as const;
+  }, [axis, tile, width, around]);
   const content = useRef<HTMLDivElement | null>(null);
   // Which moment stays where when it is drawn closer or further.
   const anchor = useRef<{ seconds: number; x: number } | null>(null);

@@ -4,6 +4,8 @@ import { type Axis, type BeatLine, xOf } from "~/lib/axis.math";
 import type { SheetNote } from "~/ui/take/notes.math";
 import { extraWords, rhythmFaults } from "~/ui/take/rhythm.math";
 import { BeatRules } from "./BeatRules";
+import { Labels, Marks } from "./Marks";
+import { box, type Label, lineFrom, type Mark } from "./marks.math";
 import { StripScale } from "./StripScale";
 
 export const TIME_HEIGHT = 76;
@@ -29,6 +31,7 @@ export interface TimeStripProps {
 
 /** Each onset against the grid, ms: a flag from the line to where it was played. */
 export const TimeStrip = memo(function TimeStrip({ axis, lines, notes, extras }: TimeStripProps) {
+  const { ground, flags, labels } = drawn(axis, notes);
   return (
     <svg
       width={axis.widthPx}
@@ -39,9 +42,8 @@ export const TimeStrip = memo(function TimeStrip({ axis, lines, notes, extras }:
     >
       <BeatRules lines={lines} height={TIME_HEIGHT} />
       <line x1={0} x2={axis.widthPx} y1={MIDDLE} y2={MIDDLE} stroke="var(--rule-strong)" strokeWidth={0.8} />
-      {notes.map((note) => (
-        <Flag key={note.key} axis={axis} note={note} />
-      ))}
+      <Marks marks={[...ground, ...flags]} />
+      <Labels labels={labels} />
       {extras.map((extra) => {
         const x = xOf(axis, extra.onset_s);
         return (
@@ -55,36 +57,34 @@ export const TimeStrip = memo(function TimeStrip({ axis, lines, notes, extras }:
   );
 });
 
-function Flag({ axis, note: { note } }: { axis: Axis; note: SheetNote }) {
-  const timing = note.timing;
-  if (!timing || timing.error_ms === null || timing.grid_s === null) return null;
-  const x = xOf(axis, timing.grid_s);
-  const limit = timing.limit_ms ?? 0;
-  const outside = timing.verdict === "outside";
-  const colour = !outside ? "var(--ink)" : timing.error_ms < 0 ? "var(--under)" : "var(--over)";
-  const tip = y(timing.error_ms);
-  const label = outside ? (rhythmFaults(note)[0]?.text ?? "").replace(/ (ms|early|late)/g, "") : "";
-  return (
-    <g>
-      <rect x={x - 3} width={11} y={y(limit)} height={y(-limit) - y(limit)} fill="var(--corridor)" />
-      {timing.verdict === "unclear" && (
-        <rect
-          x={x - 3}
-          width={11}
-          y={y(limit)}
-          height={y(-limit) - y(limit)}
-          fill="url(#cannot-tell)"
-          opacity={0.55}
-        />
-      )}
-      <line x1={x} x2={x} y1={MIDDLE} y2={tip} stroke={colour} strokeWidth={outside ? 2.4 : 1.4} />
-      <line x1={x} x2={x + 7} y1={tip} y2={tip} stroke={colour} strokeWidth={outside ? 2.6 : 1.8} />
-      {outside && axis.pxPerSecond > 30 && (
-        <text x={x + 10} y={tip + 4} fontSize={11} fontWeight={600} className="figures" fill={colour}>
-          {timing.error_ms < 0 ? "−" : "+"}
-          {label}
-        </text>
-      )}
-    </g>
-  );
+/** How far each onset may be off, and how far it is. */
+function drawn(axis: Axis, notes: readonly SheetNote[]): { ground: Mark[]; flags: Mark[]; labels: Label[] } {
+  const found = { ground: [] as Mark[], flags: [] as Mark[], labels: [] as Label[] };
+  for (const { note } of notes) {
+    const timing = note.timing;
+    if (!timing || timing.error_ms === null || timing.grid_s === null) continue;
+    const x = xOf(axis, timing.grid_s);
+    const limit = timing.limit_ms ?? 0;
+    const outside = timing.verdict === "outside";
+    const colour = !outside ? "var(--ink)" : timing.error_ms < 0 ? "var(--under)" : "var(--over)";
+    const tip = y(timing.error_ms);
+    const corridor = box(x - 3, y(limit), 11, y(-limit) - y(limit));
+    found.ground.push({ d: corridor, fill: "var(--corridor)" });
+    if (timing.verdict === "unclear")
+      found.ground.push({ d: corridor, fill: "url(#cannot-tell)", opacity: 0.55 });
+    found.flags.push(
+      { d: lineFrom(x, MIDDLE, x, tip), stroke: colour, width: outside ? 2.4 : 1.4 },
+      { d: lineFrom(x, tip, x + 7, tip), stroke: colour, width: outside ? 2.6 : 1.8 },
+    );
+    if (outside && axis.pxPerSecond > 30) {
+      const says = (rhythmFaults(note)[0]?.text ?? "").replace(/ (ms|early|late)/g, "");
+      found.labels.push({
+        x: x + 10,
+        y: tip + 4,
+        text: `${timing.error_ms < 0 ? "−" : "+"}${says}`,
+        colour,
+      });
+    }
+  }
+  return found;
 }

@@ -3,9 +3,10 @@ import type { Curves } from "~/api/client";
 import type { Axis, BeatLine } from "~/lib/axis.math";
 import type { SheetNote, Tolerances } from "~/ui/take/notes.math";
 import { BeatRules } from "./BeatRules";
+import { Labels, Marks } from "./Marks";
 import { StripScale } from "./StripScale";
-import { TuneNote } from "./TuneNote";
 import { useTune } from "./tuneHeight";
+import { drawnTune } from "./tuneNote.math";
 
 const LABELLED_CENTS = [200, 50, 25, 0, -25, -50, -200];
 /** Labels nearer to each other than this would touch. */
@@ -27,7 +28,9 @@ export interface TuneStripProps {
 
 /** Each note's contour against its own target: linear to ±50 cents, compressed beyond. */
 export const TuneStrip = memo(function TuneStrip({ axis, lines, curves, notes, tolerances }: TuneStripProps) {
-  const { heightPx, y } = useTune();
+  const tune = useTune();
+  const { heightPx, y } = tune;
+  const drawn = notes.map((note) => drawnTune(note, { axis, curves, tolerances, tune }));
   return (
     <svg width={axis.widthPx} height={heightPx} className="block border-t border-rule" aria-hidden="true">
       <defs>
@@ -53,9 +56,10 @@ export const TuneStrip = memo(function TuneStrip({ axis, lines, curves, notes, t
           strokeDasharray="1 5"
         />
       ))}
-      {notes.map((note) => (
-        <TuneNote key={note.key} axis={axis} curves={curves} sheetNote={note} tolerances={tolerances} />
-      ))}
+      <Marks
+        marks={(["ground", "curve", "off"] as const).flatMap((layer) => drawn.flatMap((n) => n[layer]))}
+      />
+      <Labels labels={drawn.flatMap((n) => n.labels)} size={11.5} />
     </svg>
   );
 });

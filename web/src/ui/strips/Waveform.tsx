@@ -2,6 +2,8 @@ import { useMemo } from "react";
 import type { Curves } from "~/api/client";
 import type { Axis, BeatLine } from "~/lib/axis.math";
 import { outlinePath, outlinePeak } from "~/lib/tune.math";
+import { Marks } from "./Marks";
+import { lineFrom } from "./marks.math";
 
 export const WAVE_HEIGHT = 44;
 
@@ -16,17 +18,13 @@ export function Waveform({ axis, lines, curves }: { axis: Axis; lines: BeatLine[
       aria-hidden="true"
       data-testid="waveform"
     >
-      {lines.map((line) => (
-        <line
-          key={line.x}
-          x1={line.x}
-          x2={line.x}
-          y1={WAVE_HEIGHT - (line.kind === "beat" ? 5 : 10)}
-          y2={WAVE_HEIGHT}
-          stroke="var(--ink-soft)"
-          strokeWidth={line.kind === "repeat" ? 2 : 1}
-        />
-      ))}
+      <Marks
+        marks={lines.map((line) => ({
+          d: lineFrom(line.x, WAVE_HEIGHT - (line.kind === "beat" ? 5 : 10), line.x, WAVE_HEIGHT),
+          stroke: "var(--ink-soft)",
+          width: line.kind === "repeat" ? 2 : 1,
+        }))}
+      />
       <path d={path} fill="var(--ink-soft)" opacity={0.75} />
     </svg>
   );

@@ -1,5 +1,7 @@
 import { memo } from "react";
 import type { BeatLine } from "~/lib/axis.math";
+import { Marks } from "../strips/Marks";
+import { box, lineFrom } from "../strips/marks.math";
 import { type TabMark, TabNumber } from "./TabNumber";
 import { TabRhythm } from "./TabRhythm";
 import type { TabLayout, TabSlur } from "./tab.math";
@@ -35,6 +37,7 @@ export const TabLine = memo(function TabLine({
 }: TabLineProps) {
   const top = layout.strings[0]?.y ?? 0;
   const bottom = layout.strings.at(-1)?.y ?? 0;
+  const bars = lines.filter((line) => line.kind !== "beat");
   return (
     <svg
       width={widthPx}
@@ -43,17 +46,13 @@ export const TabLine = memo(function TabLine({
       className="block print:h-auto print:w-[var(--print-width)]"
       aria-hidden="true"
     >
-      {layout.strings.map((string) => (
-        <line
-          key={string.y}
-          x1={originPx + (names ? NAMES_PX : 0)}
-          x2={originPx + widthPx}
-          y1={string.y}
-          y2={string.y}
-          stroke="var(--rule-strong)"
-          strokeWidth={0.7}
-        />
-      ))}
+      <Marks
+        marks={layout.strings.map(({ y }) => ({
+          d: lineFrom(originPx + (names ? NAMES_PX : 0), y, originPx + widthPx, y),
+          stroke: "var(--rule-strong)",
+          width: 0.7,
+        }))}
+      />
       {names &&
         layout.strings.map((string) => (
           <text
@@ -67,39 +66,32 @@ export const TabLine = memo(function TabLine({
             {string.name}
           </text>
         ))}
-      {lines
-        .filter((line) => line.kind !== "beat")
+      <Marks
+        marks={bars.map(({ x, kind }) => ({
+          d: lineFrom(originPx + x - barOffsetPx, top, originPx + x - barOffsetPx, bottom),
+          stroke: "var(--ink)",
+          width: kind === "repeat" ? 2 : 0.9,
+        }))}
+      />
+      {bars
+        .filter((line) => line.label)
         .map((line) => (
-          <g key={line.x}>
-            <line
-              x1={originPx + line.x - barOffsetPx}
-              x2={originPx + line.x - barOffsetPx}
-              y1={top}
-              y2={bottom}
-              stroke="var(--ink)"
-              strokeWidth={line.kind === "repeat" ? 2 : 0.9}
-            />
-            {line.label && (
-              <text x={originPx + line.x - barOffsetPx} y={11} fontSize={12} fill="var(--ink-soft)">
-                {line.label}
-              </text>
-            )}
-          </g>
-        ))}
-      {layout.slurs.map((slur) => (
-        <g key={slur.key} fill="none" stroke="var(--ink)">
-          <path d={slurPath(slur)} />
-          <text
-            x={(slur.fromX + slur.toX) / 2}
-            y={slur.y - 8}
-            fontSize={10}
-            textAnchor="middle"
-            fill="var(--ink)"
-            stroke="none"
-          >
-            {slur.label}
+          <text key={line.x} x={originPx + line.x - barOffsetPx} y={11} fontSize={12} fill="var(--ink-soft)">
+            {line.label}
           </text>
-        </g>
+        ))}
+      <Marks marks={layout.slurs.map((slur) => ({ d: slurPath(slur), stroke: "var(--ink)" }))} />
+      {layout.slurs.map((slur) => (
+        <text
+          key={slur.key}
+          x={(slur.fromX + slur.toX) / 2}
+          y={slur.y - 8}
+          fontSize={10}
+          textAnchor="middle"
+          fill="var(--ink)"
+        >
+          {slur.label}
+        </text>
       ))}
       {layout.bends.map((bend) => (
         <g key={bend.key}>
@@ -145,17 +137,13 @@ export const TabLine = memo(function TabLine({
         </g>
       ))}
       <TabRhythm layout={layout} />
-      {layout.rests.map((rest) => (
-        <rect
-          key={rest.key}
-          x={rest.x - 2}
-          y={rest.y - 3}
-          width={10}
-          height={5}
-          fill="var(--ink)"
-          opacity={0.55}
-        />
-      ))}
+      <Marks
+        marks={layout.rests.map(({ x, y }) => ({
+          d: box(x - 2, y - 3, 10, 5),
+          fill: "var(--ink)",
+          opacity: 0.55,
+        }))}
+      />
       {layout.numbers.map((number) => (
         <TabNumber
           key={number.key}

@@ -1,3 +1,5 @@
+import { Marks } from "../strips/Marks";
+import { dot, lineFrom } from "../strips/marks.math";
 import type { TabHand, TabLayout } from "./tab.math";
 
 const WAVE_PX = 7;
@@ -6,17 +8,17 @@ const WAVE_PX = 7;
 export function TabRhythm({ layout }: { layout: TabLayout }) {
   return (
     <g stroke="var(--ink-soft)" fill="none">
-      {layout.stems.map((stem) => (
-        <g key={stem.key}>
-          <line x1={stem.x} x2={stem.x} y1={stem.fromY} y2={stem.toY} />
-          {stem.dotted && (
-            <circle cx={stem.x + 4} cy={stem.toY - 2} r={1.3} fill="var(--ink-soft)" stroke="none" />
-          )}
-        </g>
-      ))}
-      {layout.beams.map((beam) => (
-        <line key={beam.key} x1={beam.fromX} x2={beam.toX} y1={beam.y} y2={beam.y} strokeWidth={2.2} />
-      ))}
+      <Marks
+        marks={[
+          ...layout.stems.map(({ x, fromY, toY }) => ({ d: lineFrom(x, fromY, x, toY) })),
+          ...layout.stems
+            .filter((stem) => stem.dotted)
+            .map(({ x, toY }) => ({ d: dot(x + 4, toY - 2, 1.3), fill: "var(--ink-soft)", stroke: "none" })),
+          ...layout.beams.map(({ fromX, toX, y }) => ({ d: lineFrom(fromX, y, toX, y), width: 2.2 })),
+          ...layout.waves.map(({ fromX, toX, y }) => ({ d: wavePath(fromX, toX, y), stroke: "var(--ink)" })),
+          ...layout.accents.map(({ x, y }) => ({ d: `M${x - 4} ${y - 3}l8 3l-8 3`, stroke: "var(--ink)" })),
+        ]}
+      />
       {layout.brackets.map((bracket) => (
         <g key={bracket.key}>
           <path d={`M${bracket.fromX} ${bracket.y - 3}v3H${bracket.toX}v-3`} />
@@ -31,9 +33,6 @@ export function TabRhythm({ layout }: { layout: TabLayout }) {
             {bracket.label}
           </text>
         </g>
-      ))}
-      {layout.waves.map((wave) => (
-        <path key={wave.key} d={wavePath(wave.fromX, wave.toX, wave.y)} stroke="var(--ink)" />
       ))}
       {layout.rings.map((ring) => (
         <g key={ring.key}>
@@ -51,9 +50,6 @@ export function TabRhythm({ layout }: { layout: TabLayout }) {
       ))}
       {layout.hands.map((hand) => (
         <Hand key={hand.key} hand={hand} />
-      ))}
-      {layout.accents.map((accent) => (
-        <path key={accent.key} d={`M${accent.x - 4} ${accent.y - 3}l8 3l-8 3`} stroke="var(--ink)" />
       ))}
     </g>
   );
