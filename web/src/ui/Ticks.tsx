@@ -1,3 +1,6 @@
+import { Marks } from "./strips/Marks";
+import { dot, lineFrom, type Mark } from "./strips/marks.math";
+
 const WORDS: Record<string, string> = {
   ".": "clean",
   "-": "under",
@@ -31,32 +34,24 @@ export function Ticks({ ticks }: { ticks: string }) {
       className="block"
     >
       <line x1={0} x2={width} y1={MIDDLE} y2={MIDDLE} stroke="var(--rule)" />
-      {[...ticks].map((sign, index) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: the place is the mark's identity
-        <Tick key={index} sign={sign} x={index * STEP + STEP / 2} />
-      ))}
+      <Marks marks={[...ticks].map((sign, index) => tick(sign, index * STEP + STEP / 2))} />
     </svg>
   );
 }
 
-function Tick({ sign, x }: { sign: string; x: number }) {
-  const line = { x1: x, x2: x, strokeWidth: 3 };
-  if (sign === "-") return <line {...line} y1={MIDDLE} y2={HEIGHT - 1} stroke="var(--under)" />;
-  if (sign === "+") return <line {...line} y1={1} y2={MIDDLE} stroke="var(--over)" />;
+function tick(sign: string, x: number): Mark {
+  const upright = (from: number, to: number, colour: string): Mark => ({
+    d: lineFrom(x, from, x, to),
+    stroke: colour,
+    width: 3,
+  });
+  if (sign === "-") return upright(MIDDLE, HEIGHT - 1, "var(--under)");
+  if (sign === "+") return upright(1, MIDDLE, "var(--over)");
   if (sign === "x")
-    return (
-      <path
-        d={`M${x - 2.5} ${MIDDLE - 5}l5 10m0-10l-5 10`}
-        stroke="var(--ink)"
-        strokeWidth={1.4}
-        fill="none"
-      />
-    );
-  if (sign === "r")
-    return <path d={`M${x - 3} ${MIDDLE - 2.5}h6m-6 5h6`} stroke="var(--ring)" strokeWidth={2} fill="none" />;
-  if (sign === "?")
-    return <line {...line} y1={5} y2={HEIGHT - 5} stroke="var(--unclear)" strokeDasharray="1.5 1.5" />;
-  if (sign === "_") return <circle cx={x} cy={MIDDLE} r={1} fill="var(--ink-soft)" />;
-  if (sign === "0") return <circle cx={x} cy={MIDDLE} r={2.4} fill="var(--paper)" stroke="var(--ink)" />;
-  return <line {...line} y1={MIDDLE - 2} y2={MIDDLE + 2} stroke="var(--ink)" />;
+    return { d: `M${x - 2.5} ${MIDDLE - 5}l5 10m0-10l-5 10`, stroke: "var(--ink)", width: 1.4 };
+  if (sign === "r") return { d: `M${x - 3} ${MIDDLE - 2.5}h6m-6 5h6`, stroke: "var(--ring)", width: 2 };
+  if (sign === "?") return { ...upright(5, HEIGHT - 5, "var(--unclear)"), dash: "1.5 1.5" };
+  if (sign === "_") return { d: dot(x, MIDDLE, 1), fill: "var(--ink-soft)" };
+  if (sign === "0") return { d: dot(x, MIDDLE, 2.4), fill: "var(--paper)", stroke: "var(--ink)" };
+  return upright(MIDDLE - 2, MIDDLE + 2, "var(--ink)");
 }

@@ -1,4 +1,6 @@
 import type { DrillRead } from "~/api/client";
+import { Marks } from "../strips/Marks";
+import { box, lineFrom } from "../strips/marks.math";
 import { shapeLayout } from "./shape.math";
 
 /** How a drill begins, the size of a thumb: known by its shape before its title is read. */
@@ -15,33 +17,29 @@ export function DrillShape({
   const laid = shapeLayout(drill.shape, drill.lines, width, low);
   return (
     <svg width={width} height={laid.heightPx} aria-hidden className="block shrink-0" data-testid="shape">
-      {laid.lines.map((y) => (
-        <line key={y} x1={0} x2={laid.widthPx} y1={y} y2={y} stroke="var(--rule)" />
-      ))}
-      {laid.arcs.map((arc) => (
-        <path key={arc.key} d={arc.path} fill="none" stroke="var(--ink-soft)" />
-      ))}
+      <Marks
+        marks={[
+          ...laid.lines.map((y) => ({ d: lineFrom(0, y, laid.widthPx, y), stroke: "var(--rule)" })),
+          ...laid.arcs.map((arc) => ({ d: arc.path, stroke: "var(--ink-soft)" })),
+          ...laid.notes.map(({ x, y, text }) => ({
+            d: box(x - 3 * text.length - 1, y - 4, 6 * text.length + 2, 8),
+            fill: "var(--paper)",
+          })),
+        ]}
+      />
       {laid.notes.map((note) => (
-        <g key={note.key}>
-          <rect
-            x={note.x - 3 * note.text.length - 1}
-            y={note.y - 4}
-            width={6 * note.text.length + 2}
-            height={8}
-            fill="var(--paper)"
-          />
-          <text
-            x={note.x}
-            y={note.y + 3.5}
-            textAnchor="middle"
-            fontSize={9.5}
-            fontWeight={600}
-            className="figures"
-            fill="var(--ink)"
-          >
-            {note.text}
-          </text>
-        </g>
+        <text
+          key={note.key}
+          x={note.x}
+          y={note.y + 3.5}
+          textAnchor="middle"
+          fontSize={9.5}
+          fontWeight={600}
+          className="figures"
+          fill="var(--ink)"
+        >
+          {note.text}
+        </text>
       ))}
     </svg>
   );
