@@ -15,15 +15,14 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft, ndimage
+from scipy import ndimage
 
+from fortimetra.hear.foretold import Rows, beyond_period, stretches, unforetold
 from fortimetra.hear.settings import ATTACK
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray
 
 _AT_ONCE = 64
-
-Rows = NDArray[np.float32]
 
 
 @dataclass(frozen=True)
@@ -65,8 +64,8 @@ def _attacks(
 ) -> tuple[FloatArray, FloatArray, FloatArray]:
     learn, apart, after = (round(s * rate) for s in (learn_s, ATTACK.apart_s, ATTACK.after_s + ATTACK.near_s))
     near = round(ATTACK.near_s * rate)
-    rows = _cut(sound, np.round(places_s * rate).astype(np.int64), learn + apart + near, after)
-    error = _beyond_period(_unforetold(rows, learn), slice(ATTACK.order, learn), rate)
+    rows = stretches(sound, np.round(places_s * rate).astype(np.int64), learn + apart + near, after)
+    error = beyond_period(unforetold(rows, learn), slice(ATTACK.order, learn), rate)
     energy = ndimage.uniform_filter1d(error**2, round(ATTACK.smooth_s * rate) | 1, axis=1) + ATTACK.floor**2
     # The period's predictor looks back by up to one: what it learned from starts after that.
     known = energy[:, ATTACK.order + round(0.016 * rate) : learn : ATTACK.every]
@@ -75,51 +74,6 @@ def _attacks(
     offset = instant - (learn + apart + near)
     u_ms = np.hypot(ATTACK.least_u_ms, 1000.0 * np.maximum(slack, np.abs(instant - at)) / rate)
     return places_s + offset / rate, contrast_db, u_ms
-
-
-def _cut(sound: Samples, at: NDArray[np.int64], before: int, after: int) -> NDArray[np.float64]:
-    """Stretches of sound, zeros beyond its ends; shape (n, before + after)."""
-    index = np.clip(at, 0, len(sound))[:, None] + np.arange(-before, after)
-    inside = (index >= 0) & (index < len(sound))
-    return np.where(inside, sound[np.clip(index, 0, len(sound) - 1)], 0.0).astype(np.float64)
-
-
-def _unforetold(rows: NDArray[np.float64], learn: int) -> Rows:
-    """What a linear prediction learned from the first samples does not foretell."""
-    window = np.hanning(learn + 2)[1:-1]
-    n = fft.next_fast_len(2 * learn)
-    power = np.abs(fft.rfft(rows[:, :learn] * window, n)) ** 2
-    correlation = fft.irfft(power, n)[:, : ATTACK.order + 1]
-    correlation[:, 0] = correlation[:, 0] * (1.0 + 1e-7) + ATTACK.floor**2 * learn
-    lags = np.abs(np.arange(ATTACK.order)[:, None] - np.arange(ATTACK.order)[None, :])
-    weights = np.linalg.solve(correlation[:, lags], correlation[:, 1:, None])[..., 0]
-    error = rows.copy()
-    for lag in range(1, ATTACK.order + 1):
-        error[:, lag:] -= weights[:, lag - 1 : lag] * rows[:, :-lag]
-    return error.astype(np.float32)
-
-
-def _beyond_period(error: Rows, known: slice, rate: int, *, taps: int = 2) -> Rows:
-    """What is left when that which repeats with a period is taken out, too."""
-    learned = error[:, known]
-    length = learned.shape[1]
-    shortest, longest = (round(s * rate) for s in ATTACK.periods_s)
-    n = fft.next_fast_len(2 * length)
-    correlation = fft.irfft(np.abs(fft.rfft(learned, n)) ** 2, n)[:, shortest:longest]
-    lag = shortest + np.argmax(correlation / (length - np.arange(shortest, longest)), axis=1)
-    width = error.shape[1]
-    padded = np.pad(error, ((0, 0), (longest + taps, taps)))
-    starts = longest + taps - lag
-    rows = np.arange(len(error))
-    views = np.lib.stride_tricks.sliding_window_view(padded, width, axis=1)
-    earlier = np.stack([views[rows, starts + k] for k in range(-taps, taps + 1)], axis=1)
-    part = slice(known.start + longest + taps, known.stop)
-    x, y = earlier[:, :, part], error[:, part]
-    gram = (x @ x.transpose(0, 2, 1)).astype(np.float64)
-    size = 2 * taps + 1
-    gram += np.eye(size) * (1e-3 * np.trace(gram, axis1=1, axis2=2)[:, None, None] / size + 1e-12)
-    weights = np.linalg.solve(gram, (x @ y[..., None]).astype(np.float64)).astype(np.float32)
-    return np.asarray(error - (weights.transpose(0, 2, 1) @ earlier)[:, 0])
 
 
 def _step(energy: Rows, known: Rows, first: int, rate: int) -> tuple[NDArray[np.int64], FloatArray, FloatArray]:
