@@ -10,10 +10,10 @@ from dataclasses import dataclass
 
 import numpy as np
 from pyloudnorm import IIRfilter
-from scipy import signal
+from scipy import fft, signal
 
 from fortimetra.sound.clipping import clipped_fraction
-from fortimetra.sound.decode import Samples, Take
+from fortimetra.sound.decode import Samples, Take, resampled
 from fortimetra.sound.parts import PART
 from fortimetra.sound.settings import LEVELS
 from fortimetra.units import FloatArray, amplitude_to_db
@@ -124,16 +124,19 @@ def find_hum(mono: Samples, frames: FloatArray, *, rate_hz: int) -> HumLevels | 
     """
     quiet = _longest_quiet(frames)
     length = round(LEVELS.floor_frame_s * rate_hz)
-    part = mono[quiet[0] * length : quiet[1] * length].astype(np.float64)
+    part = mono[quiet[0] * length : quiet[1] * length]
     if len(part) < LEVELS.hum_least_s * rate_hz:
         return None
-    part = part[: 4 * rate_hz]
+    # Sampled so that the highest harmonic lies half-way to the end of the spectrum.
+    low_hz = min(rate_hz, round(4 * LEVELS.hum_harmonics * max(LEVELS.mains_hz)))
+    part = resampled(part[: 4 * rate_hz], from_hz=rate_hz, to_hz=low_hz).astype(np.float64)
+    rate_hz = low_hz
     window = signal.windows.hann(len(part), sym=False)
     n_fft = 1 << int(np.ceil(np.log2(4 * len(part))))
     bin_hz = rate_hz / n_fft
     lobe = max(1, round(2.0 / (len(part) / rate_hz) / bin_hz))
     used = round(LEVELS.hum_harmonics * max(LEVELS.mains_hz) / bin_hz) + 6 * lobe + 1
-    spectrum = np.fft.rfft((part - part.mean()) * window, n_fft)[:used]
+    spectrum = fft.rfft((part - part.mean()) * window, n_fft)[:used]
     power = np.abs(spectrum) ** 2 / (window.sum() / 2.0) ** 2 / 2.0
     found = [_harmonics(power, mains, bin_hz, lobe) for mains in LEVELS.mains_hz]
     best = max(found, key=lambda harmonics: (len(harmonics), sum(p for _, _, p in harmonics)))
@@ -163,8 +166,17 @@ def _harmonics(power: FloatArray, mains_hz: float, bin_hz: float, lobe: int) -> 
             )
         )
         if power[at] > float(np.median(around)) * 10.0 ** (LEVELS.hum_lift_db / 10.0):
-            standing.append((number, at * bin_hz, float(power[at])))
+            standing.append((number, (at + _top(power, at)) * bin_hz, float(power[at])))
     return standing
+
+
+def _top(power: FloatArray, at: int) -> float:
+    """Where the top of a peak lies beside its highest bin, by the parabola through three levels in dB; bins."""
+    if not 0 < at < len(power) - 1 or power[at - 1 : at + 2].min() <= 0.0:
+        return 0.0
+    before, here, after = np.log(power[at - 1 : at + 2])
+    curve = before - 2.0 * here + after
+    return float(0.5 * (before - after) / curve) if curve < 0.0 else 0.0
 
 
 def _longest_quiet(frames: FloatArray) -> tuple[int, int]:
