@@ -63,9 +63,10 @@ def spectra(sound: Samples, start_s: FloatArray, length_s: float) -> Spectra:
     length = round(length_s * COMBS.rate_hz)
     window = _window(length)
     window = (window * np.sqrt(2.0) / window.sum()).astype(np.float32)
-    padded = np.concatenate((sound, np.zeros(length, np.float32)))
-    at = np.clip(np.round(start_s * COMBS.rate_hz).astype(np.int64), 0, len(padded) - length)
-    frames = np.lib.stride_tricks.sliding_window_view(padded, length)[at] * window
+    at = np.clip(np.round(start_s * COMBS.rate_hz).astype(np.int64), 0, len(sound))
+    if len(at) and at.max() + length > len(sound):
+        sound = np.concatenate((sound, np.zeros(length, np.float32)))
+    frames = np.lib.stride_tricks.sliding_window_view(sound, length)[at] * window
     found = fft.rfft(frames, COMBS.n_fft, axis=1)[:, :_BINS]
     return Spectra(start_s, length_s, found.real**2 + found.imag**2)
 
