@@ -21,7 +21,7 @@ from scipy.special import stdtrit
 from fortimetra.hear.contour import Contour, independent_frames
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.settings import NOTES
-from fortimetra.medians import finite_medians
+from fortimetra.medians import finite_median, finite_medians
 from fortimetra.units import FloatArray
 
 _CENTS_OF_B = 600.0 / np.log(2.0)
@@ -67,9 +67,9 @@ def first_partial(contour: Contour, frames: slice | NDArray[np.int64]) -> FirstP
     by_few = float(stdtrit(spare, NOTES.t_quantile)) / 2.0
     of_line = by_few * scatter * float(np.linalg.norm(shares))
     f0 = contour.f0_hz[frames]
-    f0 = f0[~np.isnan(f0)]
-    independent = np.sqrt(independent_frames(len(f0), float(np.median(f0)))) if len(f0) else 1.0
-    more = max(scatter**2 - float(np.median(noise) / independent) ** 2, 0.0)
+    voiced = int(np.count_nonzero(~np.isnan(f0)))
+    independent = np.sqrt(independent_frames(voiced, finite_median(f0))) if voiced else 1.0
+    more = max(scatter**2 - float(finite_median(noise) / independent) ** 2, 0.0)
     # So much of it may be the string's own; what is more is a room's, or another string's.
     of_string = min(np.sqrt(more), NOTES.partial_sd_cents)
     if others[0]:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.settings import CONTOUR, NOTES, ONSETS
@@ -191,8 +192,7 @@ def _sounds_to(midi: FloatArray, level: FloatArray, end: int, onset: float) -> f
     later = midi[end:]
     gone = np.isnan(later)
     hold = round(NOTES.gap_s / CONTOUR.hop_s)
-    padded = np.concatenate((gone, np.ones(hold, dtype=bool)))
-    lost = np.asarray(np.lib.stride_tricks.sliding_window_view(padded, hold).all(axis=1))
+    lost = _runs(np.concatenate((gone, np.ones(hold, dtype=bool))), hold)
     steps = np.abs(np.diff(later, prepend=later[:1]))
     jumps = np.nan_to_num(steps) > NOTES.jump_semitones
     before = level[np.maximum(np.arange(end, len(level)) - span, 0)]
@@ -216,7 +216,7 @@ def _end(level: FloatArray, midi: FloatArray, top: float, onset: float, limit: f
         gone[last_voiced + 1 :] = True
     if len(gone) < hold:
         return limit
-    ends = np.asarray(np.lib.stride_tricks.sliding_window_view(gone, hold).all(axis=1))
+    ends = _runs(gone, hold)
     at = 0
     while ends[at:].any():
         end = at + int(np.argmax(ends[at:]))
@@ -225,6 +225,12 @@ def _end(level: FloatArray, midi: FloatArray, top: float, onset: float, limit: f
             return onset + end * CONTOUR.hop_s
         at = back
     return limit
+
+
+def _runs(flags: NDArray[np.bool_], length: int) -> NDArray[np.bool_]:
+    """Whether so many are true in a row from each place on, shape (n - length + 1,)."""
+    count = np.concatenate(([0], np.cumsum(flags)))
+    return np.asarray(count[length:] - count[:-length] == length)
 
 
 def _comes_back(midi: FloatArray, gone: np.ndarray, end: int) -> int | None:

@@ -18,7 +18,7 @@ from scipy import signal
 from fortimetra.align.match import Match
 from fortimetra.measure.settings import LEVEL, STATISTICS
 from fortimetra.measure.statistics import median_u
-from fortimetra.medians import robust_sd
+from fortimetra.medians import finite_median, robust_sd
 from fortimetra.model.drill import SLURRED
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray, midi_to_hz
@@ -246,7 +246,7 @@ def _compared(
     if chosen.sum() < (1 if against == "picked" else 2):
         return note
     values = level[chosen]
-    deviation = note.level_db - float(np.median(values))
+    deviation = note.level_db - finite_median(values)
     u = float(
         np.sqrt(
             note.u_db**2

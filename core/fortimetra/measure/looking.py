@@ -15,6 +15,7 @@ from fortimetra.hear.contour import Contour
 from fortimetra.hear.settings import COMBS
 from fortimetra.measure.settings import LOOKING
 from fortimetra.measure.strings import Span
+from fortimetra.medians import finite_median
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray, cents_to_ratio
 
@@ -162,6 +163,6 @@ def _with_reference(seen: Seen, spans: Sequence[Span]) -> Seen:
         else:
             top = float(wanted[own].max())
             wanted[own] = np.maximum(wanted[own], top * 10.0 ** (-LOOKING.over_db / 10.0))
-            last = float(np.median(wanted[own]))
+            last = finite_median(wanted[own])
     wanted[wanted <= 0] = np.inf
     return Seen(seen.middle_s, seen.length_s, seen.span, seen.found, wanted, seen.pitch_hz)

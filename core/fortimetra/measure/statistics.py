@@ -9,7 +9,7 @@ import numpy as np
 from fortimetra.hear.contour import Contour, independent_frames
 from fortimetra.hear.inharmonicity import first_partial
 from fortimetra.measure.settings import STATISTICS
-from fortimetra.medians import robust_sd
+from fortimetra.medians import finite_median, robust_sd
 from fortimetra.units import FloatArray
 
 
@@ -29,7 +29,7 @@ def read_pitch(contour: Contour, from_s: float, to_s: float, *, min_frames: int 
     voiced = ~np.isnan(f0)
     if np.count_nonzero(voiced) < max(min_frames, len(f0) // 2):
         return None
-    hz = float(np.median(f0[voiced]))
+    hz = finite_median(f0)
     return PitchReading(hz, expanded_u_cents(contour, frames, hz), int(np.count_nonzero(voiced)))
 
 
@@ -45,7 +45,7 @@ def expanded_u_cents(contour: Contour, frames: slice, hz: float) -> float:
     cents = 1200.0 * np.log2(f0[voiced] / hz)
     independent = independent_frames(len(cents), hz)
     scatter = robust_sd(np.diff(cents)) / np.sqrt(2.0) if len(cents) > 3 else 0.0
-    noise = float(np.median(contour.sigma_cents[frames][voiced]))
+    noise = finite_median(contour.sigma_cents[frames][voiced])
     random = 1.2533 * max(scatter, noise) / np.sqrt(independent)
     return STATISTICS.coverage * float(
         np.sqrt(random**2 + first_partial(contour, frames).sd_cents ** 2 + STATISTICS.method_sd_cents**2)
