@@ -10,8 +10,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from fortimetra.hear.settings import CROSSING
@@ -107,10 +109,22 @@ def _half_s(share: FloatArray, from_s: float) -> float | None:
 
 def powers_at(sound: Samples, starts: NDArray[np.int64], length: int, hz: FloatArray, *, rate_hz: int) -> FloatArray:
     """Power at some frequencies in Hann windows that begin at some samples; shape (n_starts, n_hz)."""
-    turn = 2.0 * np.pi * (np.arange(length) - length / 2.0)[:, None] / rate_hz * hz
-    waves = (np.hanning(length + 2)[1:-1, None] * np.hstack((np.cos(turn), np.sin(turn)))).astype(np.float32)
+    waves = np.empty((length, 2 * len(hz)), np.float32)
+    _fill(waves, np.hanning(length + 2)[1:-1], 2.0 * np.pi * np.asarray(hz) / rate_hz)
     parts = np.lib.stride_tricks.sliding_window_view(sound, length)[starts] @ waves
     return np.asarray(parts[:, : len(hz)] ** 2 + parts[:, len(hz) :] ** 2, dtype=np.float64)
+
+
+@njit(cache=True)
+def _fill(waves: Any, window: Any, omegas: Any) -> None:
+    """Windowed cosines of some frequencies (rad per sample), then their sines, in place; shape (length, 2n)."""
+    length, n = len(window), len(omegas)
+    for k in range(n):
+        start = -0.5 * length * omegas[k]
+        real, imag, turn_real, turn_imag = np.cos(start), np.sin(start), np.cos(omegas[k]), np.sin(omegas[k])
+        for j in range(length):
+            waves[j, k], waves[j, n + k] = window[j] * real, window[j] * imag
+            real, imag = real * turn_real - imag * turn_imag, imag * turn_real + real * turn_imag
 
 
 def _change(old: FloatArray, new: FloatArray, i: int, reach: int) -> float:
