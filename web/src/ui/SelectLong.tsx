@@ -24,6 +24,11 @@ export function SelectLong({ label, value, onChange, choices, placeholder = "Cho
           role="combobox"
           aria-haspopup="listbox"
           data-placeholder={chosen ? undefined : ""}
+          onKeyDown={(event) => {
+            if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
+            event.preventDefault();
+            setOpen(true);
+          }}
           className={TRIGGER}
         >
           <span>{chosen?.label ?? placeholder}</span>

@@ -62,6 +62,17 @@ describe("one of many", () => {
     expect(asked.mock.calls).toEqual([["id-2"], ["id-3"]]);
   });
 
+  it("is opened by the arrows, as a short list is", async () => {
+    const user = userEvent.setup();
+    const asked = vi.fn();
+    render(<Form names={DRILLS} asked={asked} />);
+    await user.tab();
+    await user.keyboard("{ArrowDown}");
+    expect(options()).toHaveLength(DRILLS.length);
+    await user.keyboard("{ArrowDown}{Enter}");
+    expect(asked.mock.calls).toEqual([["id-1"]]);
+  });
+
   it("says when nothing fits, and is left as it was by Escape", async () => {
     const user = userEvent.setup();
     const asked = vi.fn();
