@@ -6,6 +6,7 @@ import numpy as np
 
 from fortimetra.drills.generator import generate
 from fortimetra.drills.library import GENERATORS
+from fortimetra.hear.crossing import crossing
 from fortimetra.measure.unison import measure_unison
 from fortimetra.pipeline import measure_take
 from fortimetra.player.faults import Faults
@@ -23,3 +24,5 @@ def warm_up() -> None:
         np.concatenate([sound] * 2)[: 2 * truth.sample_rate_hz],
         rate_hz=truth.sample_rate_hz, onset_s=0.0, end_s=2.0, steady_hz=220.0, target_cents=200.0, tolerance_hz=1.0,
     )  # fmt: skip
+    # And so is where one pitch gives way to another.
+    crossing(sound, rate_hz=truth.sample_rate_hz, old_hz=[220.0], new_hz=[247.0], from_s=0.1, to_s=0.5)

@@ -321,7 +321,8 @@ def test_an_earlier_and_a_later_take_side_by_side(page):
     assert {e.get_attribute("data-lane") for e in page.all("[data-lane]")} >= {"tune/0", "tune/1"}
     # The later take's tolerance is not drawn over the earlier one's line.
     fills = page.driver.execute_script(
-        "return [0, 1].map((i) => getComputedStyle(document.querySelector(`[data-lane='tune/${i}'] rect`)).fill)"
+        "return [0, 1].map((i) => getComputedStyle("
+        "document.querySelector(`[data-lane='tune/${i}'] path[fill='var(--corridor)']`)).fill)"
     )
     assert fills[1] == "rgba(0, 0, 0, 0)" != fills[0]
     page.button("repeat 2").click()
