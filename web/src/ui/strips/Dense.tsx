@@ -2,6 +2,8 @@ import { memo } from "react";
 import { type Axis, type BeatLine, xOf } from "~/lib/axis.math";
 import type { SheetNote } from "~/ui/take/notes.math";
 import { BeatRules } from "./BeatRules";
+import { Marks } from "./Marks";
+import { lineFrom } from "./marks.math";
 
 /** How a note stands in a strip that is drawn from far away: from where to where, and what that says. */
 export interface Stroke {
@@ -10,9 +12,9 @@ export interface Stroke {
   says: "ink" | "under" | "over" | "unclear";
 }
 
-const COLOURS = { ink: "var(--ink)", under: "var(--under)", over: "var(--over)", unclear: "var(--unclear)" };
+const COLOURS = { ink: "var(--ink)", unclear: "var(--unclear)", under: "var(--under)", over: "var(--over)" };
 
-/** A strip of very many notes: a stroke each, one path a colour. */
+/** A strip of very many notes: a stroke each. */
 export const DenseStrip = memo(function DenseStrip({
   axis,
   lines,
@@ -30,13 +32,21 @@ export const DenseStrip = memo(function DenseStrip({
   strokeOf: (note: SheetNote) => Stroke | null;
   testid?: string;
 }) {
-  const paths = { ink: "", unclear: "", under: "", over: "" };
-  for (const note of notes) {
-    const stroke = strokeOf(note);
-    if (!stroke || note.note.onset_s === null) continue;
-    paths[stroke.says] +=
-      `M${xOf(axis, note.note.onset_s).toFixed(1)} ${stroke.y0.toFixed(1)}V${stroke.y1.toFixed(1)}`;
-  }
+  const strokes = notes.flatMap(({ note, ...rest }) => {
+    const stroke = note.onset_s === null ? null : strokeOf({ note, ...rest });
+    return stroke && note.onset_s !== null ? [{ ...stroke, x: xOf(axis, note.onset_s) }] : [];
+  });
+  // What is not clean lies over what is.
+  const marks = (Object.keys(COLOURS) as Stroke["says"][]).flatMap((says) =>
+    strokes
+      .filter((stroke) => stroke.says === says)
+      .map(({ x, y0, y1 }) => ({
+        d: lineFrom(x, y0, x, y1),
+        stroke: COLOURS[says],
+        width: says === "ink" ? 1 : 1.6,
+        dash: says === "unclear" ? "2 1.5" : undefined,
+      })),
+  );
   return (
     <svg
       width={axis.widthPx}
@@ -47,16 +57,7 @@ export const DenseStrip = memo(function DenseStrip({
     >
       <BeatRules lines={lines} height={height} />
       <line x1={0} x2={axis.widthPx} y1={zeroY} y2={zeroY} stroke="var(--rule-strong)" strokeWidth={0.8} />
-      {(Object.keys(paths) as (keyof typeof paths)[]).map((says) => (
-        <path
-          key={says}
-          d={paths[says]}
-          stroke={COLOURS[says]}
-          strokeWidth={says === "ink" ? 1 : 1.6}
-          strokeDasharray={says === "unclear" ? "2 1.5" : undefined}
-          fill="none"
-        />
-      ))}
+      <Marks marks={marks} />
     </svg>
   );
 });

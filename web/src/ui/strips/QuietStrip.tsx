@@ -3,6 +3,8 @@ import type { NoiseEvent } from "~/api/client";
 import { type Axis, type BeatLine, xOf } from "~/lib/axis.math";
 import { eventWords } from "~/ui/take/noise.math";
 import { BeatRules } from "./BeatRules";
+import { Marks } from "./Marks";
+import { lineFrom } from "./marks.math";
 
 const LANE = 11;
 const EDGE = 6;
@@ -60,18 +62,13 @@ export const QuietStrip = memo(function QuietStrip({
       data-testid="quiet-strip"
     >
       <BeatRules lines={lines} height={height} />
-      {Array.from({ length: strings }, (_, i) => (
-        <line
-          // biome-ignore lint/suspicious/noArrayIndexKey: a string is its place
-          key={i}
-          x1={0}
-          x2={axis.widthPx}
-          y1={laneY(i + 1)}
-          y2={laneY(i + 1)}
-          stroke="var(--rule)"
-          strokeWidth={0.8}
-        />
-      ))}
+      <Marks
+        marks={Array.from({ length: strings }, (_, i) => ({
+          d: lineFrom(0, laneY(i + 1), axis.widthPx, laneY(i + 1)),
+          stroke: "var(--rule)",
+          width: 0.8,
+        }))}
+      />
       {events.map((event) => (
         <Sounding
           key={`${event.kind}/${event.string}/${event.from_s}`}
