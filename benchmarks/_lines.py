@@ -15,7 +15,7 @@ import numpy as np
 from fortimetra import load_take
 from fortimetra.model.drill import Drill
 
-from benchmarks._notes import PACKS, PROGRAMS, RATE_HZ, RawNote, Samples, pack_notes
+from benchmarks._notes import PACKS, PROGRAMS, RATE_HZ, RawNote, Samples, pack_notes, program_of
 from tests.reference.fluid import Tone, render
 
 SPEEDS_NPS = (4, 8, 12, 16, 20)
@@ -113,14 +113,20 @@ class Guitar:
         """The notes together."""
         if self.pack is None:
             tones = [Tone(n.key, round(n.at_s, 3), n.length_s, velocity=_velocity(n.level_db)) for n in notes]
-            sound = load_take(render(tones, self.folder, program=PROGRAMS[self.name], rate_hz=RATE_HZ)).guitar()
-            return np.pad(sound.astype(np.float64), (0, max(0, round(seconds * RATE_HZ) - len(sound))))
+            sound = self.rendered(tones)
+            return np.pad(sound, (0, max(0, round(seconds * RATE_HZ) - len(sound))))
         total = np.zeros(round(seconds * RATE_HZ))
         for n in notes:
             one = self._recorded(n)
             at = round(n.at_s * RATE_HZ)
             total[at : at + len(one)] += one[: max(0, len(total) - at)]
         return total
+
+    def rendered(self, tones: Sequence[Tone]) -> Samples:
+        """What FluidSynth plays of these."""
+        program, soundfont = program_of(self.name)
+        path = render(tones, self.folder, program=program, rate_hz=RATE_HZ, soundfont=soundfont)
+        return load_take(path).guitar().astype(np.float64)
 
     def _recorded(self, note: Played) -> Samples:
         assert self.pack is not None
@@ -174,7 +180,7 @@ def guitars(folder: Path, names: Sequence[str] | None = None) -> list[Guitar]:
         for raw in pack_notes(every=1):
             midi = round(69 + 12 * np.log2(raw.hz / 440.0))
             packs.setdefault(f"{raw.name.split()[0]} recorded", {})[midi] = raw
-    return [Guitar(name, folder, packs) for name in wanted if name in PROGRAMS or packs.get(name)]
+    return [Guitar(name, folder, packs) for name in wanted if name.split()[0] in PROGRAMS or packs.get(name)]
 
 
 def line_of(guitar: Guitar, figure: str, speed: float, rng: np.random.Generator, *, hand_db: float = 2.5) -> Line:

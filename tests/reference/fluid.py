@@ -53,13 +53,20 @@ def soundfont_cents(word: int) -> float:
     return 12_700.0 * word / 8192 * BEND_RANGE_SEMITONES / 128.0
 
 
-def render(tones: Sequence[Tone], folder: Path, *, program: int, rate_hz: int = 44100, name: str = "take") -> Path:
+def render(
+    tones: Sequence[Tone], folder: Path, *, program: int, rate_hz: int = 44100, name: str = "take",
+    soundfont: Path = SOUNDFONT,
+) -> Path:  # fmt: skip
     """Render to a WAV file and return its path; once for the same notes. Reverb and chorus are off."""
-    parts = (Path(__file__), SOUNDFONT.stat().st_size, list(tones), program, rate_hz)
-    return kept.file("fluid", parts, lambda: _render(tones, folder, program, rate_hz, name), folder / f"{name}.wav")
+    parts = (Path(__file__), soundfont.name, soundfont.stat().st_size, list(tones), program, rate_hz)
+
+    def make() -> Path:
+        return _render(tones, folder, program, rate_hz, name, soundfont)
+
+    return kept.file("fluid", parts, make, folder / f"{name}.wav")
 
 
-def _render(tones: Sequence[Tone], folder: Path, program: int, rate_hz: int, name: str) -> Path:
+def _render(tones: Sequence[Tone], folder: Path, program: int, rate_hz: int, name: str, soundfont: Path) -> Path:
     events: list[tuple[float, int, mido.Message]] = []
     for tone in tones:
         end = tone.onset_s + tone.length_s
@@ -112,7 +119,7 @@ def _render(tones: Sequence[Tone], folder: Path, program: int, rate_hz: int, nam
             str(rate_hz),
             "-F",
             str(wav),
-            str(SOUNDFONT),
+            str(soundfont),
             str(midi),
         ],
         check=True,
