@@ -22,6 +22,8 @@ SPEEDS_NPS = (4, 8, 12, 16, 20)
 AUDIBLE = 10.0 ** (-30.0 / 20.0)
 # RMS of a recorded note from 5 to 85 ms, at full level.
 EVEN_RMS = 0.1
+# Of another bank's notes at full level, about what most of them are.
+EVEN_DB = -26.0
 HAND_S = 0.004
 START_S = 0.5
 RECORDED = tuple(f"{name} recorded" for name in PACKS)
@@ -109,6 +111,11 @@ class Guitar:
         self.pack = packs.get(name)
         self.alone: dict[tuple[int, int], Samples] = {}
 
+    @property
+    def from_bank(self) -> bool:
+        """Of another sound font than the usual one."""
+        return self.pack is None and " " in self.name
+
     def play(self, notes: Sequence[Played], seconds: float) -> Samples:
         """The notes together."""
         if self.pack is None:
@@ -157,6 +164,19 @@ class Guitar:
         """From when a note is played to 30 dB under its maximum."""
         head = np.abs(self.single(note)[: round(0.25 * RATE_HZ)])
         return float(np.argmax(head > AUDIBLE * head.max())) / RATE_HZ
+
+    def late_s(self, key: int) -> float:
+        """How much earlier a key has to be pressed than a hand would pluck: another bank's samples begin where their
+        maker cut them.
+        """
+        return self.audible_after_s(Played(key, 0.0, 1.0)) if self.from_bank else 0.0
+
+    def evened(self, key: int, velocity: int) -> int:
+        """The velocity at which another bank's key is as loud as the others at this one: its samples were not."""
+        if not self.from_bank:
+            return velocity
+        above_db = self.level_db(Played(key, 0.0, 1.0), 1.0) - EVEN_DB
+        return int(np.clip(round(velocity * 10.0 ** (-above_db / 40.0)), 20, 127))
 
     def level_db(self, note: Played, slot_s: float) -> float:
         """RMS 5-85 ms after it is audible, or to the end of its slot."""

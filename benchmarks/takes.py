@@ -97,10 +97,11 @@ def plucked(guitar: Guitar, made: Performance, folder: Path) -> Samples:
     if guitar.pack is None:
         tones = [
             Tone(
-                n.key, round(n.onset_s, 3), max(0.03, n.end_s - _lifts_s(n, notes, guitar.name) - n.onset_s),
-                tuple((t, c + made.cents) for t, c in n.bend), n.velocity, n.channel,
+                n.key, round(n.onset_s - late, 3), max(0.03, n.end_s - _lifts_s(n, notes, guitar.name) - n.onset_s),
+                tuple((t + late * (t > 0.0), c + made.cents) for t, c in n.bend), guitar.evened(n.key, n.velocity), n.channel,
             )
             for n in notes
+            for late in (guitar.late_s(n.key),)
         ]  # fmt: skip
         sound = guitar.rendered(tones)
     else:
