@@ -23,7 +23,7 @@ AUDIBLE = 10.0 ** (-30.0 / 20.0)
 # RMS of a recorded note from 5 to 85 ms, at full level.
 EVEN_RMS = 0.1
 # Of another bank's notes at full level, about what most of them are.
-EVEN_DB = -26.0
+EVEN_DB = -30.0
 HAND_S = 0.004
 START_S = 0.5
 RECORDED = tuple(f"{name} recorded" for name in PACKS)

@@ -6,9 +6,11 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from fortimetra.align.costs import _chord_costs
 from fortimetra.align.grid import due_times
 from fortimetra.align.match import Match, asked_events
 from fortimetra.align.pair import match
+from fortimetra.align.settings import MATCH
 from fortimetra.align.strokes import first_of_doubles, strokes_for_chances
 from fortimetra.align.swings import Swings, asked_swings, heard_swings, swing_costs, tells_by_swing
 from fortimetra.drills.library import library
@@ -75,7 +77,8 @@ def test_a_first_repeat_is_kept_where_a_later_one_is_played_again():
 
 def told(count: int, tonal: float = 0.8) -> Salience:
     one = np.full(count, tonal, np.float32)
-    return Salience(np.zeros((count, 12), np.float32), 60, one, one, np.zeros(count, np.float32))
+    none = np.zeros((count, 12), np.float32)
+    return Salience(none, 60, one, one, np.zeros(count, np.float32), none, 60)
 
 
 def taken(heard, extras, asked=SAME):
@@ -237,6 +240,64 @@ def test_a_chance_where_nothing_rises_and_the_sound_falls_is_no_note(rise_db, co
     level = np.where(falls & (frames >= at_s) & (frames < at_s + 0.1), -24.0, -20.0)
     left = first_of_doubles(replace(found, heard=tuple(notes)), flat_level(len(frames), level), SAME, frozenset())
     assert (left.heard[5] is not None) == heard
+
+
+@pytest.mark.parametrize(
+    ("semitones", "under_db", "length_s", "heard"),
+    [
+        (0.0, 16.0, 0.1, True),  # as asked, and another pitch before it
+        (0.0, 16.0, 0.04, False),  # hardly longer than the stroke
+        (1.0, 16.0, 0.1, False),  # another pitch than asked
+        (0.0, 26.0, 0.1, False),  # nobody hears it
+    ],
+)
+def test_a_soft_stroke_is_a_note_where_the_asked_pitch_comes_with_it(semitones, under_db, length_s, heard):
+    asked = drill("Alternate picking 1 2 4, up: string 2")
+    rows, spb = asked_events(asked), asked.seconds_per_beat
+    notes = [note(FIRST_S + e.beat * spb, e.start_midi, 0.3) for e in rows]
+    found = replace(match(notes, asked, first_beat_s=FIRST_S), extras=())
+    soft = note(notes[4].onset_s, rows[4].start_midi + semitones, length_s, rise_db=0.6, contrast_db=0.2)
+    notes[4] = replace(soft, level_dbfs=-20.0 - under_db)
+    count = 400 * len(rows)
+    # Where it begins the sound of the note before falls.
+    level = np.where(np.arange(count) * 0.005 >= soft.onset_s, -20.0 - under_db, -20.0)
+    left = first_of_doubles(replace(found, heard=tuple(notes)), flat_level(count, level), asked, frozenset())
+    assert (left.heard[4] is not None) == heard
+
+
+def test_a_soft_rise_of_the_pitch_that_sounds_already_is_none():
+    notes = run()
+    notes[5] = replace(notes[5], rise_db=0.6, contrast_db=0.2, level_dbfs=-36.0)
+    count = 400 * len(notes)
+    found = replace(match(run(), SAME, first_beat_s=FIRST_S), heard=tuple(notes), extras=())
+    left = first_of_doubles(found, flat_level(count, np.full(count, -20.0)), SAME, frozenset())
+    assert left.heard[5] is None
+
+
+def chord_told(chord, best, fits=0.6):
+    """A spectrum that fits each note of a chord so well, and one semitone best of all."""
+    score = np.zeros((1, 60), np.float32)
+    score[0, np.array(chord) - 30] = fits
+    score[0, best - 30] = 1.4
+    one = np.full(1, 1.4, np.float32)
+    return Salience(score, 30, one, one, np.zeros(1, np.float32), score, 30)
+
+
+@pytest.mark.parametrize(
+    ("chord", "best", "own"),
+    [
+        ((57, 64), 45, True),  # of a fifth: half of its lower note
+        ((67, 76), 48, True),  # of a sixth: a third
+        ((67, 76), 60, True),  # the difference of its two, as drive makes it
+        ((60, 70), 36, False),  # a seventh is 31 cents beside the seventh partial
+        ((57, 64), 55, False),
+        ((67, 76), 71, False),
+    ],
+)
+def test_a_low_pitch_that_a_chord_makes_by_itself_does_not_speak_against_it(chord, best, own):
+    costs = _chord_costs(chord_told(chord, best), [chord, (50, 53)], 0.0)
+    assert bool(costs[0, 0] < 0.5) is own
+    assert costs[0, 1] == pytest.approx(0.5 * MATCH.together_cost + MATCH.chord_cost_most)
 
 
 @pytest.mark.parametrize(("under_db", "heard"), [(10.0, True), (30.0, False)])

@@ -96,6 +96,13 @@ def test_a_bend_is_choked_that_falls_by_twelve_decibels_in_six_hundredths(fall_d
     assert _choked(level, 90) is choked
 
 
+@pytest.mark.parametrize(("frames", "choked"), [(16, False), (20, True)])
+def test_and_that_stays_down_for_a_tenth_of_a_second(frames, choked):
+    # Down for so many frames, the last of the fall included: a room's soft place is passed sooner.
+    level = np.concatenate((np.full(60, -20.0), np.linspace(-20.0, -36.0, 12), np.full(frames, -36.0), np.full(80, -21.0)))
+    assert _choked(level, 110) is choked
+
+
 # -- what it is held against -----------------------------------------------------------------------------------------
 
 NOTE = HeardNote(0.0, 1.0, 57.0, 57.0, 57.0, -20.0, "attack")
@@ -187,6 +194,12 @@ def test_three_chords_tell_how_loud_a_string_is_usually_to_three_decibels(count,
 )
 def test_drive_makes_three_tones_of_an_order_that_stand_thirty_eight_decibels_under_the_chord(level_db, count, driven):
     assert _are_driven({3: [level_db] * count, 5: [-60.0] * 3}) is driven
+
+
+@pytest.mark.parametrize(("level_db", "driven"), [(-41.5, True), (-42.5, False)])
+def test_or_two_orders_that_stand_forty_two_under_it(level_db, driven):
+    assert _are_driven({2: [-40.0] * 3, 3: [level_db] * 3, 5: [-60.0] * 3}) is driven
+    assert not _are_driven({2: [-40.0] * 3, 3: [level_db] * 2})
 
 
 # -- set-up and plain pitch ------------------------------------------------------------------------------------------

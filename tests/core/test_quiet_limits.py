@@ -6,6 +6,7 @@ Values are the house's, from its benchmarks, written out here by hand. What is r
 from __future__ import annotations
 
 import importlib
+from dataclasses import replace
 from types import SimpleNamespace as Made
 
 import numpy as np
@@ -246,6 +247,15 @@ def test_bursts_within_five_hundredths_of_a_second_are_one(onset_s, scrape):
 def test_a_string_has_left_its_pitch_a_tenth_of_a_second_before_the_room_rings(until_s, rooms):
     rings = Made(string=4, from_s=1.0, to_s=1.4, hz=220.0, level_db=-50.0, u_db=3.0)
     assert quiet(parts=[part(3, 220.0, 0.5, until_s)], tail=Tail(100.0)).is_the_rooms(rings) is rooms
+
+
+@pytest.mark.parametrize(
+    ("to_s", "bent", "string", "passed"),
+    [(0.99, True, 3, True), (1.01, True, 3, False), (0.99, False, 3, False), (0.99, True, 1, False)],
+)
+def test_half_a_second_after_its_stroke_a_bend_has_left_the_pitch_it_began_at(to_s, bent, string, passed):
+    rings = Made(string=1, from_s=0.6, to_s=to_s, hz=220.0, level_db=-10.0, u_db=3.0)
+    assert quiet(parts=[replace(part(string, 220.0, 0.5, 3.0), bent=bent)]).is_a_bends(rings) is passed
 
 
 @pytest.mark.parametrize(("rise_db", "struck"), [(1.4, False), (1.6, True)])

@@ -7,6 +7,8 @@ them.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
+from itertools import combinations, product
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +21,11 @@ from fortimetra.hear.salience import Salience
 from fortimetra.hear.settings import NOTES
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.units import FloatArray
+
+# Difference tones m·f₁ − n·f₂ up to this m and n: the root of a sixth (5 : 3) is 2·f₁ − f₂.
+_MOST_ORDER = 3
+# Two octaves and a fifth below a chord: its lowest note is the sixth partial there.
+_LOWEST_ROOT = 31
 
 
 def tonal(
@@ -150,13 +157,41 @@ def pitches(event: AskedEvent) -> tuple[int, ...]:
 
 def _chord_costs(told: Salience, chords: Sequence[tuple[int, ...]], offset_cents: float) -> FloatArray:
     """What the spectrum after each attack says against each chord of the drill, beside what fits best: one of them,
-    or a single note.
+    or a single note that the chord does not make by itself.
 
     Shape (n_heard, n_chords).
     """
     fits = _chord_fits(told, chords, offset_cents)
-    worse = np.maximum(fits.max(axis=1), told.tonal)[:, None] - fits
+    singles = np.stack([_best_single(told, chord, offset_cents) for chord in chords], axis=1)
+    worse = np.maximum(fits.max(axis=1)[:, None], singles) - fits
     return np.asarray(0.5 * MATCH.together_cost + np.minimum(MATCH.chord_cost_most, MATCH.chord_cost * worse))
+
+
+def _best_single(told: Salience, chord: Sequence[int], offset_cents: float) -> FloatArray:
+    """How well the best semitone fits, shape (n_heard,), but for those below a chord that it makes by itself."""
+    others = np.ones(told.all_score.shape[1], dtype=bool)
+    at = np.array(_roots(tuple(chord)), dtype=np.int64) + round(offset_cents / 100.0) - told.all_midi
+    others[at[(at >= 0) & (at < len(others))]] = False
+    return np.asarray(told.all_score[:, others].max(axis=1, initial=0.0), dtype=np.float64)
+
+
+@lru_cache(maxsize=256)
+def _roots(chord: tuple[int, ...]) -> tuple[int, ...]:
+    """Semitones below a chord that its notes make together: of which all of them are partials, as a fifth and a sixth
+    are of one low root, and difference tones (m·f₁ − n·f₂), which drive makes.
+    """
+    hz = 2.0 ** (np.array(chord) / 12.0)
+    found = set()
+    for root in range(chord[0] - _LOWEST_ROOT, chord[0]):
+        ratio = hz / 2.0 ** (root / 12.0)
+        if np.all(np.abs(1200.0 * np.log2(ratio / np.round(ratio))) < MATCH.root_cents):
+            found.add(root)
+    for low, high in combinations(hz.tolist(), 2):
+        for m, n in product(range(1, _MOST_ORDER + 1), repeat=2):
+            tone = abs(m * low - n * high)
+            if 2.0 ** (-_LOWEST_ROOT / 12.0) < tone / hz[0] < 0.97:
+                found.add(round(12.0 * float(np.log2(tone))))
+    return tuple(sorted(found))
 
 
 def _chord_fits(told: Salience, chords: Sequence[tuple[int, ...]], offset_cents: float) -> FloatArray:

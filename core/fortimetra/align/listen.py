@@ -210,7 +210,10 @@ def _told(mono: Samples, contour: Contour, found: list[HeardNote], drill: Drill,
         return told
     # A bend that misses, or a slide, is a string between the semitones, too.
     between = salience(sound, onsets, until, rate_hz=rate, midi=midi, offset_cents=off_cents + 50.0)
-    return replace(told, tonal=np.maximum(told.tonal, between.tonal), new=np.maximum(told.new, between.new))
+    return replace(
+        told, tonal=np.maximum(told.tonal, between.tonal), new=np.maximum(told.new, between.new),
+        all_score=np.maximum(told.all_score, between.all_score),
+    )  # fmt: skip
 
 
 def _moves(drill: Drill) -> bool:

@@ -205,6 +205,9 @@ class MatchSettings:
         1.6, "The spectrum's salience of a chord, beside the chord that fits best.", BENCH_TAKES
     )
     chord_cost_most: float = setting(0.9, "Most that it costs.", BENCH_TAKES)
+    root_cents: float = setting(
+        30.0, "Notes of a chord so near partials of a lower pitch are heard as that, too.", BENCH_TAKES
+    )
     tempo_cost_per_octave: float = setting(
         1.5, "The time since the last note, twice or half of what is asked.", BENCH_TAKES
     )

@@ -108,9 +108,10 @@ def _falls(note: HeardNote, contour: Contour) -> bool:
 
 def first_of_doubles(matched: Match, contour: Contour, drill: Drill, fixed: frozenset[int]) -> Match:
     """Of two strokes for one note the first is the note, the second its double; soft chances that are far too soft
-    are none.
+    are none, unless the asked pitch comes with them.
     """
     heard, extras = list(matched.heard), list(matched.extras)
+    before: HeardNote | None = None
     known = [n.level_dbfs for n in heard if n is not None]
     usual = float(np.median(known)) if known else 0.0
     for i, (event, note) in enumerate(zip(matched.events, matched.heard, strict=True)):
@@ -119,15 +120,32 @@ def first_of_doubles(matched: Match, contour: Contour, drill: Drill, fixed: froz
         way = event.notes[0].event.articulation
         # A slide is as loud as what is left of its string.
         silent = way != "slide" and note.level_dbfs < usual - LISTEN.silent_db
-        if silent if way in SLURRED else _no_note(note, contour, usual):
+        comes = _comes_with_its_pitch(note, before, event, matched.offset_cents)
+        if silent if way in SLURRED or comes else _no_note(note, contour, usual):
             heard[i] = None
             continue
+        before = note
         limit = _limit_s(event, drill)
         first = next((e for e in extras if EXTRAS.one_attack_s <= note.onset_s - e.onset_s <= limit), None)
         if first is not None and not _swells(contour, first.onset_s, note.onset_s):
             heard[i] = first
             extras[extras.index(first)] = note
     return replace(matched, heard=tuple(heard), extras=tuple(sorted(extras, key=lambda n: n.onset_s)))
+
+
+def _comes_with_its_pitch(
+    note: HeardNote, before: HeardNote | None, event: AskedEvent, offset_cents: float
+) -> bool:
+    """Whether the asked pitch is heard from a soft rise on, and another one before it: that is a note, however softly
+    it was struck.
+    """
+    return (
+        before is not None
+        and len(event.notes) == 1
+        and note.end_s - note.onset_s >= LISTEN.brief_s
+        and abs(note.start_midi - before.main_midi) > EXTRAS.same_semitones
+        and misfit_semitones(note, event, offset_cents) < MATCH.fits_semitones
+    )
 
 
 def _no_note(note: HeardNote, contour: Contour, usual_dbfs: float) -> bool:

@@ -32,7 +32,7 @@ class Salience:
     """score: how well each semitone fits, shape (n_places, n_semitones), about 0 to 1.5; lowest_midi: the first of
     them. tonal: how well the best of all semitones of a guitar fits, shape (n_places,): a note's is over 0.7, that of
     noise and speech under it. new: the same of what begins there alone, about 0 to 0.9. bright: share of its energy
-    over SALIENCE.bright_hz.
+    over SALIENCE.bright_hz. all_score, from all_midi on: as score, of all semitones of a guitar.
     """
 
     score: Scores
@@ -40,6 +40,8 @@ class Salience:
     tonal: Scores
     new: Scores
     bright: Scores
+    all_score: Scores
+    all_midi: int
 
     def misfit(self, place: int, midi: float) -> float:
         """How much worse a pitch fits than the one that fits best."""
@@ -95,7 +97,7 @@ def salience(
             over = power[:, round(SALIENCE.bright_hz / rate_hz * _N_FFT) :].sum(axis=1)
             bright[part] = over / np.maximum(power.sum(axis=1), 1e-20)
     own_range = score[:, midi[0] - lowest : midi[1] - lowest + 1]
-    return Salience(own_range, midi[0], score.max(axis=1, initial=0.0), fresh, bright)
+    return Salience(own_range, midi[0], score.max(axis=1, initial=0.0), fresh, bright, score, lowest)
 
 
 def _magnitudes(views: NDArray[np.float32], starts: NDArray[np.int64], window: NDArray[np.float32]) -> Scores:

@@ -122,7 +122,7 @@ def _ring_event(
     *,
     echo: bool,
 ) -> NoiseEvent | None:
-    if ring.role == "echo" or (ring.role == "open" and quiet.is_the_rooms(ring)):
+    if ring.role == "echo" or (ring.role == "open" and (quiet.is_the_rooms(ring) or quiet.is_a_bends(ring))):
         return None  # what a string has left goes on in a room, not on the string
     kind, judged, reasons = _what_rings(ring, quiet, limits, goes_on)
     if kind in {"bleed", "after_stop"} and judged == "inside":

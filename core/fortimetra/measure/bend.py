@@ -10,7 +10,7 @@ pitch less the target where the drill has one, so that error = reached − targe
 - rise_ms: 10 % to 90 % of the way from start to reached
 - overshoot_cents: highest 20 ms median before the plateau − reached, at least 0
 - hold_sd_cents, hold_drift_cents_per_s: within the plateau, drift taken out of the first
-- choked: the level falls by 12 dB or more within 60 ms during the rise
+- choked: the level falls by 12 dB or more within 60 ms during the rise, and stays down
 """
 
 from __future__ import annotations
@@ -309,9 +309,15 @@ def _rise_ms(
 
 
 def _choked(level_dbfs: FloatArray, end_of_rise: int) -> bool:
-    span = round(BEND.choke_s / CONTOUR.hop_s)
+    """Whether the level falls while the string is pushed, and stays down: in a room a pitch on its way passes places
+    where it is softer, and comes back.
+    """
+    span, stays = round(BEND.choke_s / CONTOUR.hop_s), round(BEND.choke_stays_s / CONTOUR.hop_s)
     # The first 50 ms of any pluck fall quickly; a choke comes later, while the string is pushed.
-    part = level_dbfs[round(0.05 / CONTOUR.hop_s) : end_of_rise + span]
-    if len(part) <= span:
+    first = round(0.05 / CONTOUR.hop_s)
+    before = level_dbfs[first : min(end_of_rise, len(level_dbfs) - span)]
+    if not len(before):
         return False
-    return bool(np.max(part[:-span] - part[span:]) >= BEND.choke_db)
+    after = np.pad(level_dbfs[first + span :], (0, stays), constant_values=-np.inf)
+    loudest = np.lib.stride_tricks.sliding_window_view(after, stays + 1).max(axis=1)[: len(before)]
+    return bool(np.max(before - loudest) >= BEND.choke_db)

@@ -81,10 +81,11 @@ def chord_notes(mono: Samples, chords: Sequence[Sequence[Part]], *, rate_hz: int
 
 def _are_driven(products_db: Mapping[int, Sequence[float]]) -> bool:
     """Whether drive makes tones, from their levels by order: one that clips both sides alike makes odd orders only, any
-    other even ones, too.
+    other even ones, too. Two orders that say so need not be as loud each.
     """
     enough = [levels for levels in products_db.values() if len(levels) >= CHORD.least_products]
-    return any(float(np.median(levels)) > CHORD.driven_db for levels in enough)
+    first, second, *_ = sorted((float(np.median(levels)) for levels in enough), reverse=True) + [-np.inf] * 2
+    return first > CHORD.driven_db or second > CHORD.driven_twice_db
 
 
 def _read(sound: Samples, chord: Sequence[Part]) -> tuple[list[ChordNote], list[tuple[int, float]]]:

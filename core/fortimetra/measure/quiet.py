@@ -19,7 +19,7 @@ from fortimetra.measure.alignment import Alignment
 from fortimetra.measure.chord import ChordNote, chord_notes
 from fortimetra.measure.ring import Ringing, RingReading, ringing
 from fortimetra.measure.scrape import HeardScrape, scrapes
-from fortimetra.measure.settings import OVERLAP, QUIET, TAIL
+from fortimetra.measure.settings import LOOKING, OVERLAP, QUIET, TAIL
 from fortimetra.measure.stop import Stop, stops
 from fortimetra.measure.strings import Part, Span, parts_of, same_pitch, spans_of, suspects_of, travels_of
 from fortimetra.measure.tail import Tail, tail
@@ -92,6 +92,16 @@ class Quiet:
         since_ms = 1000.0 * (0.5 * (ring.from_s + ring.to_s) - max(left))
         return ring.level_db - ring.u_db < -OVERLAP.within_db * since_ms / self.tail_ms
 
+    def is_a_bends(self, ring: Ringing) -> bool:
+        """Whether a ring is over as soon as a bend from its pitch has risen: that was the bent string itself, and what
+        a room keeps of it.
+        """
+        return any(
+            p.bent and p.string != ring.string and same_pitch(p.hz, ring.hz)
+            and p.from_s <= ring.from_s and ring.to_s <= p.from_s + QUIET.risen_s
+            for p in self.parts
+        )  # fmt: skip
+
     def is_scrape(self, note: HeardNote) -> bool:
         """Whether what began there is a scrape."""
         return any(s.from_s - QUIET.same_burst_s < note.onset_s < s.to_s + QUIET.same_burst_s for s in self.scrapes)
@@ -104,8 +114,9 @@ def measure_quiet(recording: Recording, alignment: Alignment) -> Quiet:
     parts = parts_of(match, drill, offsets, alignment.due.time_s)
     end_s = len(mono) / rate_hz
     travels = travels_of(match, drill.seconds_per_beat)
-    spans = spans_of(match, parts, end_s, travels, match.aside_s(drill.seconds_per_beat))
     chords, driven = chord_notes(mono, _chords([_arrived(p, travels) for p in parts]), rate_hz=rate_hz)
+    parts = _as_heard(parts, chords)
+    spans = spans_of(match, parts, end_s, travels, match.aside_s(drill.seconds_per_beat))
     fades = tail(mono, match, rate_hz=rate_hz)
     suspects = suspects_of(parts, drill, offsets)
     reading = ringing(mono, contour, spans, parts, suspects, rate_hz=rate_hz, driven=driven, tail_ms=fades.ms)
@@ -144,6 +155,19 @@ def _arrived(part: Part, travels: Mapping[float, tuple[float, float]]) -> Part:
     """A note of a shape that is slid into is read where it has arrived."""
     later_s = travels.get(part.from_s, (0.0, 0.0))
     return replace(part, from_s=part.from_s + later_s[1]) if later_s[0] == 0.0 and later_s[1] else part
+
+
+def _as_heard(parts: Sequence[Part], chords: Sequence[Sequence[ChordNote]]) -> list[Part]:
+    """Notes struck together at the pitch they were heard at, where that is known better than it is asked: what drive
+    makes of two that are out of tune lies elsewhere.
+    """
+    heard = {
+        (n.part.event, n.part.string): n.hz
+        for chord in chords
+        for n in chord
+        if n.hz is not None and n.u_cents is not None and n.u_cents <= LOOKING.note_cents
+    }
+    return [replace(p, hz=heard.get((p.event, p.string), p.hz)) for p in parts]
 
 
 def _chords(parts: Sequence[Part]) -> list[list[Part]]:

@@ -38,6 +38,9 @@ class BendSettings:
     )
     choke_db: float = setting(12.0, "Fall of level during the rise that is a choked bend.", BENCH_PITCH)
     choke_s: float = setting(0.06, "Within this time.", BENCH_PITCH)
+    choke_stays_s: float = setting(
+        0.1, "And it stays down so long: in a room a pitch on its way is softer in places, and comes back.", BENCH_TAKES
+    )
     rest_s: tuple[float, float] = setting(
         (0.02, 0.1), "Stretch after the attack in which a bend may rest at its fret.", BENCH_TAKES
     )
@@ -68,6 +71,12 @@ class ChordSettings:
         "Level of the tones of one order that drive makes of two notes, from which the sound is driven: −26 to −34 "
         "through an amplifier, under −44 without one.",
         BENCH_QUIET,
+    )
+    driven_twice_db: float = setting(
+        -42.0,
+        "The same where two orders are: the second is −39 to −43 through an amplifier that is hardly driven, under −46 "
+        "by phone.",
+        BENCH_TAKES,
     )
     products_hz: tuple[float, float] = setting((50.0, 3000.0), "Band in which such tones are looked for.", BENCH_QUIET)
     least_products: int = setting(3, "Fewest such tones of an order.", BENCH_QUIET)
@@ -223,6 +232,9 @@ class QuietSettings:
 
     same_burst_s: float = setting(0.05, "Bursts this near each other are one.", BENCH_QUIET)
     left_s: float = setting(0.1, "A string has left its pitch for another this shortly before it rings.", BENCH_TAKES)
+    risen_s: float = setting(
+        0.5, "So long after its stroke a bend has risen, and a room has forgotten where from.", BENCH_TAKES
+    )
     struck_db: float = setting(1.5, "Rise of level where a string is struck again.", BENCH_QUIET)
 
 
