@@ -10,6 +10,7 @@ from fortimetra.align.pair import match
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.drills.library import built_in_drills
 from fortimetra.hear.notes import HeardNote
+from fortimetra.measure.slide import Arrival
 from fortimetra.measure.timing import note_timings
 from fortimetra.model.context import Click
 from fortimetra.model.drill import Drill
@@ -319,6 +320,17 @@ def test_a_pause_leaves_a_fitted_grid_whole():
 def test_tolerance_of_an_onset_follows_its_slot(profile, slot_s, limit):
     assert onset_limit_ms(profile, slot_s) == pytest.approx(limit)
     assert onset_limit_ms(profile, slot_s, 7.0) == 7.0
+
+
+@pytest.mark.parametrize(("followed", "u_ms"), [(True, 125.0), (False, 400.0)])
+def test_a_slide_that_was_not_followed_may_have_arrived_on_time_wherever_it_was_heard(followed, u_ms):
+    matched = match(bend_line(0.45, 2), LINE)
+    grid = find_grid(matched, LINE, CLICK)
+    due = due_times(matched, LINE, grid)
+    late = Arrival(float(due.time_s[1]) + 0.4, 125.0, followed)
+    timing = note_timings(matched, due, grid, {1: late})[1]
+    assert timing.error_ms == pytest.approx(400.0)
+    assert timing.u_ms == pytest.approx(u_ms, abs=1.0)
 
 
 @pytest.mark.parametrize(("notes", "known"), [(1, 0), (2, 2)])

@@ -265,7 +265,7 @@ def test_a_slide_that_could_not_be_followed_took_a_quarter_of_a_second_at_most()
     event = Made(notes=[Made(note=Made(muted=False), event=Made(articulation="slide", slide=Made(length=None)))])
     match = Made(events=[event], heard=[note(1.0)])
     # It was heard somewhere on its way, and arrives in the other half.
-    assert arrivals_of(match, {}, 0.5) == {0: (pytest.approx(1.0625), pytest.approx(125.0))}
+    assert arrivals_of(match, {}, 0.5) == {0: (pytest.approx(1.0625), pytest.approx(125.0), False)}
 
 
 @pytest.mark.parametrize(("way_s", "frets", "u_ms"), [(0.2, 2, 100.0), (0.01, 2, 25.0), (0.01, 1, 5.0)])

@@ -13,6 +13,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -124,10 +125,16 @@ def _slid(read: Crossing, before: AskedEvent, event: AskedEvent) -> SlideMeasure
     return SlideMeasured(read.arrives_s - way_s, arrives_s, float(u_ms), None)
 
 
-def arrivals_of(
-    match: Match, slides: Mapping[int, SlideMeasured], seconds_per_beat: float
-) -> dict[int, tuple[float, float]]:
-    """When slides from the note before arrive, and the expanded uncertainty in ms.
+class Arrival(NamedTuple):
+    """When a slide arrives, and the expanded uncertainty in ms; followed: from one pitch to the other."""
+
+    at_s: float
+    u_ms: float
+    followed: bool = True
+
+
+def arrivals_of(match: Match, slides: Mapping[int, SlideMeasured], seconds_per_beat: float) -> dict[int, Arrival]:
+    """When slides from the note before arrive.
 
     One that could not be followed was heard somewhere on its way: it arrives in the other half. Of a shape of several
     strings that could not be followed not even that is sure: it arrives within its travel of what was heard.
@@ -138,14 +145,13 @@ def arrivals_of(
         if asked.articulation != "slide" or heard is None:
             continue
         if index in slides:
-            found[index] = (slides[index].arrives_s, slides[index].u_arrives_ms)
+            found[index] = Arrival(slides[index].arrives_s, slides[index].u_arrives_ms)
         elif asked.slide is not None:
             travels_s = SLIDE.untold_s if asked.slide.length is None else asked.slide.length * seconds_per_beat
             half_s = 0.5 * travels_s
             shape = sum(not n.note.muted for n in event.notes) > 1
-            found[index] = (
-                (heard.onset_s, 1000.0 * travels_s) if shape else (heard.onset_s + 0.5 * half_s, 1000.0 * half_s)
-            )
+            at_s, u_s = (heard.onset_s, travels_s) if shape else (heard.onset_s + 0.5 * half_s, half_s)
+            found[index] = Arrival(at_s, 1000.0 * u_s, followed=False)
     return found
 
 

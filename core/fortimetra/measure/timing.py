@@ -19,6 +19,7 @@ from scipy import stats
 from fortimetra.align.grid import DueTimes
 from fortimetra.align.match import Match
 from fortimetra.measure.settings import STATISTICS, TIMING
+from fortimetra.measure.slide import Arrival
 from fortimetra.measure.statistics import median_u
 from fortimetra.medians import robust_sd
 from fortimetra.model.analysis import Grid
@@ -41,18 +42,20 @@ class NoteTiming:
 
 
 def note_timings(
-    match: Match, due: DueTimes, grid: Grid, arrivals: Mapping[int, tuple[float, float]] | None = None
+    match: Match, due: DueTimes, grid: Grid, arrivals: Mapping[int, Arrival] | None = None
 ) -> list[NoteTiming | None]:
     """For each event that was heard and is due somewhere, its error.
 
-    arrivals: (s, expanded uncertainty in ms) of slides, which are due where they arrive.
+    arrivals: of slides, which are due where they arrive. One that could not be followed may have arrived on time,
+    wherever it was heard.
     """
     if grid.source == "none":
         return [None] * len(match.events)
     raw = np.array([np.nan if n is None else 1000.0 * n.onset_s for n in match.heard]) - 1000.0 * due.time_s
     own_u = np.array([np.nan if n is None else n.onset_u_ms for n in match.heard])
-    for index, (arrives_s, u_ms) in (arrivals or {}).items():
-        raw[index], own_u[index] = 1000.0 * (arrives_s - due.time_s[index]), u_ms
+    for index, arrival in (arrivals or {}).items():
+        raw[index] = 1000.0 * (arrival.at_s - due.time_s[index])
+        own_u[index] = arrival.u_ms if arrival.followed else max(arrival.u_ms, abs(raw[index]))
     usual, grid_u = 0.0, grid.u_ms or 0.0
     heard = raw[~np.isnan(raw)]
     if grid.u_ms is None and len(heard):
