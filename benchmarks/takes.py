@@ -1,8 +1,8 @@
 """Takes as students send them: whole drills of all families × three players × what stands before the recording.
 
 `./run bench takes [--players clean,faulty,messy] [--chains straight,amp,phone] [--guitars clean,steel] [--seeds 3]
-[--first-seed 0] [--drills 1] [--only WORDS] [--uploaded] [--verbose] [--jobs 2]`. Sounds are FluidSynth's and recorded
-notes of other makers, never the simulated student. Printed by chain and player, then by family: asked notes matched to
+[--first-seed 0] [--drills 1] [--only WORDS] [--uploaded] [--verbose] [--jobs 2]`. Sounds are FluidSynth's, of two sound
+fonts ("clean", "clean fluid-r3"), and recorded notes of other makers, never the simulated student. Printed by chain and player, then by family: asked notes matched to
 the right sound within 30 ms; false alarms on notes that are clean; what cannot be told, by measure; recall and
 precision of faults; causes named; takes refused.
 """
@@ -33,7 +33,8 @@ from benchmarks._players import PLAYERS, START_S, Performance, Player, Sounding,
 from tests.reference.fluid import Tone
 
 WITHIN_S = 0.03
-# From the end of a note to 20 dB under it, measured on FluidSynth's guitars; those of other banks are let go as by hand.
+# From the end of a note to 20 dB under it, measured on FluidSynth's guitars. Those of another bank are let go as by
+# hand (`_notes`).
 RELEASE_S = {
     "nylon": 0.126, "steel": 0.062, "jazz": 0.07, "clean": 0.1, "muted": 0.054, "overdriven": 0.054, "distorted": 0.044,
 }  # fmt: skip
@@ -98,7 +99,8 @@ def plucked(guitar: Guitar, made: Performance, folder: Path) -> Samples:
         tones = [
             Tone(
                 n.key, round(n.onset_s - late, 3), max(0.03, n.end_s - _lifts_s(n, notes, guitar.name) - n.onset_s),
-                tuple((t + late * (t > 0.0), c + made.cents) for t, c in n.bend), guitar.evened(n.key, n.velocity), n.channel,
+                tuple((t + late * (t > 0.0), c + made.cents) for t, c in n.bend),
+                guitar.evened(n.key, n.velocity), n.channel,
             )
             for n in notes
             for late in (guitar.late_s(n.key),)

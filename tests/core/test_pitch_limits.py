@@ -99,7 +99,9 @@ def test_a_bend_is_choked_that_falls_by_twelve_decibels_in_six_hundredths(fall_d
 @pytest.mark.parametrize(("frames", "choked"), [(16, False), (20, True)])
 def test_and_that_stays_down_for_a_tenth_of_a_second(frames, choked):
     # Down for so many frames, the last of the fall included: a room's soft place is passed sooner.
-    level = np.concatenate((np.full(60, -20.0), np.linspace(-20.0, -36.0, 12), np.full(frames, -36.0), np.full(80, -21.0)))
+    level = np.concatenate(
+        (np.full(60, -20.0), np.linspace(-20.0, -36.0, 12), np.full(frames, -36.0), np.full(80, -21.0))
+    )
     assert _choked(level, 110) is choked
 
 

@@ -133,9 +133,7 @@ def first_of_doubles(matched: Match, contour: Contour, drill: Drill, fixed: froz
     return replace(matched, heard=tuple(heard), extras=tuple(sorted(extras, key=lambda n: n.onset_s)))
 
 
-def _comes_with_its_pitch(
-    note: HeardNote, before: HeardNote | None, event: AskedEvent, offset_cents: float
-) -> bool:
+def _comes_with_its_pitch(note: HeardNote, before: HeardNote | None, event: AskedEvent, offset_cents: float) -> bool:
     """Whether the asked pitch is heard from a soft rise on, and another one before it: that is a note, however softly
     it was struck.
     """
