@@ -189,9 +189,9 @@ def _roots(chord: tuple[int, ...]) -> tuple[int, ...]:
     for low, high in combinations(hz.tolist(), 2):
         for m, n in product(range(1, _MOST_ORDER + 1), repeat=2):
             tone = abs(m * low - n * high)
-            if 2.0 ** (-_LOWEST_ROOT / 12.0) < tone / hz[0] < 0.97:
+            if tone > 2.0 ** (-_LOWEST_ROOT / 12.0) * hz[0]:
                 found.add(round(12.0 * float(np.log2(tone))))
-    return tuple(sorted(found))
+    return tuple(sorted(root for root in found if root < chord[0]))
 
 
 def _chord_fits(told: Salience, chords: Sequence[tuple[int, ...]], offset_cents: float) -> FloatArray:
