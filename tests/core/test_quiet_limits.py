@@ -13,8 +13,9 @@ import numpy as np
 import pytest
 from fortimetra.hear.combs import Combs
 from fortimetra.hear.notes import HeardNote
+from fortimetra.measure.chord import ChordNote
 from fortimetra.measure.evidence import Fit, answers_of, own_partials
-from fortimetra.measure.quiet import Quiet, _rises
+from fortimetra.measure.quiet import Quiet, _as_heard, _rises
 from fortimetra.measure.ring import (
     RingReading,
     _combs,
@@ -247,6 +248,25 @@ def test_bursts_within_five_hundredths_of_a_second_are_one(onset_s, scrape):
 def test_a_string_has_left_its_pitch_a_tenth_of_a_second_before_the_room_rings(until_s, rooms):
     rings = Made(string=4, from_s=1.0, to_s=1.4, hz=220.0, level_db=-50.0, u_db=3.0)
     assert quiet(parts=[part(3, 220.0, 0.5, until_s)], tail=Tail(100.0)).is_the_rooms(rings) is rooms
+
+
+@pytest.mark.parametrize(
+    ("off_cents", "u_cents", "heard"),
+    [
+        (3.0, 2.0, True),
+        (1.9, 2.0, False),  # as asked, within what is known
+        (-3.0, 2.0, True),
+        (10.0, 7.9, True),
+        (10.0, 8.1, False),  # hardly known
+        (10.0, None, False),
+    ],
+)
+def test_notes_of_a_chord_are_cut_out_where_they_are_known_to_be_heard(off_cents, u_cents, heard):
+    asked, other = part(6, 98.0, 0.5, 1.0), part(5, 146.8, 0.5, 1.0)
+    hz = 98.0 * 2.0 ** (off_cents / 1200.0)
+    found = _as_heard([asked, other], [[ChordNote(asked, True, -3.0, hz, u_cents)]])
+    assert found[0].hz == pytest.approx(hz if heard else 98.0)
+    assert found[1].hz == 146.8
 
 
 @pytest.mark.parametrize(

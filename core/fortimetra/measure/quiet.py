@@ -23,6 +23,7 @@ from fortimetra.measure.settings import LOOKING, OVERLAP, QUIET, TAIL
 from fortimetra.measure.stop import Stop, stops
 from fortimetra.measure.strings import Part, Span, parts_of, same_pitch, spans_of, suspects_of, travels_of
 from fortimetra.measure.tail import Tail, tail
+from fortimetra.units import hz_to_cents
 
 
 @dataclass(frozen=True)
@@ -158,14 +159,16 @@ def _arrived(part: Part, travels: Mapping[float, tuple[float, float]]) -> Part:
 
 
 def _as_heard(parts: Sequence[Part], chords: Sequence[Sequence[ChordNote]]) -> list[Part]:
-    """Notes struck together at the pitch they were heard at, where that is known better than it is asked: what drive
+    """Notes struck together at the pitch they were heard at, where that is known well and not what is asked: what drive
     makes of two that are out of tune lies elsewhere.
     """
     heard = {
         (n.part.event, n.part.string): n.hz
         for chord in chords
         for n in chord
-        if n.hz is not None and n.u_cents is not None and n.u_cents <= LOOKING.note_cents
+        if n.hz is not None
+        and n.u_cents is not None
+        and n.u_cents < min(LOOKING.note_cents, abs(hz_to_cents(n.hz, reference_hz=n.part.hz)))
     }
     return [replace(p, hz=heard.get((p.event, p.string), p.hz)) for p in parts]
 
