@@ -32,9 +32,10 @@ export const DenseStrip = memo(function DenseStrip({
   strokeOf: (note: SheetNote) => Stroke | null;
   testid?: string;
 }) {
-  const strokes = notes.flatMap(({ note, ...rest }) => {
-    const stroke = note.onset_s === null ? null : strokeOf({ note, ...rest });
-    return stroke && note.onset_s !== null ? [{ ...stroke, x: xOf(axis, note.onset_s) }] : [];
+  const strokes = notes.flatMap((one) => {
+    if (one.note.onset_s === null) return [];
+    const stroke = strokeOf(one);
+    return stroke ? [{ ...stroke, x: xOf(axis, one.note.onset_s) }] : [];
   });
   // What is not clean lies over what is.
   const marks = (Object.keys(COLOURS) as Stroke["says"][]).flatMap((says) =>
