@@ -42,7 +42,7 @@ SERVER_PACKAGES = {
     "libharfbuzz-subset0": f"{_LIBRARIES}/libharfbuzz-subset.so.0",
 }
 TEST_PACKAGES = {
-    "chromium": "/usr/bin/chromium",
+    "chromium-headless-shell": "/usr/lib/chromium/chromium-headless-shell",
     "chromium-driver": "/usr/bin/chromedriver",
     "fluidsynth": "/usr/bin/fluidsynth",
     "timgm6mb-soundfont": "/usr/share/sounds/sf2/TimGM6mb.sf2",

@@ -9,9 +9,10 @@ from django.core.exceptions import BadRequest, PermissionDenied, SuspiciousOpera
 from django.db import DataError, connection
 from django.http import Http404, HttpRequest, HttpResponse
 from django.http.multipartparser import MultiPartParserError
-from ninja import NinjaAPI, Schema
+from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, ValidationError
 from ninja.security import SessionAuth
+from pydantic import BaseModel
 
 from config.problems import ServiceError, problem
 from config.storage import is_full
@@ -30,7 +31,7 @@ class SignedIn(SessionAuth):
 api = NinjaAPI(title="Fortimetra", version="1", urls_namespace="api-v1", auth=SignedIn(), docs_url=None)
 
 
-class Health(Schema):
+class Health(BaseModel):
     """That the server answers and reaches its database."""
 
     ok: bool

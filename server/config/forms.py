@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from fortimetra.model import Input
-from ninja import Schema
+from pydantic import BaseModel
 
 
-class FormInput(Schema):
+class FormInput(BaseModel):
     """One field: text, or a number from low to high, a pitch name, or one (many: some) of the choices."""
 
     name: str

@@ -6,10 +6,10 @@ import json
 from http import HTTPStatus
 
 from django.http import HttpResponse
-from ninja import Schema
+from pydantic import BaseModel
 
 
-class Problem(Schema):
+class Problem(BaseModel):
     """What went wrong: `code` for programs, `detail` for people."""
 
     type: str = "about:blank"
@@ -36,5 +36,5 @@ def not_found() -> ServiceError:
 
 def problem(status: int, code: str, detail: str) -> HttpResponse:
     """A problem+json answer."""
-    body = Problem(title=HTTPStatus(status).phrase, status=status, code=code, detail=detail).dict()
+    body = Problem(title=HTTPStatus(status).phrase, status=status, code=code, detail=detail).model_dump()
     return HttpResponse(json.dumps(body, ensure_ascii=False), status=status, content_type="application/problem+json")

@@ -12,8 +12,10 @@ from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.remote.webelement import WebElement
 
+# Chromium's engine without windows, tabs and menus: a half of the work around a page, a sixth of a start.
+BINARY = "/usr/lib/chromium/chromium-headless-shell"
 SWITCHES = (
-    "--headless=new", "--no-sandbox", "--disable-dev-shm-usage", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--no-sandbox", "--disable-dev-shm-usage", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync", "--hide-scrollbars",
     "--autoplay-policy=no-user-gesture-required", "--force-color-profile=srgb", "--lang=en-GB",
 )  # fmt: skip
@@ -49,7 +51,9 @@ class Browser(Chrome):
 def chromium(*, width: int = 1280, height: int = 800, extra: Sequence[str] = ()) -> Iterator[Chrome]:
     """A browser with a fresh profile and a page of exactly width × height."""
     options = Options()
-    options.binary_location = "/usr/bin/chromium"
+    options.binary_location = BINARY
+    # By this name the driver knows that there is no window to ask for.
+    options.set_capability("browserName", "chrome-headless-shell")
     with tempfile.TemporaryDirectory(prefix="fortimetra-chromium-", ignore_cleanup_errors=True) as profile:
         for switch in (*SWITCHES, f"--window-size={width},{height}", f"--user-data-dir={profile}", *extra):
             options.add_argument(switch)

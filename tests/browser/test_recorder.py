@@ -194,17 +194,14 @@ def test_no_input_is_a_sentence_and_a_way_on(page, quick):
 @contextmanager
 def microphone(app, file, *, denied=False):
     """A browser whose microphone plays a file once, signed in."""
-    switches = ["--use-fake-device-for-media-stream", f"--use-file-for-fake-audio-capture={file}%noloop"]
-    if not denied:
-        switches.append("--use-fake-ui-for-media-stream")
+    switches = [
+        "--use-fake-device-for-media-stream",
+        f"--use-file-for-fake-audio-capture={file}%noloop",
+        "--use-fake-ui-for-media-stream" + ("=deny" if denied else ""),
+    ]
     with chromium(extra=switches) as driver:
         page = Pages(driver, app.url)
         page.open("/")
-        if denied:
-            driver.execute_cdp_cmd(
-                "Browser.setPermission",
-                {"permission": {"name": "microphone"}, "setting": "denied", "origin": app.url},
-            )
         page.sign_in("teacher@quayside.example", "harbour-light-evening")
         page.wait(lambda: page.all("tr[data-take]"))
         yield page

@@ -228,14 +228,15 @@ def _scrape(
 
 def _sympathetic(mix: FloatArray, strings: list[int], drill: Drill, rate: int, faults: Faults) -> FloatArray:
     """Open strings nobody touches, driven through the bridge."""
-    total = np.zeros_like(mix)
-    nothing = np.zeros_like(mix)
+    total, nothing = np.zeros_like(mix), np.zeros_like(mix)
+    delays, gains, allpasses = (np.empty_like(mix) for _ in range(3))
+    driven = mix * (10.0 ** (faults.sympathetic_db / 20.0) * 0.1)
     for string in strings:
         _hz, delay, gain, allpass = _open_string(string, drill, faults, rate)
-        driven = mix * (10.0 ** (faults.sympathetic_db / 20.0) * 0.1)
-        total += run_loop(
-            nothing, np.full(len(mix), delay), np.full(len(mix), gain), np.full(len(mix), allpass), driven
-        )
+        delays.fill(delay)
+        gains.fill(gain)
+        allpasses.fill(allpass)
+        total += run_loop(nothing, delays, gains, allpasses, driven)
     return total
 
 

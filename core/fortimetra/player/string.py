@@ -95,6 +95,16 @@ def pluck(f_hz: float, *, rate_hz: int, position: float, softness_ms: float = 0.
 
 
 @njit(cache=True)
+def _lagrange(place: float, weights: Any) -> None:
+    """Weights of the samples about a place between them, into weights, shape (_TAPS,)."""
+    for a in range(_TAPS):
+        weights[a] = 1.0
+        for b in range(_TAPS):
+            if b != a:
+                weights[a] *= (place - b) / (a - b)
+
+
+@njit(cache=True, nogil=True)
 def run_loop(excitation: Any, delay: Any, gain: Any, allpass: Any, external: Any) -> Any:
     """Run one string.
 
@@ -103,27 +113,27 @@ def run_loop(excitation: Any, delay: Any, gain: Any, allpass: Any, external: Any
     """
     n = len(excitation)
     size = 8192
+    last = size - 1  # of a power of two, places in the line are masked
     line = np.zeros(size)
     state_in = np.zeros(N_ALLPASS)
     state_out = np.zeros(N_ALLPASS)
     out = np.empty(n)
+    weights = np.zeros(_TAPS)
+    weighed, whole = np.nan, 0  # the delay they are of: it seldom changes
     loss = 0.0
     still = size  # samples since the string last moved
     for i in range(n):
         if still >= size and excitation[i] == 0.0 and external[i] == 0.0:
             out[i] = 0.0
-            line[i % size] = 0.0
+            line[i & last] = 0.0
             continue
-        d = delay[i] - (_TAPS / 2 - 1)
-        whole = int(np.floor(d))
-        frac = delay[i] - whole
+        if delay[i] != weighed:
+            weighed = delay[i]
+            whole = int(np.floor(weighed - (_TAPS / 2 - 1)))
+            _lagrange(weighed - whole, weights)
         value = 0.0
         for a in range(_TAPS):
-            weight = 1.0
-            for b in range(_TAPS):
-                if b != a:
-                    weight *= (frac - b) / (a - b)
-            value += weight * line[(i - whole - a) % size]
+            value += weights[a] * line[(i - whole - a) & last]
         loss = (1.0 - _LOSS_POLE) * value + _LOSS_POLE * loss
         value = gain[i] * loss
         c = allpass[i]
@@ -138,6 +148,6 @@ def run_loop(excitation: Any, delay: Any, gain: Any, allpass: Any, external: Any
             still += 1
         else:
             still = 0
-        line[i % size] = value
+        line[i & last] = value
         out[i] = value
     return out

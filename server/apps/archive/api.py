@@ -6,8 +6,9 @@ from config.problems import ServiceError
 from django.http import HttpRequest, StreamingHttpResponse
 from django.utils import timezone
 from django.utils.http import content_disposition_header
-from ninja import Router, Schema
+from ninja import Router
 from ninja.files import UploadedFile
+from pydantic import BaseModel
 
 from apps.archive import leaving, own_data
 from apps.archive.back import note, restore
@@ -21,7 +22,7 @@ from apps.people.schemas import Deleted
 router = Router(tags=["reports"])
 
 
-class ArchiveRead(Schema):
+class ArchiveRead(BaseModel):
     """What was read in."""
 
     students: int

@@ -6,7 +6,8 @@ from datetime import datetime
 
 from config.problems import ServiceError
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router
+from pydantic import BaseModel
 
 from apps.archive import retention
 from apps.people import consents
@@ -31,7 +32,7 @@ class KeepingRead(Keeping):
     former_from: datetime | None
 
 
-class RecordingsDeleted(Schema):
+class RecordingsDeleted(BaseModel):
     """How many recordings are gone; what was measured in them stays."""
 
     deleted: int

@@ -207,7 +207,7 @@ def _read(check: EarCheck) -> EarRead:
     return EarRead(
         id=check.pk,
         student_id=check.student_id,
-        kind=check.kind,  # type: ignore[arg-type]
+        kind=check.kind,
         unit=UNITS[check.kind],  # type: ignore[index]
         started_at=check.started_at,
         answered=state.answered,

@@ -7,8 +7,7 @@ from typing import Annotated, Literal
 
 from config.forms import FormInput, form_input
 from fortimetra.workbench import UNITS, Answer, Calculator, EarKind, Said, Target
-from ninja import Schema
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from apps.bench.models import EarCheck
 
@@ -16,7 +15,7 @@ Cell = float | str | None
 SoundKind = Literal["wav", "flac"]
 
 
-class BenchOutput(Schema):
+class BenchOutput(BaseModel):
     """One result of a calculator."""
 
     name: str
@@ -25,7 +24,7 @@ class BenchOutput(Schema):
     digits: int
 
 
-class BenchCalculator(Schema):
+class BenchCalculator(BaseModel):
     """A calculator: what goes in, what comes out, its formula and source."""
 
     id: str
@@ -38,7 +37,7 @@ class BenchCalculator(Schema):
     outputs: list[BenchOutput]
 
 
-class BenchTable(Schema):
+class BenchTable(BaseModel):
     """Several results."""
 
     title: str
@@ -46,7 +45,7 @@ class BenchTable(Schema):
     rows: list[list[Cell]]
 
 
-class BenchAnswer(Schema):
+class BenchAnswer(BaseModel):
     """What a calculator says; inputs as they were read."""
 
     inputs: dict[str, float | str]
@@ -55,7 +54,7 @@ class BenchAnswer(Schema):
     warnings: list[str]
 
 
-class PlaceRead(Schema):
+class PlaceRead(BaseModel):
     """A string and fret; octaves above (below: negative) the target."""
 
     string: int
@@ -63,14 +62,14 @@ class PlaceRead(Schema):
     octaves: int
 
 
-class BeatRate(Schema):
+class BeatRate(BaseModel):
     """Beats per second at so many cents off."""
 
     cents: float
     beats_hz: float
 
 
-class TargetRead(Schema):
+class TargetRead(BaseModel):
     """What a bend has to reach, and how to check it."""
 
     string: int
@@ -87,7 +86,7 @@ class TargetRead(Schema):
     beats: list[BeatRate]
 
 
-class Hearing(Schema):
+class Hearing(BaseModel):
     """Smallest difference a student tells, with its uncertainty."""
 
     kind: EarKind
@@ -97,21 +96,21 @@ class Hearing(Schema):
     checked_at: datetime
 
 
-class EarStart(Schema):
+class EarStart(BaseModel):
     """A new ear check of a student."""
 
     student_id: int
     kind: EarKind
 
 
-class EarAnswer(Schema):
+class EarAnswer(BaseModel):
     """What was said of trial `number`."""
 
     number: Annotated[int, Field(ge=0)]
     said: Said
 
 
-class EarRead(Schema):
+class EarRead(BaseModel):
     """An ear check: the trial that comes next, or the result. What the trial holds is not said."""
 
     id: int

@@ -11,14 +11,13 @@ from fortimetra import Drill as DrillContent
 from fortimetra.coach import FIGURES
 from fortimetra.drills import Generator, Problem, Sign, check
 from fortimetra.player import Shown
-from ninja import Schema
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 FileKind = Literal["json", "musicxml", "midi", "text"]
 Level = Annotated[int, Field(ge=1, le=3, description="1 first steps, 2 moving on, 3 advanced.")]
 
 
-class DrillRead(Schema):
+class DrillRead(BaseModel):
     """A drill in a list."""
 
     id: int
@@ -48,7 +47,7 @@ class DrillRead(Schema):
     ]
 
 
-class DrillProblem(Schema):
+class DrillProblem(BaseModel):
     """What stands in the way of playing a drill."""
 
     level: Literal["error", "warning"]
@@ -58,7 +57,7 @@ class DrillProblem(Schema):
     text: str
 
 
-class GeneratorRead(Schema):
+class GeneratorRead(BaseModel):
     """A figure as a form: what it asks of the student, and its fields."""
 
     name: str
@@ -73,14 +72,14 @@ class GeneratorRead(Schema):
     examples: list[dict[str, str]]
 
 
-class Varied(Schema):
+class Varied(BaseModel):
     """A field that goes through values, as 5-12 or A, C, D."""
 
     field: Annotated[str, Field(max_length=40)]
     values: Annotated[str, Field(max_length=300)]
 
 
-class DrillForm(Schema):
+class DrillForm(BaseModel):
     """A filled-in form; what is not given has its default. varied: the drill is a set. guitar_id: checked for that
     guitar.
     """
@@ -92,7 +91,7 @@ class DrillForm(Schema):
     guitar_id: int | None = None
 
 
-class DrillMade(Schema):
+class DrillMade(BaseModel):
     """A drill that is not kept yet, and what stands in the way of playing it. has_partner: its figure has another
     way.
     """
@@ -103,14 +102,14 @@ class DrillMade(Schema):
     has_partner: bool = False
 
 
-class DrillRef(Schema):
+class DrillRef(BaseModel):
     """Another drill."""
 
     id: int
     title: str
 
 
-class DrillDetail(Schema):
+class DrillDetail(BaseModel):
     """A drill with what it asks; length_beats is one repeat."""
 
     id: int
@@ -128,7 +127,7 @@ class DrillDetail(Schema):
     after: DrillRef | None
 
 
-class DrillChange(Schema):
+class DrillChange(BaseModel):
     """Put a drill away, or take it out again; its level, its tags, what comes before it. What is not given stays."""
 
     archived: bool | None = None
@@ -137,7 +136,7 @@ class DrillChange(Schema):
     after_id: int | None = None
 
 
-class CardWritten(Schema):
+class CardWritten(BaseModel):
     """What a teacher says instead on a card, a line each; none: as the house says it. of: this drill, or all of its
     family.
     """
@@ -146,21 +145,21 @@ class CardWritten(Schema):
     lines: Annotated[list[str], Field(max_length=100)]
 
 
-class DrillWritten(Schema):
+class DrillWritten(BaseModel):
     """A drill as it was written; number: the version it was written on top of."""
 
     content: DrillContent
     number: int
 
 
-class DrillToCheck(Schema):
+class DrillToCheck(BaseModel):
     """A drill that is being written."""
 
     content: DrillContent
     guitar_id: int | None = None
 
 
-class VersionRead(Schema):
+class VersionRead(BaseModel):
     """What a drill was at some time."""
 
     number: int
@@ -170,7 +169,7 @@ class VersionRead(Schema):
     asked: int
 
 
-class ScoreRead(Schema):
+class ScoreRead(BaseModel):
     """A score on its way in. proposed: events whose strings and frets were chosen here; lost: what could not be
     kept.
     """
@@ -184,7 +183,7 @@ class ScoreRead(Schema):
     lost: list[str]
 
 
-class PreviewAsk(Schema):
+class PreviewAsk(BaseModel):
     """A drill to be heard, at its own tempo or another."""
 
     content: DrillContent
@@ -192,7 +191,7 @@ class PreviewAsk(Schema):
     bpm: Annotated[float, Field(ge=20, le=400)] | None = None
 
 
-class PreviewAsked(Schema):
+class PreviewAsked(BaseModel):
     """Where its sound will be, and where its beats lie in it."""
 
     key: str

@@ -8,15 +8,14 @@ from fortimetra.model import Guitar as GuitarContent
 from fortimetra.model import GuitarKind
 from fortimetra.units import midi_to_hz
 from fortimetra.workbench import body_of, stress_warnings, tension_n
-from ninja import Schema
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from apps.guitars.models import Guitar
 
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 
 
-class GuitarRead(Schema):
+class GuitarRead(BaseModel):
     """A guitar in a list."""
 
     id: int
@@ -26,7 +25,7 @@ class GuitarRead(Schema):
     student: str
 
 
-class GuitarCreate(Schema):
+class GuitarCreate(BaseModel):
     """A new guitar; it begins as a typical one of its kind."""
 
     student_id: int
@@ -34,14 +33,14 @@ class GuitarCreate(Schema):
     kind: GuitarKind
 
 
-class GuitarChange(Schema):
+class GuitarChange(BaseModel):
     """A guitar described anew, whole."""
 
     name: Name
     description: GuitarContent
 
 
-class StringPull(Schema):
+class StringPull(BaseModel):
     """How hard a string pulls at its pitch; share of what it typically bears."""
 
     string: int
@@ -51,7 +50,7 @@ class StringPull(Schema):
     warning: str | None
 
 
-class GuitarDetail(Schema):
+class GuitarDetail(BaseModel):
     """A guitar with everything known of it."""
 
     id: int
@@ -67,7 +66,7 @@ def guitar_read(guitar: Guitar) -> GuitarRead:
     return GuitarRead(
         id=guitar.pk,
         name=guitar.name,
-        kind=guitar.kind,  # type: ignore[arg-type]
+        kind=guitar.kind,
         student_id=guitar.student_id,
         student=guitar.student.name,
     )

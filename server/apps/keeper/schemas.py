@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from ninja import Schema
+from pydantic import BaseModel
 
 
-class JobsWaiting(Schema):
+class JobsWaiting(BaseModel):
     """Jobs of a kind in a state; oldest_s: how long ago the first was asked for."""
 
     kind: str
@@ -17,7 +17,7 @@ class JobsWaiting(Schema):
     oldest_s: float
 
 
-class FailedJob(Schema):
+class FailedJob(BaseModel):
     """A job that was given up. subject: the key of what it was for."""
 
     id: int
@@ -28,7 +28,7 @@ class FailedJob(Schema):
     problem: str
 
 
-class RoomRead(Schema):
+class RoomRead(BaseModel):
     """Bytes of the disk, and of all recordings."""
 
     free: int
@@ -38,7 +38,7 @@ class RoomRead(Schema):
     takes: int
 
 
-class BackupRead(Schema):
+class BackupRead(BaseModel):
     """The last backup."""
 
     at: datetime
@@ -47,7 +47,7 @@ class BackupRead(Schema):
     encrypted: bool
 
 
-class KeeperRead(Schema):
+class KeeperRead(BaseModel):
     """How the installation is."""
 
     versions: dict[str, str]

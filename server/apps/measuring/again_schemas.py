@@ -7,13 +7,13 @@ from typing import Literal
 from uuid import UUID
 
 from fortimetra.judge import Flip
-from ninja import Schema
+from pydantic import BaseModel
 
 from apps.measuring import again
 from apps.measuring.models import Remeasurement, Trial
 
 
-class AgainAsk(Schema):
+class AgainAsk(BaseModel):
     """Which takes: of a student, of a drill, all; with all_versions also those that this version has measured."""
 
     student_id: int | None = None
@@ -21,7 +21,7 @@ class AgainAsk(Schema):
     all_versions: bool = False
 
 
-class AgainEstimate(Schema):
+class AgainEstimate(BaseModel):
     """How many takes that is, and how many minutes of a worker's time; core_version: what would measure them."""
 
     takes: int
@@ -29,7 +29,7 @@ class AgainEstimate(Schema):
     core_version: str
 
 
-class ChangedTake(Schema):
+class ChangedTake(BaseModel):
     """A take of which notes would be judged otherwise; clean and asked before and after."""
 
     take_id: UUID
@@ -42,7 +42,7 @@ class ChangedTake(Schema):
     core_versions: tuple[str, str]
 
 
-class AgainRead(Schema):
+class AgainRead(BaseModel):
     """An order. measured: takes with a result beside the one that counts; flips: what those would change."""
 
     id: UUID
@@ -68,7 +68,7 @@ def again_read(found: Remeasurement) -> AgainRead:
     standing = again.standing(found)
     return AgainRead(
         id=found.pk,
-        state=found.state,  # type: ignore[arg-type]
+        state=found.state,
         asked_at=found.asked_at,
         ended_at=found.ended_at,
         student=found.student.name if found.student else None,

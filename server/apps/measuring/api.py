@@ -69,7 +69,7 @@ def _trial_read(trial: Trial) -> TrialRead:
     after = word.as_left(new, marks) if new is not None else None
     return TrialRead(
         id=trial.pk,
-        state=trial.state,  # type: ignore[arg-type]
+        state=trial.state,
         problem=trial.problem_detail,
         drill=trial.drill_version.drill.title,
         core_versions=(old.core_version, new.core_version) if new is not None else None,

@@ -7,11 +7,10 @@ from uuid import UUID
 
 from fortimetra.judge import Comparison
 from fortimetra.model import Click, Pin, Summary
-from ninja import Schema
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 
-class TryTake(Schema):
+class TryTake(BaseModel):
     """What to try on a take; what is not named stays. click with recorded_click false and click null: no change."""
 
     drill_id: int | None = None
@@ -22,7 +21,7 @@ class TryTake(Schema):
     pins: Annotated[list[Pin], Field(max_length=2000)] | None = None
 
 
-class TrialRead(Schema):
+class TrialRead(BaseModel):
     """A take measured once more, beside what counts; out_of_date: what counts is no longer what it is compared with."""
 
     id: UUID

@@ -57,7 +57,7 @@ def _me(actor: User) -> Me:
     return Me(
         name=actor.name,
         email=actor.email,
-        role=actor.role,  # type: ignore[arg-type]
+        role=actor.role,
         leads=actor.leads,
         keeps=actor.keeps,
         student_id=own.pk if own else None,
@@ -190,7 +190,7 @@ def list_invitations(request: HttpRequest) -> list[InvitationRead]:
     """Invitations of this person that nobody has used yet."""
     return [
         InvitationRead(
-            id=i.pk, role=i.role, student=i.student.name if i.student else None, email=i.email,  # type: ignore[arg-type]
+            id=i.pk, role=i.role, student=i.student.name if i.student else None, email=i.email,
             made_at=i.made_at, expires_at=i.expires_at,
         )
         for i in invitations.invitations(actor_of(request))
@@ -209,7 +209,7 @@ def read_invitation(request: HttpRequest, token: str) -> InvitationOpen:
     """What an invitation is for."""
     there = invitations.open_invitation(token)
     return InvitationOpen(
-        role=there.role,  # type: ignore[arg-type]
+        role=there.role,
         studio=there.studio.name,
         teacher=there.made_by.name,
         student=there.student.name if there.student else None,

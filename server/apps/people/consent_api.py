@@ -31,9 +31,9 @@ def _read(student: Student) -> Consents:
 
 def _one(found: Consent) -> ConsentRead:
     return ConsentRead(
-        by=found.by,  # type: ignore[arg-type]
+        by=found.by,
         name=found.name,
-        way=found.way,  # type: ignore[arg-type]
+        way=found.way,
         to=found.to,
         day=found.day,
         written_by=found.written_by.name if found.written_by else None,
@@ -59,7 +59,7 @@ def state_consent(request: HttpRequest, student_id: int, payload: ConsentStated)
     actor = actor_of(request)
     student = selectors.student(actor, student_id)
     require_teacher(actor)
-    consents.give(actor, [student], consents.Given(**payload.dict()))
+    consents.give(actor, [student], consents.Given(**payload.model_dump()))
     return _read(student)
 
 
@@ -78,5 +78,5 @@ def state_consents(request: HttpRequest, payload: ConsentsStated) -> Status[None
     actor = actor_of(request)
     require_teacher(actor)
     students = [selectors.student(actor, i) for i in dict.fromkeys(payload.student_ids)]
-    consents.give(actor, students, consents.Given(**payload.dict(exclude={"student_ids"})))
+    consents.give(actor, students, consents.Given(**payload.model_dump(exclude={"student_ids"})))
     return Status(204, None)

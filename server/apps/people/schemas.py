@@ -7,14 +7,13 @@ from typing import Annotated, Literal
 from uuid import UUID
 
 from config.days import Day
-from ninja import Schema
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 Role = Literal["teacher", "student"]
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 
 
-class Me(Schema):
+class Me(BaseModel):
     """Who is signed in. student_id, left_handed: of somebody who signs in as a student."""
 
     name: str
@@ -30,13 +29,13 @@ class Me(Schema):
     take_max_minutes: float
 
 
-class Welcome(Schema):
+class Welcome(BaseModel):
     """What anybody may know before signing in. mail: whether a forgotten password can be asked for by mail."""
 
     mail: bool
 
 
-class StudentRead(Schema):
+class StudentRead(BaseModel):
     """A student in a list. account: the address they sign in with, if they do; takes: how many; agreed: to be recorded;
     left_at: no longer taught here.
     """
@@ -54,7 +53,7 @@ Who = Literal["student", "guardian"]
 Told = Literal["writing", "word"]
 
 
-class ConsentStated(Schema):
+class ConsentStated(BaseModel):
     """A teacher's statement that somebody consented to recording; day: today where it is left out."""
 
     by: Who
@@ -69,14 +68,14 @@ class ConsentsStated(ConsentStated):
     student_ids: Annotated[list[int], Field(min_length=1, max_length=500)]
 
 
-class ConsentGiven(Schema):
+class ConsentGiven(BaseModel):
     """What somebody agrees to on the page: for themselves, or a parent or guardian for a minor."""
 
     by: Who
     name: Annotated[str, Field(max_length=120)] = ""
 
 
-class ConsentRead(Schema):
+class ConsentRead(BaseModel):
     """A consent, as it was given."""
 
     by: Who
@@ -90,7 +89,7 @@ class ConsentRead(Schema):
     withdrawn_by: str
 
 
-class Consents(Schema):
+class Consents(BaseModel):
     """words: what is agreed to; current: what counts, if anything does; before: what was taken back."""
 
     words: str
@@ -98,27 +97,27 @@ class Consents(Schema):
     before: list[ConsentRead]
 
 
-class StudentCreate(Schema):
+class StudentCreate(BaseModel):
     """A new student, or another name. left_handed: drawings of the neck are mirrored; null: as it was."""
 
     name: Name
     left_handed: bool | None = None
 
 
-class Keeping(Schema):
+class Keeping(BaseModel):
     """How many months recordings, and everything of students who left, are kept; null: until somebody deletes them."""
 
     recordings_months: Annotated[int | None, Field(ge=1, le=240)] = None
     former_months: Annotated[int | None, Field(ge=1, le=240)] = None
 
 
-class HandOver(Schema):
+class HandOver(BaseModel):
     """To which teacher of the studio."""
 
     teacher_id: int
 
 
-class Deleted(Schema):
+class Deleted(BaseModel):
     """What was deleted for good, and what remains."""
 
     takes: int
@@ -126,13 +125,13 @@ class Deleted(Schema):
     says: str
 
 
-class Invite(Schema):
+class Invite(BaseModel):
     """An address to write the link to, where a mail server is set; it may be left out."""
 
     email: Annotated[str, Field(max_length=254)] = ""
 
 
-class Link(Schema):
+class Link(BaseModel):
     """A link that lets somebody in, shown this once. sent: it was mailed too."""
 
     id: UUID | None
@@ -141,7 +140,7 @@ class Link(Schema):
     sent: bool
 
 
-class InvitationRead(Schema):
+class InvitationRead(BaseModel):
     """An invitation nobody has used yet."""
 
     id: UUID
@@ -152,7 +151,7 @@ class InvitationRead(Schema):
     expires_at: datetime
 
 
-class InvitationOpen(Schema):
+class InvitationOpen(BaseModel):
     """What the invited sees before there is an account."""
 
     role: Role
@@ -162,7 +161,7 @@ class InvitationOpen(Schema):
     email: str
 
 
-class Join(Schema):
+class Join(BaseModel):
     """The account an invitation is for."""
 
     name: Annotated[str, Field(max_length=120)] = ""
@@ -170,26 +169,26 @@ class Join(Schema):
     password: Annotated[str, Field(max_length=200)]
 
 
-class AddressAsk(Schema):
+class AddressAsk(BaseModel):
     """Another e-mail address, with the account's password."""
 
     address: Annotated[str, Field(max_length=254)]
     password: Annotated[str, Field(max_length=200)]
 
 
-class AddressAsked(Schema):
+class AddressAsked(BaseModel):
     """mailed: a letter to the new address holds the link that confirms it; else it counts already."""
 
     mailed: bool
 
 
-class AddressConfirmed(Schema):
+class AddressConfirmed(BaseModel):
     """The address that counts from now on."""
 
     address: str
 
 
-class ColleagueRead(Schema):
+class ColleagueRead(BaseModel):
     """A teacher of the studio. students: how many; who they are stays with their teacher."""
 
     id: int
@@ -199,20 +198,20 @@ class ColleagueRead(Schema):
     students: int
 
 
-class PartWith(Schema):
+class PartWith(BaseModel):
     """Who teaches the students of a teacher who leaves."""
 
     students_to: int | None = None
 
 
-class StudioChange(Schema):
+class StudioChange(BaseModel):
     """Name and time zone of the studio."""
 
     name: Name
     zone: Annotated[str, Field(max_length=64)]
 
 
-class AuditRead(Schema):
+class AuditRead(BaseModel):
     """Somebody saw or changed something."""
 
     at: datetime

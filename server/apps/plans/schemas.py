@@ -9,8 +9,7 @@ from uuid import UUID
 from config.days import Day, TimeOfDay
 from fortimetra.coach import step_words
 from fortimetra.model import LadderRule, Speed, Step
-from ninja import Schema
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from apps.plans.models import Assignment, LadderMove, LogEntry
 
@@ -19,7 +18,7 @@ Minutes = Annotated[float, Field(ge=0.5, le=60)]
 Text = Annotated[str, Field(max_length=500)]
 
 
-class StandingRead(Schema):
+class StandingRead(BaseModel):
     """What a ladder says, and the takes it rests on. to_words: the step after it."""
 
     move: Move
@@ -29,7 +28,7 @@ class StandingRead(Schema):
     takes: list[str]
 
 
-class AssignmentRead(Schema):
+class AssignmentRead(BaseModel):
     """A drill a student works on. step_words: where it stands, in words; newest_share: surely clean notes of its
     newest take there.
     """
@@ -60,7 +59,7 @@ class AssignmentRead(Schema):
     newest_share: float | None
 
 
-class ProposalRead(Schema):
+class ProposalRead(BaseModel):
     """A step that waits for the teacher."""
 
     assignment_id: int
@@ -73,7 +72,7 @@ class ProposalRead(Schema):
     says: str
 
 
-class NeedsRead(Schema):
+class NeedsRead(BaseModel):
     """What a teacher wants to know of a student at a glance. steps: ladders that wait for a word; held: discomfort
     was logged.
     """
@@ -86,7 +85,7 @@ class NeedsRead(Schema):
     newest_take: dt.datetime | None
 
 
-class AssignmentTerms(Schema):
+class AssignmentTerms(BaseModel):
     """What an assignment asks; ends null: until the goal is reached. rule null: the house's, of the drill's school."""
 
     minutes: Minutes = 3.0
@@ -109,7 +108,7 @@ class Assign(AssignmentTerms):
     step: Step | None = None
 
 
-class CoursePart(Schema):
+class CoursePart(BaseModel):
     """A drill of a course, and its weeks counted from 1. drill_id null: it comes back to the library when the course
     begins.
     """
@@ -122,7 +121,7 @@ class CoursePart(Schema):
     days: int
 
 
-class CourseRead(Schema):
+class CourseRead(BaseModel):
     """Weeks of drills that are begun in one go."""
 
     name: str
@@ -133,7 +132,7 @@ class CourseRead(Schema):
     parts: list[CoursePart]
 
 
-class BeginCourse(Schema):
+class BeginCourse(BaseModel):
     """leave_out: titles of parts that are not wanted."""
 
     student_id: int
@@ -142,27 +141,27 @@ class BeginCourse(Schema):
     leave_out: Annotated[list[Annotated[str, Field(max_length=200)]], Field(max_length=60)] = []
 
 
-class CourseBegun(Schema):
+class CourseBegun(BaseModel):
     """kept: drills the student works on already."""
 
     made: int
     kept: list[str]
 
 
-class ConfirmStep(Schema):
+class ConfirmStep(BaseModel):
     """says: the sentence that was read."""
 
     says: Text
 
 
-class SetStep(Schema):
+class SetStep(BaseModel):
     """The teacher's own step."""
 
     step: Step
     why: Annotated[str, Field(max_length=300)] = ""
 
 
-class MoveRead(Schema):
+class MoveRead(BaseModel):
     """A step that was taken; made_by null: by the rule."""
 
     at: dt.datetime
@@ -174,7 +173,7 @@ class MoveRead(Schema):
     takes: list[str]
 
 
-class LadderRead(Schema):
+class LadderRead(BaseModel):
     """Where a drill stands, how it came there, and the steps around it."""
 
     assignment: AssignmentRead
@@ -182,7 +181,7 @@ class LadderRead(Schema):
     steps: list[Step]
 
 
-class BlockRead(Schema):
+class BlockRead(BaseModel):
     """Minutes of one assignment, or a break (null); a long dose stands in parts. done: minutes logged; recorded:
     takes.
     """
@@ -193,14 +192,14 @@ class BlockRead(Schema):
     recorded: int
 
 
-class CautionRead(Schema):
+class CautionRead(BaseModel):
     """A caution where it belongs."""
 
     code: str
     text: str
 
 
-class DayRead(Schema):
+class DayRead(BaseModel):
     """One day. left_out: drills that did not fit into its minutes."""
 
     day: dt.date
@@ -211,7 +210,7 @@ class DayRead(Schema):
     cautions: list[CautionRead]
 
 
-class HoldRead(Schema):
+class HoldRead(BaseModel):
     """Why every ladder rests."""
 
     since: dt.datetime
@@ -219,7 +218,7 @@ class HoldRead(Schema):
     says: str
 
 
-class PracticeRead(Schema):
+class PracticeRead(BaseModel):
     """When a student practises; feed: whether a calendar can read the plan."""
 
     minutes: list[float]
@@ -227,20 +226,20 @@ class PracticeRead(Schema):
     feed: bool
 
 
-class PracticeChange(Schema):
+class PracticeChange(BaseModel):
     """Minutes on each weekday from Monday, and the hour a calendar shows."""
 
     minutes: Annotated[list[Annotated[float, Field(ge=0, le=240)]], Field(min_length=7, max_length=7)]
     at: TimeOfDay
 
 
-class FeedRead(Schema):
+class FeedRead(BaseModel):
     """The address a calendar program reads the plan from; shown this once."""
 
     link: str
 
 
-class PlanRead(Schema):
+class PlanRead(BaseModel):
     """A student's week."""
 
     student_id: int
@@ -253,14 +252,14 @@ class PlanRead(Schema):
     practice: PracticeRead
 
 
-class ShiftDay(Schema):
+class ShiftDay(BaseModel):
     """Put a day's work off; to null: leave it out."""
 
     since: Day
     to: Day | None
 
 
-class LogWrite(Schema):
+class LogWrite(BaseModel):
     """A line of the logbook."""
 
     student_id: int
@@ -271,7 +270,7 @@ class LogWrite(Schema):
     assignment_id: int | None = None
 
 
-class LogRead(Schema):
+class LogRead(BaseModel):
     """A line of the logbook."""
 
     id: UUID
@@ -283,7 +282,7 @@ class LogRead(Schema):
     made_by: str | None
 
 
-class LogDay(Schema):
+class LogDay(BaseModel):
     """A day of the logbook: its lines and what was recorded. clean of asked notes over its measured takes."""
 
     day: dt.date
@@ -294,7 +293,7 @@ class LogDay(Schema):
     entries: list[LogRead]
 
 
-class LogbookRead(Schema):
+class LogbookRead(BaseModel):
     """The logbook, newest first. weeks: minutes by the Monday of each week."""
 
     days: list[LogDay]
@@ -323,13 +322,13 @@ def assignment_read(assignment: Assignment) -> AssignmentRead:
         ended_at=assignment.ended_at,
         pair_id=assignment.pair_id,
         pair=assignment.pair.drill.title if assignment.pair else None,
-        sharing=assignment.sharing,  # type: ignore[arg-type]
+        sharing=assignment.sharing,
         rule=LadderRule.model_validate(assignment.rule),
         goal=None if assignment.goal is None else Step.model_validate(assignment.goal),
         step=step,
         step_words=step_words(step),
         step_since=assignment.step_since,
-        moves=assignment.moves,  # type: ignore[arg-type]
+        moves=assignment.moves,
         standing=StandingRead(
             move=said["move"], to=to, to_words=step_words(to), says=said["says"], takes=said["takes"]
         ),
@@ -369,7 +368,7 @@ def log_read(entry: LogEntry) -> LogRead:
     """A line as the API says it."""
     return LogRead(
         id=entry.pk,
-        kind=entry.kind,  # type: ignore[arg-type]
+        kind=entry.kind,
         day=entry.day,
         minutes=entry.minutes,
         text=entry.text,

@@ -158,7 +158,7 @@ def change_sheet(request: HttpRequest, sheet_id: UUID, payload: SheetChange) -> 
         actor,
         sheets.sheet(actor, sheet_id),
         note=payload.note,
-        findings=[f.dict() for f in payload.findings],
+        findings=[f.model_dump() for f in payload.findings],
         paper=payload.paper,
     )
     return _sheet(request, found)

@@ -7,7 +7,6 @@ from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from config.days import Day
-from ninja import Schema
 from pydantic import BaseModel, Field
 
 from apps.reports.models import LessonSheet
@@ -166,7 +165,7 @@ class OverviewRead(BaseModel):
     set_ups: list[SetUpChange]
 
 
-class SheetMake(Schema):
+class SheetMake(BaseModel):
     """For whom; since: the day it looks back to, else the last sheet or a week."""
 
     student_id: int
@@ -174,7 +173,7 @@ class SheetMake(Schema):
     paper: Paper = "A4"
 
 
-class FindingChosen(Schema):
+class FindingChosen(BaseModel):
     """One of the findings offered, in the teacher's words."""
 
     candidate: Annotated[int, Field(ge=0, le=50)]
@@ -182,7 +181,7 @@ class FindingChosen(Schema):
     tries: Annotated[str, Field(max_length=1000)] = ""
 
 
-class FindingOffered(Schema):
+class FindingOffered(BaseModel):
     """A likely cause of the takes a sheet looks back on."""
 
     drill: str
@@ -194,7 +193,7 @@ class FindingOffered(Schema):
     tries: str
 
 
-class SheetChange(Schema):
+class SheetChange(BaseModel):
     """What the teacher may change on a sheet."""
 
     note: Annotated[str, Field(max_length=1500)] = ""
@@ -202,7 +201,7 @@ class SheetChange(Schema):
     paper: Paper
 
 
-class SheetRead(Schema):
+class SheetRead(BaseModel):
     """A lesson sheet. link: where the student finds it, if it is shared."""
 
     id: UUID
@@ -219,7 +218,7 @@ class SheetRead(Schema):
     pdf: Literal["none", "waiting", "ready", "failed"]
 
 
-class SheetShare(Schema):
+class SheetShare(BaseModel):
     """Whether there is a link the student may keep."""
 
     on: bool
@@ -234,11 +233,11 @@ def sheet_read(sheet: LessonSheet, *, link: str | None) -> SheetRead:
         student=sheet.student.name,
         made_at=sheet.made_at,
         made_by=sheet.made_by.name if sheet.made_by else None,
-        paper=sheet.paper,  # type: ignore[arg-type]
+        paper=sheet.paper,
         since=content["since"],
         note=content["note"],
         findings=[FindingChosen(**f) for f in content["findings"]],
         candidates=[FindingOffered(**{k: c[k] for k in FindingOffered.model_fields}) for c in content["candidates"]],
         link=link,
-        pdf=sheet.pdf_state,  # type: ignore[arg-type]
+        pdf=sheet.pdf_state,
     )

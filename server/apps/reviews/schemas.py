@@ -9,7 +9,6 @@ from uuid import UUID
 from fortimetra import Analysis as AnalysisContent
 from fortimetra.judge import Comparison
 from fortimetra.model import Mark, Pin
-from ninja import Schema
 from pydantic import BaseModel, Field
 
 from apps.bench.schemas import Hearing
@@ -69,28 +68,28 @@ class DeskRead(BaseModel):
     counts: DeskCounts
 
 
-class JudgeOne(Schema):
+class JudgeOne(BaseModel):
     """A take and the words that had been seen when it was judged."""
 
     id: UUID
     word_version: int
 
 
-class Judge(Schema):
+class Judge(BaseModel):
     """Confirm takes as they stand; judged false: back on the Desk."""
 
     takes: Annotated[list[JudgeOne], Field(min_length=1, max_length=500)]
     judged: bool = True
 
 
-class JudgedRead(Schema):
+class JudgedRead(BaseModel):
     """changed: those that somebody changed meanwhile, or that are gone; they are as they were."""
 
     done: list[UUID]
     changed: list[UUID]
 
 
-class MarkRead(Schema):
+class MarkRead(BaseModel):
     """A word with who and when; undone_at: taken back."""
 
     id: int
@@ -101,20 +100,20 @@ class MarkRead(Schema):
     undone_at: datetime | None
 
 
-class UndoMark(Schema):
+class UndoMark(BaseModel):
     """Whether a word is taken back, or counts."""
 
     undone: bool
 
 
-class SetupUsed(Schema):
+class SetupUsed(BaseModel):
     """The set-up take another take was read against."""
 
     take_id: UUID
     played_at: datetime
 
 
-class TakeMeasured(Schema):
+class TakeMeasured(BaseModel):
     """Everything of a measured take but its curves and its sound; tolerances are those it was judged by.
 
     drill is as it was played on the guitar: its tuning, capo and A4. hearing: smallest difference the student tells,
@@ -133,7 +132,7 @@ class TakeMeasured(Schema):
     pins: list[Pin]
 
 
-class CompareRead(Schema):
+class CompareRead(BaseModel):
     """Two takes side by side, the earlier one first."""
 
     before: TakeRead

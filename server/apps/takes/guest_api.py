@@ -135,7 +135,7 @@ def _answer(link: GuestLink) -> GuestTake:
     take = selectors.with_progress([take])[0]
     counts = take.current.counts if take.current else {}
     return GuestTake(
-        state=take.state,  # type: ignore[arg-type]
+        state=take.state,
         stage=take.stage,
         problem=take.problem_detail,
         **{name: counts.get(name, 0) for name in ("asked", "clean", "not_clean", "unclear", "missed")},

@@ -5,13 +5,13 @@ from __future__ import annotations
 from datetime import datetime
 from uuid import UUID
 
-from ninja import Schema
+from pydantic import BaseModel
 
 from apps.drills.schemas import DrillDetail
 from apps.takes.schemas import TakeState
 
 
-class GuestOpen(Schema):
+class GuestOpen(BaseModel):
     """What a guest sees before recording. open: nothing was recorded with this link yet; agreed: that the student is
     recorded; where nobody has: student, and to, what is to be agreed to.
     """
@@ -27,7 +27,7 @@ class GuestOpen(Schema):
     take_max_minutes: float
 
 
-class GuestTake(Schema):
+class GuestTake(BaseModel):
     """What a guest is told of the one take."""
 
     state: TakeState
@@ -41,14 +41,14 @@ class GuestTake(Schema):
     says: str
 
 
-class GuestLinkMake(Schema):
+class GuestLinkMake(BaseModel):
     """For whom, and what is to be played."""
 
     student_id: int
     drill_id: int
 
 
-class GuestLinkRead(Schema):
+class GuestLinkRead(BaseModel):
     """A guest link; link is shown this once."""
 
     id: UUID

@@ -8,8 +8,7 @@ from uuid import UUID
 
 from fortimetra import Analysis as AnalysisContent
 from fortimetra.model import Click, Hum, SetupFound, Summary
-from ninja import Schema
-from pydantic import Field
+from pydantic import BaseModel, Field
 
 from apps.takes.models import DrillGuess, Take
 
@@ -19,14 +18,14 @@ TakeState = Literal["received", "queued", "measuring", "measured", "refused", "f
 Processing = Literal["echo_cancellation", "noise_suppression", "auto_gain_control"]
 
 
-class Gap(Schema):
+class Gap(BaseModel):
     """Samples the browser lost."""
 
     at_s: Annotated[float, Field(ge=0)]
     seconds: Annotated[float, Field(gt=0)]
 
 
-class Capture(Schema):
+class Capture(BaseModel):
     """How a take was recorded in the page.
 
     processing: what the browser would not switch off. simulated: no guitar, but the app's stand-in for one.
@@ -39,14 +38,14 @@ class Capture(Schema):
     gaps: Annotated[list[Gap], Field(max_length=200)] = []
 
 
-class DrillFits(Schema):
+class DrillFits(BaseModel):
     """share: of heard and asked notes together that fit each other, 0 to 1."""
 
     drill_id: int
     share: float
 
 
-class GuessRead(Schema):
+class GuessRead(BaseModel):
     """Which drills a recording may be of, the likeliest first; problem: why it cannot be told."""
 
     id: UUID
@@ -55,7 +54,7 @@ class GuessRead(Schema):
     problem: str
 
 
-class VoiceRow(Schema):
+class VoiceRow(BaseModel):
     """A student's vibrato on one string, on fretted or bent notes: medians over takes, and from lowest to highest."""
 
     on: Literal["fretted", "bent"]
@@ -70,14 +69,14 @@ class VoiceRow(Schema):
     extent_cv: float
 
 
-class TakeProblem(Schema):
+class TakeProblem(BaseModel):
     """Why a take was refused."""
 
     code: str
     detail: str
 
 
-class TakeRead(Schema):
+class TakeRead(BaseModel):
     """A take in a list. ticks, one sign per asked note: clean ".", under "-", over "+", wrong "x", cannot tell "?",
     missed "0". hidden_at: when the student took it out of their own lists.
     """
@@ -113,7 +112,7 @@ class TakeRead(Schema):
     judged_by: str | None
 
 
-class RungString(Schema):
+class RungString(BaseModel):
     """How often a string rang over the newest takes of a drill, and how loud (median, against the notes)."""
 
     string: int
@@ -122,7 +121,7 @@ class RungString(Schema):
     level_db: float
 
 
-class SetupRead(Schema):
+class SetupRead(BaseModel):
     """A set-up take of a guitar with what it says."""
 
     take_id: UUID
@@ -133,19 +132,19 @@ class SetupRead(Schema):
     found: SetupFound
 
 
-class ClickSaid(Schema):
+class ClickSaid(BaseModel):
     """A teacher's word on the click of a take; null: what was recorded counts again."""
 
     click: Click | None
 
 
-class MeasureAgain(Schema):
+class MeasureAgain(BaseModel):
     """Measure once more; drill_id: against another drill."""
 
     drill_id: int | None = None
 
 
-class Curves(Schema):
+class Curves(BaseModel):
     """Columns. pitch_cents: above MIDI 0 at A4 = 440 (6900 is 440 Hz), null where unvoiced."""
 
     hop_s: float
@@ -176,7 +175,7 @@ def take_read(take: Take) -> TakeRead:
         recording_deleted_at=take.recording_deleted_at,
         hidden_at=take.hidden_at,
         invented=take.invented,
-        state=take.state,  # type: ignore[arg-type]
+        state=take.state,
         stage=take.stage,
         fraction=take.fraction,
         measured_at=take.measured_at,
@@ -212,7 +211,7 @@ def guess_read(guess: DrillGuess) -> GuessRead:
     """A guess as the API says it."""
     return GuessRead(
         id=guess.pk,
-        state=guess.state,  # type: ignore[arg-type]
+        state=guess.state,
         drills=[DrillFits(drill_id=int(drill), share=share) for drill, share in guess.drills],
         problem=guess.problem_detail,
     )
