@@ -145,6 +145,8 @@ FILE_UPLOAD_PERMISSIONS = 0o600
 
 AUTH_USER_MODEL = "people.User"
 AUTHENTICATION_BACKENDS = ["allauth.account.auth_backends.AuthenticationBackend"]
+# The first is what passwords are stored by; one that is still stored by another is stored anew when it is next typed.
+PASSWORD_HASHERS = ["apps.people.passwords.Argon2", "django.contrib.auth.hashers.PBKDF2PasswordHasher"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},

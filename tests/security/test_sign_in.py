@@ -5,6 +5,9 @@ import json
 import pytest
 from allauth.account.models import EmailAddress
 from apps.people.models import AuditEntry, User
+from argon2 import PasswordHasher, Type, extract_parameters
+from config import settings as application
+from django.contrib.auth.hashers import make_password
 from django.core import mail
 from django.test import Client
 
@@ -40,6 +43,33 @@ def test_a_reset_somebody_else_asked_for_leaves_the_second_factor_open(teacher):
     browser = Client()
     assert sign_in(browser=browser).status_code == 200
     assert totp(browser).status_code == 200
+
+
+@pytest.fixture
+def as_delivered(settings):
+    """Passwords stored as an installation stores them; the other tests store them in a quicker way."""
+    settings.PASSWORD_HASHERS = application.PASSWORD_HASHERS
+
+
+def test_a_password_is_stored_by_argon2id_as_the_rfc_recommends(teacher, as_delivered):
+    teacher.set_password(NEW)
+    # RFC 9106, section 4: "64 MiB" of memory, 3 passes, 4 lanes, version 0x13, a tag of 256 bits, a salt of 128.
+    found = extract_parameters(teacher.password.removeprefix("argon2"))
+    assert (found.type, found.memory_cost, found.time_cost, found.parallelism) == (Type.ID, 64 * 1024, 3, 4)
+    assert found.version == 0x13
+    assert 8 * found.hash_len == 256
+    assert 8 * found.salt_len >= 128
+    assert PasswordHasher().verify(teacher.password.removeprefix("argon2"), NEW)
+
+
+def test_a_password_stored_the_older_way_still_opens_and_is_stored_anew(teacher, as_delivered):
+    teacher.password = make_password(PASSWORD, hasher="pbkdf2_sha256")
+    teacher.save()
+    assert sign_in("another mooring 7").status_code == 400
+    assert sign_in().status_code == 200
+    teacher.refresh_from_db()
+    assert teacher.password.startswith("argon2$argon2id$")
+    assert sign_in().status_code == 200
 
 
 @pytest.mark.parametrize(
