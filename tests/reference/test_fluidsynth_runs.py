@@ -10,9 +10,11 @@ Friberg & Sundberg, J. Acoust. Soc. Am. 98(5), 1995; both from memory): what is 
 import mir_eval
 import numpy as np
 import pytest
+from fortimetra import load_take
 from fortimetra.model.context import Click
 from fortimetra.model.drill import Drill
 from fortimetra.model.tolerance import PROFILES, onset_tolerance_ms
+from fortimetra.sound.decode import Take
 
 from tests.kept import analyse
 from tests.reference.fluid import GUITARS, Tone, render
@@ -50,8 +52,6 @@ def drill_of(keys, speed, ways=None) -> Drill:
 
 def audible_after_s(program, keys, folder) -> dict[int, float]:
     """From the tick to 30 dB under the maximum, each key alone."""
-    from fortimetra import load_take
-
     tones = [Tone(key, 0.5 + 1.5 * i, 1.0) for i, key in enumerate(sorted(set(keys)))]
     take = load_take(render(tones, folder, program=program, name="alone"))
     sound, rate = take.guitar(), take.sample_rate_hz
@@ -167,7 +167,7 @@ def test_notes_per_click(per_click, bpm, slot_ms):
     assert 1000.0 * drill.seconds_per_beat / per_click == pytest.approx(slot_ms, abs=0.001)
 
 
-def doubled(guitar, gap_s, folder):
+def doubled(guitar, gap_s, folder, drive_db=None):
     """A run in which every fifth string is struck twice; when, and what was found."""
     rng = np.random.default_rng(GUITARS[guitar])
     tones, twice_s = [], []
@@ -180,7 +180,12 @@ def doubled(guitar, gap_s, folder):
         else:
             length = 0.238
         tones.append(Tone(key, at, length, velocity=velocity))
-    found = analyse(render(tones, folder, program=GUITARS[guitar]), drill=drill_of(SCALE, 4))
+    take = load_take(render(tones, folder, program=GUITARS[guitar]))
+    if drive_db is not None:
+        sound = take.guitar() / np.max(np.abs(take.guitar()))
+        driven = 0.5 * np.tanh(sound * 10.0 ** (drive_db / 20.0)).astype(np.float32)
+        take = Take(driven[None, :], take.sample_rate_hz, "0" * 64)
+    found = analyse(take, drill=drill_of(SCALE, 4))
     return np.array(twice_s), [e for e in found.extras if e.kind == "double_hit"], found
 
 
@@ -192,6 +197,23 @@ def test_a_string_struck_twice_is_a_double_hit(guitar, gap_s, tmp_path):
     assert np.mean(hit) >= 0.75
     assert all(np.min(np.abs(twice_s - e.onset_s)) < 0.03 for e in said)
     assert all(n.status == "played" for n in found.notes)
+
+
+@pytest.mark.parametrize("gap_s", [0.04, 0.05])
+def test_so_it_is_where_drive_evens_its_level(gap_s, tmp_path):
+    hit = []
+    for guitar in ("steel", "jazz", "clean"):
+        twice_s, said, found = doubled(guitar, gap_s, tmp_path, drive_db=14.0)
+        hit += [any(abs(e.onset_s - t) < 0.03 for e in said) for t in twice_s]
+        assert all(np.min(np.abs(twice_s - e.onset_s)) < 0.03 for e in said)
+        assert all(n.status == "played" for n in found.notes)
+    assert np.mean(hit) >= 0.75
+
+
+@pytest.mark.parametrize("guitar", ["steel", "jazz", "clean"])
+def test_driven_strings_struck_once_are_no_double_hits(guitar, tmp_path):
+    _none, said, _found = doubled(guitar, 0.0, tmp_path, drive_db=14.0)
+    assert said == []
 
 
 @pytest.mark.parametrize("guitar", ["nylon", "steel", "jazz", "clean", "overdriven"])

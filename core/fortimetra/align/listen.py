@@ -12,18 +12,13 @@ from numpy.typing import NDArray
 
 from fortimetra.align.alike import by_the_beat
 from fortimetra.align.cheapest import FREE, NOT_PLAYED
+from fortimetra.align.doubles import doubles_of, with_double_hits
 from fortimetra.align.match import AskedEvent, Match, OtherSound, asked_events, no_notes, under_slide
 from fortimetra.align.others import without_others
 from fortimetra.align.pair import match
 from fortimetra.align.settings import LISTEN
 from fortimetra.align.slid import slid_into
-from fortimetra.align.strokes import (
-    begins_something,
-    doubles_of,
-    first_of_doubles,
-    strokes_for_chances,
-    with_double_hits,
-)
+from fortimetra.align.strokes import begins_something, first_of_doubles, strokes_for_chances
 from fortimetra.align.swings import heard_swings, tells_by_swing
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.crossing import Crossing, crossing
@@ -74,7 +69,8 @@ def listen(
     matched = replace(matched, others=matched.others + _left_out(pins, contour))
     matched = slid_into(matched, found, drill)
     matched = _with_slurs(matched, mono, contour, drill, rate_hz, fixed)
-    matched = with_double_hits(first_of_doubles(matched, contour, drill, fixed), candidates, contour, drill)
+    matched = first_of_doubles(matched, contour, drill, fixed)
+    matched = with_double_hits(matched, candidates, contour, drill, mono=mono, rate_hz=rate_hz)
     return _cut(contour, matched, drill)
 
 

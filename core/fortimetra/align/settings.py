@@ -10,6 +10,7 @@ from fortimetra.settings import setting, stage
 
 BENCH_CAUSES = "by hand, held by ./run bench causes and strokes"
 BENCH_QUIET = "by hand, held by ./run bench quiet"
+BENCH_STROKES = "by hand, held by ./run bench strokes"
 BENCH_TAKES = "by hand, held by ./run bench takes"
 BENCH_TIME = "by hand, held by ./run bench time"
 PRACTICE = "common practice, no source"
@@ -155,6 +156,13 @@ class ListenSettings:
     double_broken_rise_db: float = setting(2.2, "Rise of one that breaks what rings, however little.", BENCH_TAKES)
     double_broken_contrast_db: float = setting(0.5, "Least contrast of such a break.", BENCH_TAKES)
     double_soft_rise_db: float = setting(1.5, "Rise of one whose contrast is clear.", BENCH_TAKES)
+    double_unlike_db: float = setting(
+        1.8, "Rise of one that the other strokes of that pitch do not have.", BENCH_STROKES
+    )
+    double_unlike_times: float = setting(
+        3.0, "And so many times what single strokes of the take rise so (median).", BENCH_STROKES
+    )
+    double_clear_s: float = setting(0.02, "What is so near before the next note is its own.", BENCH_STROKES)
     every_time_s: float = setting(
         0.005, "What rises this evenly after the strokes of a pitch is the room's or the guitar's.", BENCH_CAUSES
     )

@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
 import numpy as np
 
-from fortimetra.align.extras import double_limit_s, name_extras
+from fortimetra.align.doubles import limit_s, swells
 from fortimetra.align.match import AskedEvent, Match, misfit_semitones
 from fortimetra.align.settings import EXTRAS, LISTEN, MATCH
 from fortimetra.hear.contour import Contour
-from fortimetra.hear.notes import HeardNote, pitchless_note
-from fortimetra.hear.onsets import Candidates
+from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.salience import Salience
-from fortimetra.hear.settings import NOTES, ONSETS
+from fortimetra.hear.settings import NOTES
 from fortimetra.model.drill import SLURRED, Drill
 
 
@@ -125,9 +123,9 @@ def first_of_doubles(matched: Match, contour: Contour, drill: Drill, fixed: froz
             heard[i] = None
             continue
         before = note
-        limit = _limit_s(event, drill)
+        limit = limit_s(event, drill)
         first = next((e for e in extras if EXTRAS.one_attack_s <= note.onset_s - e.onset_s <= limit), None)
-        if first is not None and not _swells(contour, first.onset_s, note.onset_s):
+        if first is not None and not swells(contour, first.onset_s, note.onset_s):
             heard[i] = first
             extras[extras.index(first)] = note
     return replace(matched, heard=tuple(heard), extras=tuple(sorted(extras, key=lambda n: n.onset_s)))
@@ -154,118 +152,3 @@ def _no_note(note: HeardNote, contour: Contour, usual_dbfs: float) -> bool:
         return True
     sure = note.strong and note.contrast_db >= LISTEN.sure_db
     return not sure and note.level_dbfs < usual_dbfs - LISTEN.far_too_soft_db
-
-
-def with_double_hits(matched: Match, candidates: Candidates, contour: Contour, drill: Drill) -> Match:
-    """Second attacks too soft to stand alone: just after a note, where nothing else rises, they are its double."""
-    rises = _rises_after(matched, candidates, drill)
-    single = tuple(n for n in matched.extras if not _too_soft_a_double(n, matched, drill, contour, rises))
-    matched = replace(matched, extras=single)
-    taken = np.array([n.onset_s for n in matched.notes])
-    doubles = []
-    for number, (event, note) in enumerate(zip(matched.events, matched.heard, strict=True)):
-        if note is None:
-            continue
-        near = _near_after(note, event, candidates, drill)
-        for i in range(near.start, near.stop):
-            time, contrast_db = float(candidates.time_s[i]), float(candidates.contrast_db[i])
-            after_s = time - note.onset_s
-            if (
-                np.min(np.abs(taken - time)) < EXTRAS.one_attack_s
-                or not _second_attack(float(candidates.rise_db[i]), contrast_db, after_s)
-                or rises[event.main_midi].comes_every_time(number, after_s, contrast_db)
-                or _swells(contour, note.onset_s, time)
-            ):
-                continue
-            double = pitchless_note(contour, time, time + 2.0 * LISTEN.least_note_s, least_s=LISTEN.least_note_s)
-            if double is not None:
-                doubles.append(replace(double, rise_db=ONSETS.rise_db))
-    if not doubles:
-        return matched
-    return replace(matched, extras=tuple(sorted([*matched.extras, *doubles], key=lambda n: n.onset_s)))
-
-
-def _near_after(note: HeardNote, event: AskedEvent, candidates: Candidates, drill: Drill) -> slice:
-    """The candidates that may be a note's double."""
-    within_s = (note.onset_s + EXTRAS.one_attack_s, note.onset_s + _limit_s(event, drill))
-    return slice(*np.searchsorted(candidates.time_s, within_s).tolist())
-
-
-def _limit_s(event: AskedEvent, drill: Drill) -> float:
-    """How soon after an event a second stroke is its double."""
-    return double_limit_s(event.notes[0].event.length * drill.seconds_per_beat)
-
-
-@dataclass
-class _RisesAfter:
-    """What rises just after the notes of one pitch: how many notes there are, and of each rise which note it is after
-    and by how much, s.
-    """
-
-    notes: int = 0
-    after: list[tuple[int, float]] = field(default_factory=list)
-
-    def comes_every_time(self, number: int, after_s: float, contrast_db: float) -> bool:
-        """Whether something rises as long after most other notes of this pitch as after note `number`.
-
-        A room answers a pitch in its own time, and a body swells: to the millisecond the same after every stroke. A
-        hand that strikes twice is not so even. What breaks what rings is a stroke however often it comes.
-        """
-        if contrast_db >= LISTEN.every_time_contrast_db or self.notes <= LISTEN.every_time_notes:
-            return False
-        same = {n for n, s in self.after if n != number and abs(s - after_s) < LISTEN.every_time_s}
-        return len(same) >= LISTEN.every_time_share * (self.notes - 1)
-
-
-def _rises_after(matched: Match, candidates: Candidates, drill: Drill) -> dict[float, _RisesAfter]:
-    """What rises just after notes, by their pitch."""
-    found: dict[float, _RisesAfter] = defaultdict(_RisesAfter)
-    for number, (event, note) in enumerate(zip(matched.events, matched.heard, strict=True)):
-        if note is None:
-            continue
-        near = _near_after(note, event, candidates, drill)
-        rises = candidates.time_s[near][candidates.rise_db[near] >= LISTEN.every_time_rise_db]
-        found[event.main_midi].notes += 1
-        found[event.main_midi].after += [(number, time - note.onset_s) for time in rises.tolist()]
-    return found
-
-
-def doubles_of(matched: Match, drill: Drill) -> set[int]:
-    """Ids of the extras that follow a note as its double hit."""
-    return {id(e.note) for e in name_extras(matched, drill) if e.kind == "double_hit"}
-
-
-def _too_soft_a_double(
-    extra: HeardNote, matched: Match, drill: Drill, contour: Contour, rises: dict[float, _RisesAfter]
-) -> bool:
-    for number, (event, note) in enumerate(zip(matched.events, matched.heard, strict=True)):
-        if note is not None and note.onset_s < extra.onset_s:
-            after = extra.onset_s - note.onset_s
-            if after <= _limit_s(event, drill):
-                return (
-                    not _second_attack(extra.rise_db, extra.contrast_db, after)
-                    or rises[event.main_midi].comes_every_time(number, after, extra.contrast_db)
-                    or _swells(contour, note.onset_s, extra.onset_s)
-                )
-    return False
-
-
-def _second_attack(rise_db: float, contrast_db: float, after_s: float) -> bool:
-    """Whether a rise just after a note is a second attack: many single notes swell once more by less.
-
-    What swells follows from what went before, what a pick does to a string does not: the least contrast speaks for a
-    stroke, and a clear one for a soft stroke.
-    """
-    if after_s < LISTEN.double_least_s:
-        return False
-    broken = contrast_db >= LISTEN.double_broken_contrast_db and rise_db >= LISTEN.double_broken_rise_db
-    clear = contrast_db >= ONSETS.clear_db and rise_db >= LISTEN.double_soft_rise_db
-    return rise_db >= LISTEN.double_rise_db or broken or clear
-
-
-def _swells(contour: Contour, first_s: float, second_s: float) -> bool:
-    """Whether what looks like a second attack is the first one arriving: before it there is far less."""
-    level = contour.level_dbfs
-    before = level[contour.frames(first_s + 0.005, second_s - 0.003)]
-    after = level[contour.frames(second_s + 0.005, second_s + 0.03)]
-    return not len(before) or not len(after) or float(after.max() - before.max()) > LISTEN.swell_db

@@ -107,7 +107,7 @@ def _band_levels(x: Samples, rate: int) -> NDArray[np.float32]:
     padded[before : before + len(x)] = x
     del x  # of a quarter of an hour, as large as everything else here
     window = signal.windows.hann(ONSETS.n_fft, sym=False).astype(np.float32)
-    weights = _band_weights(rate)
+    weights = band_weights(rate)
     frames = np.lib.stride_tricks.sliding_window_view(padded, ONSETS.n_fft)[::hop][:count]
     bands = np.empty((len(weights), count), np.float32)
     for first in range(0, count, _CHUNK_FRAMES):
@@ -118,7 +118,7 @@ def _band_levels(x: Samples, rate: int) -> NDArray[np.float32]:
     return bands
 
 
-def _band_weights(rate: int) -> NDArray[np.float32]:
+def band_weights(rate: int) -> NDArray[np.float32]:
     """Triangular bands, at least one FFT bin wide; shape (n_bands, n_bins)."""
     highest = min(ONSETS.highest_hz, 0.45 * rate)
     count = int(np.log2(highest / ONSETS.lowest_hz) * ONSETS.bands_per_octave) + 1

@@ -10,6 +10,7 @@ from fortimetra.settings import setting, stage
 
 BENCH_PITCH = "by hand, held by ./run bench pitch"
 BENCH_QUIET = "by hand, held by ./run bench quiet"
+BENCH_STROKES = "by hand, held by ./run bench strokes"
 BENCH_TAKES = "by hand, held by ./run bench takes"
 BENCH_TIME = "by hand, held by ./run bench time"
 BENCH_VIBRATO = "by hand, held by ./run bench vibrato"
@@ -244,6 +245,23 @@ class OnsetsSettings:
 
 
 @dataclass(frozen=True)
+class UnlikeSettings:
+    """How a stroke differs from the others of its pitch, in the bands of the onset detection function."""
+
+    least_alike: int = setting(3, "Strokes of one pitch from which they are held against each other.", BENCH_STROKES)
+    before_s: float = setting(0.01, "Looked at before each stroke.", BENCH_STROKES)
+    mean_s: float = setting(0.01, "Time whose mean is compared with that of the same time before.", BENCH_STROKES)
+    apart_s: float = setting(0.0025, "Time left out between the two.", BENCH_STROKES)
+    level_s: tuple[float, float] = setting(
+        (0.01, 0.02), "Time after a stroke in which its own level is read.", BENCH_STROKES
+    )
+    range_db: float = setting(45.0, "Range of each band under its loudest that counts.", BENCH_STROKES)
+    over_floor_db: float = setting(3.0, "Over what is there before strokes.", BENCH_STROKES)
+    nearest: int = setting(6, "Strokes nearest in pitch that stand for those of the pitch.", BENCH_STROKES)
+    pitches_differ_db: float = setting(0.8, "Strokes of other pitches may rise so much otherwise.", BENCH_STROKES)
+
+
+@dataclass(frozen=True)
 class SalienceSettings:
     """Harmonic sums of the short spectrum after an attack."""
 
@@ -294,6 +312,7 @@ class HearSettings:
     notes: NotesSettings = field(default_factory=NotesSettings)
     onsets: OnsetsSettings = field(default_factory=OnsetsSettings)
     salience: SalienceSettings = field(default_factory=SalienceSettings)
+    unlike: UnlikeSettings = field(default_factory=UnlikeSettings)
     warped: WarpedSettings = field(default_factory=WarpedSettings)
 
 
@@ -307,4 +326,5 @@ CROSSING = HEAR.crossing
 NOTES = HEAR.notes
 ONSETS = HEAR.onsets
 SALIENCE = HEAR.salience
+UNLIKE = HEAR.unlike
 WARPED = HEAR.warped

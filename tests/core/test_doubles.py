@@ -1,8 +1,8 @@
 """What is told of two strokes for one note."""
 
 import pytest
+from fortimetra.align.doubles import _RisesAfter
 from fortimetra.align.settings import LISTEN
-from fortimetra.align.strokes import _RisesAfter
 
 LATER_S = 0.037
 
