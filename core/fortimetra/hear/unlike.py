@@ -20,6 +20,8 @@ from fortimetra.hear.settings import ONSETS, UNLIKE
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray
 
+_AT_ONCE = 8
+
 
 def risen_unlike_others(
     mono: Samples,
@@ -49,18 +51,18 @@ def risen_unlike_others(
         even = bands - bands[:, level].mean(axis=1, keepdims=True)
         rises = _rises(even.mean(axis=2), middle, mean, apart)
         way = np.array(ways)
-        for i in range(len(onsets_s)):
-            same = np.flatnonzero((midi == midi[i]) & (way == way[i]))
+        for pitch, how in sorted(set(zip(midi.tolist(), ways, strict=True))):
+            others = np.flatnonzero(way == how)
+            same = others[midi[others] == pitch]
             if len(same) >= UNLIKE.least_alike:
-                rest = even[i] - np.median(even[same], axis=0)
-                risen[i] = np.minimum(rises[i], _rises(rest.mean(axis=1)[None], middle, mean, apart)[0])
+                rest = even[same] - np.median(even[same], axis=0)
+                risen[same] = np.minimum(rises[same], _rises(rest.mean(axis=2), middle, mean, apart))
                 continue
-            others = np.flatnonzero(way == way[i])
-            near = others[np.argsort(np.abs(midi[others] - midi[i]), kind="stable")[: UNLIKE.nearest]]
+            near = others[np.argsort(np.abs(midi[others] - pitch), kind="stable")[: UNLIKE.nearest]]
             common = np.median(rises[near], axis=0)
             # Strokes that still swell do so each in its own time.
             if len(near) == UNLIKE.nearest and common.max() <= 0.0:
-                risen[i] = np.minimum(rises[i], rises[i] - common - UNLIKE.pitches_differ_db)
+                risen[same] = np.minimum(rises[same], rises[same] - common - UNLIKE.pitches_differ_db)
     return np.asarray(frames[middle] * ONSETS.hop_s, np.float64), risen
 
 
@@ -78,14 +80,16 @@ def _bands(mono: Samples, onsets_s: FloatArray, frames: NDArray[np.int64], rate_
     sound = resampled(mono, from_hz=rate_hz, to_hz=rate)
     window = signal.windows.hann(ONSETS.n_fft, sym=False).astype(np.float32)
     hops = np.round(frames * ONSETS.hop_s * rate).astype(np.int64)
-    starts = np.round(onsets_s * rate).astype(np.int64)[:, None] + hops - ONSETS.n_fft // 2
+    # Before and after the sound there is nothing.
+    reach = ONSETS.n_fft + int(np.abs(hops).max())
+    padded = np.pad(sound, reach)
+    starts = reach + np.round(onsets_s * rate).astype(np.int64)[:, None] + hops - ONSETS.n_fft // 2
     weights = band_weights(rate).T
     bands = np.empty((*starts.shape, weights.shape[1]), np.float32)
-    for i, row in enumerate(starts):
-        places = row[:, None] + np.arange(ONSETS.n_fft)
-        inside = (places >= 0) & (places < len(sound))
-        pieces = np.where(inside, sound[np.clip(places, 0, len(sound) - 1)], np.float32(0.0))
-        spectrum = fft.rfft(pieces * window, axis=1)
-        bands[i] = 10.0 * np.log10((spectrum.real**2 + spectrum.imag**2) @ weights + 1e-14)
+    pieces = np.lib.stride_tricks.sliding_window_view(padded, ONSETS.n_fft)
+    for some in range(0, len(starts), _AT_ONCE):
+        part = slice(some, some + _AT_ONCE)
+        spectrum = fft.rfft(pieces[starts[part]] * window, axis=2)
+        bands[part] = 10.0 * np.log10((spectrum.real**2 + spectrum.imag**2) @ weights + np.float32(1e-14))
     quiet = np.percentile(bands[:, frames < 0], 10, axis=(0, 1)) + UNLIKE.over_floor_db
     return np.maximum(bands, np.maximum(quiet, bands.max(axis=(0, 1)) - UNLIKE.range_db))
