@@ -1,8 +1,16 @@
 """What is told of two strokes for one note."""
 
+from dataclasses import replace
+
+import numpy as np
 import pytest
-from fortimetra.align.doubles import _RisesAfter
-from fortimetra.align.settings import LISTEN
+from fortimetra.align import doubles
+from fortimetra.align.doubles import _RisesAfter, _unlike_others_s
+from fortimetra.align.match import asked_events
+from fortimetra.align.pair import match
+from fortimetra.align.settings import EXTRAS, LISTEN
+from fortimetra.drills.library import library
+from fortimetra.hear.notes import HeardNote
 
 LATER_S = 0.037
 
@@ -31,3 +39,66 @@ def test_what_breaks_what_rings_is_a_stroke_however_often_it_comes():
 @pytest.mark.parametrize("notes", [1, 2, 3])
 def test_few_notes_of_a_pitch_do_not_tell(notes):
     assert not rises(*[LATER_S] * notes).comes_every_time(0, LATER_S, 0.4)
+
+
+PICKED = next(b.drill for b in library() if b.drill.title.startswith("Alternate picking 1 2 3 4, up: strings 3 and 2"))
+SLURRED = next(b.drill for b in library() if b.drill.title.startswith("Finger pairs 1-2: string 3"))
+FIRST_S = 1.0
+AFTER_S = np.arange(0.025, 0.061, 0.0025)
+PLACE = 8
+
+
+def unlike(monkeypatch, risen_db, *, drill=PICKED, single_db=0.2, early_s=0.0):
+    """What is told where the second note rises so far at one of the times, and all others by single_db; the third is
+    early. Also how many strokes were looked at.
+    """
+    looked_at = []
+
+    def fake(_mono, onsets_s, *_rest, **_options):
+        looked_at.append(len(onsets_s))
+        told = np.full((len(onsets_s), len(AFTER_S)), single_db)
+        told[1:2, PLACE] = risen_db
+        return AFTER_S, told
+
+    monkeypatch.setattr(doubles, "risen_unlike_others", fake)
+    times = [FIRST_S + e.beat * drill.seconds_per_beat for e in asked_events(drill)]
+    notes = [
+        HeardNote(t, t + 0.1, e.start_midi, e.start_midi, e.start_midi, -20.0, "attack", rise_db=12.0, contrast_db=20.0)
+        for t, e in zip(times, asked_events(drill), strict=True)
+    ]
+    matched = match(notes, drill)
+    matched = replace(
+        matched,
+        heard=tuple(replace(n, onset_s=n.onset_s - early_s) if i == 2 else n for i, n in enumerate(matched.heard)),
+    )
+    found = _unlike_others_s(matched, drill, np.zeros(1, np.float32), 44_100)
+    return {i: t - times[i] for i, t in found.items()}, looked_at[0]
+
+
+@pytest.mark.parametrize(("risen_db", "told"), [(1.79, False), (1.81, True)])
+def test_so_much_has_to_rise_that_rises_after_no_other(monkeypatch, risen_db, told):
+    assert LISTEN.double_unlike_db == 1.8
+    found, _ = unlike(monkeypatch, risen_db)
+    assert list(found) == [1] * told
+    assert all(s == pytest.approx(AFTER_S[PLACE]) for s in found.values())
+
+
+@pytest.mark.parametrize(("risen_db", "told"), [(2.69, False), (2.71, True)])
+def test_and_so_many_times_what_single_strokes_of_the_take_rise(monkeypatch, risen_db, told):
+    assert LISTEN.double_unlike_times == 3.0
+    assert list(unlike(monkeypatch, risen_db, single_db=0.9)[0]) == [1] * told
+
+
+@pytest.mark.parametrize(("left_s", "told"), [(0.019, False), (0.021, True)])
+def test_what_is_just_before_the_next_note_is_its_own(monkeypatch, left_s, told):
+    assert LISTEN.double_clear_s == 0.02
+    slot_s = PICKED.events[0].length * PICKED.seconds_per_beat
+    early_s = slot_s - AFTER_S[PLACE] - left_s
+    assert early_s < slot_s - EXTRAS.double_s + 0.02
+    assert list(unlike(monkeypatch, 4.0, early_s=early_s)[0]) == [1] * told
+
+
+def test_of_slurs_nothing_is_asked(monkeypatch):
+    _, looked_at = unlike(monkeypatch, 4.0, drill=SLURRED)
+    picked = [e for e in asked_events(SLURRED) if e.notes[0].event.articulation == "pick"]
+    assert looked_at == len(picked) < len(asked_events(SLURRED))

@@ -10,6 +10,7 @@ sound stops following from what went before (`hear/attack`).
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -106,19 +107,32 @@ def _band_levels(x: Samples, rate: int) -> NDArray[np.float32]:
     padded = np.zeros(max(before + len(x), (count - 1) * hop + ONSETS.n_fft), np.float32)
     padded[before : before + len(x)] = x
     del x  # of a quarter of an hour, as large as everything else here
-    window = signal.windows.hann(ONSETS.n_fft, sym=False).astype(np.float32)
-    weights = band_weights(rate)
+    n_bands = len(_filter(rate)[1])
     frames = np.lib.stride_tricks.sliding_window_view(padded, ONSETS.n_fft)[::hop][:count]
-    bands = np.empty((len(weights), count), np.float32)
+    bands = np.empty((n_bands, count), np.float32)
     for first in range(0, count, _CHUNK_FRAMES):
         part = slice(first, min(count, first + _CHUNK_FRAMES))
-        found = fft.rfft(frames[part] * window, axis=1)  # single precision, like the sound
-        spectrum = found.real**2 + found.imag**2
-        bands[:, part] = 10.0 * np.log10(weights @ spectrum.T + 1e-14)
+        bands[:, part] = levels_in_bands(frames[part], rate)
     return bands
 
 
-def band_weights(rate: int) -> NDArray[np.float32]:
+def levels_in_bands(pieces: NDArray[np.float32], rate: int) -> NDArray[np.float32]:
+    """Levels of pieces of sound, shape (n_pieces, ONSETS.n_fft), in the bands of the function, dB; shape (n_bands,
+    n_pieces).
+    """
+    window, weights = _filter(rate)
+    found = fft.rfft(pieces * window, axis=1)  # single precision, like the sound
+    spectrum = found.real**2 + found.imag**2
+    return np.asarray(10.0 * np.log10(weights @ spectrum.T + 1e-14))
+
+
+@cache
+def _filter(rate: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Window and weights of the bands."""
+    return signal.windows.hann(ONSETS.n_fft, sym=False).astype(np.float32), _band_weights(rate)
+
+
+def _band_weights(rate: int) -> NDArray[np.float32]:
     """Triangular bands, at least one FFT bin wide; shape (n_bands, n_bins)."""
     highest = min(ONSETS.highest_hz, 0.45 * rate)
     count = int(np.log2(highest / ONSETS.lowest_hz) * ONSETS.bands_per_octave) + 1

@@ -13,9 +13,8 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft, signal
 
-from fortimetra.hear.onsets import band_weights
+from fortimetra.hear.onsets import levels_in_bands
 from fortimetra.hear.settings import ONSETS, UNLIKE
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import FloatArray
@@ -78,18 +77,13 @@ def _bands(mono: Samples, onsets_s: FloatArray, frames: NDArray[np.int64], rate_
     """Band levels about strokes, dB, within what tells; shape (n_strokes, n_frames, n_bands)."""
     rate = min(ONSETS.rate_hz, rate_hz)
     sound = resampled(mono, from_hz=rate_hz, to_hz=rate)
-    window = signal.windows.hann(ONSETS.n_fft, sym=False).astype(np.float32)
     hops = np.round(frames * ONSETS.hop_s * rate).astype(np.int64)
     # Before and after the sound there is nothing.
     reach = ONSETS.n_fft + int(np.abs(hops).max())
     padded = np.pad(sound, reach)
     starts = reach + np.round(onsets_s * rate).astype(np.int64)[:, None] + hops - ONSETS.n_fft // 2
-    weights = band_weights(rate).T
-    bands = np.empty((*starts.shape, weights.shape[1]), np.float32)
     pieces = np.lib.stride_tricks.sliding_window_view(padded, ONSETS.n_fft)
-    for some in range(0, len(starts), _AT_ONCE):
-        part = slice(some, some + _AT_ONCE)
-        spectrum = fft.rfft(pieces[starts[part]] * window, axis=2)
-        bands[part] = 10.0 * np.log10((spectrum.real**2 + spectrum.imag**2) @ weights + np.float32(1e-14))
+    parts = [levels_in_bands(pieces[starts[i : i + _AT_ONCE].ravel()], rate).T for i in range(0, len(starts), _AT_ONCE)]
+    bands = np.concatenate(parts).reshape(*starts.shape, -1)
     quiet = np.percentile(bands[:, frames < 0], 10, axis=(0, 1)) + UNLIKE.over_floor_db
     return np.maximum(bands, np.maximum(quiet, bands.max(axis=(0, 1)) - UNLIKE.range_db))

@@ -19,8 +19,8 @@ def drills(actor: User) -> QuerySet[Drill]:
 
 def listed(actor: User) -> QuerySet[Drill]:
     """The same for a list: without what is asked note by note."""
-    rows = Drill.objects.filter(studio_id=actor.studio_id).select_related("current")
-    return rows.defer("current__content", "values")
+    alone = drills(actor).select_related(None).select_related("current")
+    return alone.defer("current__content", "values")
 
 
 def drill(actor: User, drill_id: int) -> Drill:
