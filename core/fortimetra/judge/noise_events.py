@@ -15,10 +15,11 @@ from fortimetra.judge.time_and_touch import IntoNext
 from fortimetra.judge.verdict import verdict
 from fortimetra.measure.quiet import Quiet
 from fortimetra.measure.ring import Ringing
-from fortimetra.measure.settings import QUIET
+from fortimetra.measure.settings import OVERLAP, QUIET
 from fortimetra.model.analysis import NoiseEvent
 from fortimetra.model.verdict import Verdict
 from fortimetra.sound.levels import Levels
+from fortimetra.units import midi_to_hz
 
 
 def _place(quiet: Quiet, match: Match, at_s: float) -> tuple[str, int]:
@@ -45,6 +46,8 @@ def noise_events(
         event = _ring_event(ring, match, quiet, limits, goes_on, echo=echo)
         if event is not None:
             found.append(event)
+    if not echo:
+        found += _bleeds_unseen(match, quiet, goes_on, found)
     found += [
         _burst("scrape", (s.from_s, s.to_s), s.level_db, s.u_db, match, quiet, limits)
         for s in quiet.scrapes
@@ -189,6 +192,39 @@ def _bleeds(ring: Ringing, over_ms: float, read: IntoNext | None, limits: dict[s
     if both == {"outside"}:
         return "outside"
     return "inside" if "inside" in both else "unclear"
+
+
+def _bleeds_unseen(
+    match: Match, quiet: Quiet, goes_on: Sequence[IntoNext | None], seen: Sequence[NoiseEvent]
+) -> list[NoiseEvent]:
+    """Notes that go on too long under the next, as their overlap says, where the windows in which strings are looked
+    for did not show them: too short, or too near in pitch.
+    """
+    found = []
+    for i, read in enumerate(goes_on):
+        if read is None or read.verdict != "outside":
+            continue
+        to_s = read.from_s + 0.001 * read.found.ms
+        asked = match.events[i].notes[0].note
+        if any(e.string == asked.string and e.from_s < to_s and e.to_s > read.from_s for e in seen):
+            continue
+        near, repeat = _place(quiet, match, read.from_s)
+        found.append(
+            NoiseEvent(
+                kind="bleed",
+                string=asked.string,
+                from_s=float(np.ceil(1000.0 * read.from_s)) / 1000.0,  # not in the note's own time
+                to_s=round(to_s, 3),
+                level_db=round(read.found.level_db, 1),
+                u=OVERLAP.u_db,
+                near=near,
+                fret=asked.fret,
+                hz=round(midi_to_hz(match.events[i].main_midi + match.offset_cents / 100.0), 2),
+                repeat=repeat,
+                verdict="outside",
+            )
+        )
+    return found
 
 
 def hum_event(levels: Levels, match: Match) -> list[NoiseEvent]:

@@ -11,7 +11,8 @@ from fortimetra.judge.settings import TOUCH_JUDGED
 from fortimetra.judge.verdict import at_least_verdict, together, verdict
 from fortimetra.measure.length import NoteLength
 from fortimetra.measure.level import AmongItsLike, NoteLevel
-from fortimetra.measure.overlap import overlap_wanted
+from fortimetra.measure.overlap import Overlap, overlap_wanted
+from fortimetra.measure.settings import OVERLAP
 from fortimetra.measure.timing import NoteTiming
 from fortimetra.model.analysis import LengthFound, LevelFound, NoteFound, TimingFound
 from fortimetra.model.drill import Drill
@@ -23,7 +24,7 @@ from fortimetra.units import rounded
 @dataclass(frozen=True)
 class TimeAndTouch:
     """What was measured of each event beside its pitch, in the match's order. moved: its stretch of the take lies off
-    the first one's beat.
+    the first one's beat. stopped_ms: how long a stopped note may take to fall by OVERLAP.within_db.
     """
 
     timings: Sequence[NoteTiming | None]
@@ -31,7 +32,7 @@ class TimeAndTouch:
     lengths: Sequence[NoteLength | None]
     moved: Sequence[bool]
     disturbed: Disturbed
-    tail_ms: float | None = None
+    stopped_ms: float = 0.0
 
 
 def judge_time_and_touch(
@@ -204,24 +205,26 @@ def _length(
     elif not event.let_ring or ratio < 1.0:
         verdicts.append(verdict((ratio - 1.0) * found.slot_ms, found.u_ms, limits["length_fraction"] * found.slot_ms))
     if overlap_wanted(match, i) and match.heard[i + 1] is not None:
-        over, why = _into_next(measured, i, found, limits)
+        over, why = _into_next(measured, i, found.over_next, limits)
         verdicts.append(over)
         reasons += [why] if asked and why else []
     return LengthFound(
         length_ratio=round(ratio, 3),
-        overlap_ms=rounded(found.overlap_ms, 1),
+        overlap_ms=None if found.over_next is None else round(found.over_next.ms, 1),
         u=round(found.u_ms, 1),
-        u_overlap_ms=rounded(found.u_overlap_ms, 1),
+        u_overlap_ms=None if found.over_next is None else round(found.over_next.u_ms, 1),
         verdict=excused(together(verdicts), other=measured.disturbed.whole[i], reasons=reasons, asked=asked),
     )
 
 
 @dataclass(frozen=True)
 class IntoNext:
-    """Whether a note sounds on into the next for too long. excused: it does, but no more than a room does, or because
-    the next one comes early or is soft.
+    """How a note sounds on into the next, from when that begins on, and whether for too long. excused: it does, but no
+    more than a room does, or because the next one comes early or is soft.
     """
 
+    found: Overlap
+    from_s: float
     verdict: Verdict
     excused: bool
 
@@ -230,43 +233,44 @@ def into_next(match: Match, measured: TimeAndTouch, limits: dict[str, float]) ->
     """Of each event that should have stopped by the next; None of others, and where it could not be read."""
     found: list[IntoNext | None] = []
     for i, length in enumerate(measured.lengths):
-        wanted = overlap_wanted(match, i) and match.heard[i + 1] is not None
-        if length is None or not wanted or length.overlap_ms is None:
+        following = match.heard[i + 1] if i + 1 < len(match.heard) else None
+        if length is None or length.over_next is None or following is None or not overlap_wanted(match, i):
             found.append(None)
             continue
-        judged, why = _into_next(measured, i, length, limits)
-        found.append(IntoNext(judged, judged == "unclear" and why is not None))
+        judged, why = _into_next(measured, i, length.over_next, limits)
+        found.append(IntoNext(length.over_next, following.onset_s, judged, judged == "unclear" and why is not None))
     return found
 
 
 def _into_next(
-    measured: TimeAndTouch, i: int, found: NoteLength, limits: dict[str, float]
+    measured: TimeAndTouch, i: int, found: Overlap | None, limits: dict[str, float]
 ) -> tuple[Verdict, str | None]:
-    """Whether a note sounds on into the next one, where that is the note's own doing."""
-    over, why = _overlap(found, limits["overlap_ms"], measured.tail_ms or 0.0)
-    if over == "outside" and _next_is_off(measured, i, found, limits):
-        return "unclear", "next_is_off"
-    return over, why
-
-
-def _overlap(found: NoteLength, limit_ms: float, tail_ms: float) -> tuple[Verdict, str | None]:
-    """Whether a note sounds on into the next one, with the reason. What the room does (tail_ms) is nobody's."""
-    if found.overlap_ms is None or found.u_overlap_ms is None:
+    """Whether a note sounds on into the next one, where that is the note's own doing, with the reason."""
+    if found is None:
         return "unclear", "overlap_hidden"
-    over = verdict(found.overlap_ms, found.u_overlap_ms, limit_ms)
+    over = verdict(found.ms, found.u_ms, limits["overlap_ms"])
     if over != "outside":
         return over, None
-    if found.overlap_ms - found.u_overlap_ms < tail_ms:
+    if found.ms - found.u_ms < _left_by_the_room_ms(found, measured.stopped_ms):
         return "unclear", "room_rings"
+    if _next_is_off(measured, i, found, limits):
+        return "unclear", "next_is_off"
     return over, "rings_on"
 
 
-def _next_is_off(measured: TimeAndTouch, i: int, found: NoteLength, limits: dict[str, float]) -> bool:
+def _left_by_the_room_ms(found: Overlap, stopped_ms: float) -> float:
+    """How long a note that is stopped as the next begins may still be heard under it, which is nobody's doing: its
+    sound falls evenly in dB (ISO 3382-1), by OVERLAP.within_db in stopped_ms, from the level it had then.
+    """
+    return stopped_ms * max(0.0, (OVERLAP.within_db + found.level_db) / OVERLAP.within_db)
+
+
+def _next_is_off(measured: TimeAndTouch, i: int, found: Overlap, limits: dict[str, float]) -> bool:
     """Whether a note sounds into the next one only because that comes early, or is so soft that it stands out."""
     timing, level = measured.timings[i + 1], measured.levels[i + 1]
-    if timing is not None and found.overlap_ms is not None and found.u_overlap_ms is not None:
+    if timing is not None:
         early_ms = max(0.0, -timing.error_ms)
-        if early_ms > timing.u_ms and found.overlap_ms - early_ms - found.u_overlap_ms < limits["overlap_ms"]:
+        if early_ms > timing.u_ms and found.ms - early_ms - found.u_ms < limits["overlap_ms"]:
             return True
     return level is not None and level.deviation_db is not None and level.deviation_db < -limits["level_db"]
 

@@ -31,8 +31,8 @@ from fortimetra.units import midi_to_hz
 
 @dataclass(frozen=True)
 class NoteLength:
-    """One event's length; to_next: it ends where the next note begins; overlap_ms None where the next note is on its
-    own string, is meant to sound with it, or cannot be told.
+    """One event's length; to_next: it ends where the next note begins. over_next: how long and how loud it goes on
+    under that; None where the next note is on its own string, is meant to sound with it, or cannot be told.
     """
 
     ratio: float
@@ -40,16 +40,13 @@ class NoteLength:
     slot_ms: float
     dies: bool
     fades: bool = False
-    overlap_ms: float | None = None
-    u_overlap_ms: float | None = None
+    over_next: Overlap | None = None
     to_next: bool = False
 
     @property
     def most_s(self) -> float | None:
         """How far it sounds into the next one at most; None where that cannot be told."""
-        if self.overlap_ms is None or self.u_overlap_ms is None:
-            return None
-        return max(0.0, self.overlap_ms + self.u_overlap_ms) / 1000.0
+        return None if self.over_next is None else max(0.0, self.over_next.ms + self.over_next.u_ms) / 1000.0
 
 
 def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> list[NoteLength | None]:
@@ -69,7 +66,6 @@ def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> 
         until_s = np.inf if following is None else following.onset_s
         stopped = end.own and not fades and not asked.let_ring and not _sounds_on(mono, note, until_s, rate_hz)
         overlap = overlaps[i]
-        known = overlap if isinstance(overlap, Overlap) else None
         found.append(
             NoteLength(
                 ratio=(end.s - note.onset_s) / slot_s,
@@ -77,8 +73,7 @@ def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> 
                 slot_ms=1000.0 * slot_s,
                 dies=bool(stopped and end.s - note.onset_s < LENGTH.dies_share * slot_s),
                 fades=bool(fades),
-                overlap_ms=None if known is None else known.ms,
-                u_overlap_ms=None if known is None else known.u_ms,
+                over_next=overlap if isinstance(overlap, Overlap) else None,
                 to_next=end.to_next,
             )
         )
@@ -156,7 +151,7 @@ def summarise_lengths(match: Match, lengths: Sequence[NoteLength | None]) -> Len
             if n is not None and not e.notes[0].event.let_ring and n.ratio < LENGTH.most_ratio
         ]
     )
-    overlaps = [n.overlap_ms for n in lengths if n is not None and n.overlap_ms is not None]
+    overlaps = [n.over_next.ms for n in lengths if n is not None and n.over_next is not None]
     if len(ratios) < LENGTH.least_notes:
         return None
     return LengthSummary(

@@ -1,16 +1,17 @@
 """How long a note goes on under the next one, where that is on another string and the drill wants it stopped.
 
 Method: the levels of both notes through a moving Hann window, the old one in the partials it does not share with the
-new one. The window sees a string for a while after it stops; how long is known from the window and from how steeply
-the level falls, and taken out. The stroke of the new note reaches all partials for some tens of ms: short overlaps
-are the less certain the more of that stands half-way between the old partials.
+new one. A string that is stopped gets softer in all its partials; what the new note adds is added to some: the old
+note's course is the median of its partials' courses. The window sees a string for a while after it stops; how long is
+known from the window and from how steeply the level falls, and taken out. The stroke of the new note reaches all
+partials for some tens of ms, and short overlaps are the less certain for that.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cache
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,10 +29,13 @@ _N_FFT = 2048  # only pads
 
 @dataclass(frozen=True)
 class Overlap:
-    """How long a note goes on under the next, ms, and the expanded uncertainty of that."""
+    """How long a note goes on under the next, ms, and the expanded uncertainty of that; level_db: how loud it still was
+    when the next began, against that one.
+    """
 
     ms: float
     u_ms: float
+    level_db: float = 0.0
 
 
 def overlap_wanted(match: Match, index: int) -> bool:
@@ -111,37 +115,44 @@ def overlap_of(
     power, middle = _power(sound, at, rate_hz), at / rate_hz + 0.5 * OVERLAP.window_s
     # Against the old note's own spectrum before: which of its partials are heard at all.
     before_s = max(old_s + 0.01, new_s - OVERLAP.window_s - 0.004)
-    before = _power(sound, np.round([before_s * rate_hz]).astype(np.int64), rate_hz)[0]
+    before = _power(sound, np.round([before_s * rate_hz]).astype(np.int64), rate_hz)
     bins = np.round(own / bin_hz).astype(np.int64)
-    strong = before[bins] > before[bins].max() * OVERLAP.heard_share
-    bins = bins[strong]
-    # The stroke of the new note reaches every partial: what stands half-way between the old ones is not theirs.
-    between = _between(own[strong].astype(float), old_hz, new, apart_hz)
-    leak = _peaks(power, np.round(between / bin_hz).astype(np.int64)) * len(bins) / max(1, len(between))
-    # What a near partial of the new note spills to one side it spills to the other, too.
-    nearest = new[np.argmin(np.abs(own[strong][:, None] - new[None, :]), axis=1)]
-    spill = _peaks(power, np.round(np.abs(2.0 * nearest - own[strong]) / bin_hz).astype(np.int64))
-    old_power = _peaks(power, bins)
-    new_bins = np.round(others / bin_hz).astype(np.int64)
-    new_power = np.maximum.accumulate(_peaks(power, new_bins))
-    share = float(_peaks(before[None, :], bins)[0])
-    if share <= 0 or not len(bins):
+    bins = bins[before[0, bins] > before[0, bins].max() * OVERLAP.heard_share]
+    each_before = _each_peak(before, bins)[0]
+    share = float(each_before.sum())
+    if share <= 0:
         return None
-    # A string that nobody strikes again only gets softer: more than it was before is the new note's.
-    old_power = np.minimum(old_power, OVERLAP.louder_factor * share)
     # The whole of each note stands to its unshared partials as it did when it sounded alone; both by their sums of
     # partials.
-    old_whole = _whole(before, np.round(old / bin_hz).astype(np.int64)) / share
+    old_whole = float(_peaks(before, np.round(old / bin_hz).astype(np.int64))[0]) / share
     if old_whole > OVERLAP.most_whole:
         return None
-    last = power[np.argmax(new_power)]
-    new_whole = _whole(last, np.round(new / bin_hz).astype(np.int64)) / max(
-        float(_peaks(last[None, :], new_bins)[0]), 1e-20
-    )
-    level_db = 10.0 * np.log10(
-        np.maximum(old_power * old_whole, 1e-20) / np.maximum(new_power.max() * new_whole, 1e-20)
-    )
-    return _settled(level_db, old_power, spill, leak, middle, new_s)
+    new_bins = np.round(others / bin_hz).astype(np.int64)
+    new_power = _peaks(power, new_bins)
+    loudest = int(np.argmax(new_power))
+    new_whole = _peaks(power[[loudest]], np.round(new / bin_hz).astype(np.int64))[0] / max(new_power[loudest], 1e-20)
+    level_db = 10.0 * float(np.log10(share * old_whole / max(new_power[loudest] * new_whole, 1e-20)))
+    softer_db = _softer_by_db(_each_peak(power, bins), each_before, (0.5, OVERLAP.stroke_share))
+    ms = _end_ms(level_db + softer_db[0], middle, new_s)
+    if ms >= OVERLAP.stroke_ms:
+        least, u_ms = _end_ms(level_db + softer_db[0] - OVERLAP.u_db, middle, new_s), OVERLAP.u_ms
+    else:
+        least, u_ms = _end_ms(level_db + softer_db[1], middle, new_s), OVERLAP.u_stroke_ms
+    return Overlap(0.5 * (ms + least), u_ms + 0.5 * abs(ms - least), level_db)
+
+
+def _softer_by_db(power: FloatArray, before: FloatArray, shares: tuple[float, ...]) -> FloatArray:
+    """How much softer the partials of a note have become, dB: what so much of them has become at least, weighted by
+    their amplitudes before; shape (n_shares, n_windows). power, before: shape (n_windows, n_partials), (n_partials,).
+
+    At a half, what the new note adds to some of them, its stroke or what it spills, does not count until it reaches as
+    many. A string that nobody strikes only gets softer, but for beats of its partials.
+    """
+    each = np.minimum(10.0 * np.log10(np.maximum(power, 1e-20) / before), OVERLAP.louder_db)
+    order = np.argsort(each, axis=1)
+    weight = np.cumsum(np.sqrt(before)[order], axis=1)
+    places = np.array([np.argmax(weight >= share * weight[:, -1:], axis=1) for share in shares])
+    return np.asarray(np.take_along_axis(each, order, axis=1)[np.arange(len(each)), places])
 
 
 def _power(sound: Samples, at: NDArray[np.int64], rate_hz: int) -> FloatArray:
@@ -152,20 +163,6 @@ def _power(sound: Samples, at: NDArray[np.int64], rate_hz: int) -> FloatArray:
     return np.asarray(found.real**2 + found.imag**2, dtype=np.float64)
 
 
-def _settled(
-    level_db: FloatArray, old_power: FloatArray, spill: FloatArray, leak: FloatArray, middle: FloatArray, new_s: float
-) -> Overlap | None:
-    """The overlap where spill of the new note does not hide it; shorter than a stroke, with what the stroke may add."""
-    ms = _end_ms(level_db, middle, new_s)
-    sure = _end_ms(np.where(old_power > OVERLAP.spill_factor * spill, level_db, -200.0), middle, new_s)
-    if ms - sure > OVERLAP.hidden_ms and ms >= OVERLAP.stroke_ms:
-        return None
-    if ms >= OVERLAP.stroke_ms:
-        return Overlap(ms, OVERLAP.u_ms)
-    least = _end_ms(np.where(old_power > OVERLAP.leak_factor * leak, level_db, -200.0), middle, new_s)
-    return Overlap(0.5 * (ms + least), OVERLAP.u_stroke_ms + 0.5 * abs(ms - least))
-
-
 def _end_ms(level_db: FloatArray, middle_s: FloatArray, new_s: float) -> float:
     """When, after the new note's beginning, the old one's level falls under the limit for the first time, ms."""
     after = np.flatnonzero((level_db > -OVERLAP.within_db) & (middle_s >= new_s - 0.5 * OVERLAP.window_s))
@@ -174,14 +171,6 @@ def _end_ms(level_db: FloatArray, middle_s: FloatArray, new_s: float) -> float:
     gaps = np.flatnonzero(np.diff(after) > 3)
     end = int(after[gaps[0]] if len(gaps) else after[-1])
     return max(0.0, 1000.0 * (float(middle_s[end]) - new_s - _reach_s(level_db, end)))
-
-
-def _between(
-    own: NDArray[np.floating[Any]], old_hz: float, new: NDArray[np.floating[Any]], apart_hz: float
-) -> FloatArray:
-    """Frequencies half-way between the old partials, clear of the new ones."""
-    halves = np.unique(np.concatenate((own - 0.5 * old_hz, own + 0.5 * old_hz)))
-    return np.asarray(halves[np.min(np.abs(halves[:, None] - new[None, :]), axis=1) > apart_hz])
 
 
 def _reach_s(level_db: FloatArray, end: int) -> float:
@@ -216,10 +205,11 @@ def _held() -> tuple[FloatArray, FloatArray, FloatArray]:
 
 
 def _peaks(power: FloatArray, bins: FloatArray) -> FloatArray:
-    """Sum over partials of the strongest of three bins; shape (n_frames,)."""
+    """Sum over partials of the strongest of their bins; shape (n_frames,)."""
+    return np.asarray(_each_peak(power, bins).sum(axis=1))
+
+
+def _each_peak(power: FloatArray, bins: FloatArray) -> FloatArray:
+    """Of each partial the strongest of five bins; shape (n_frames, n_partials)."""
     around = np.clip(bins[:, None].astype(np.int64) + np.arange(-2, 3)[None, :], 0, power.shape[1] - 1)
-    return np.asarray(power[:, around].max(axis=2).sum(axis=1))
-
-
-def _whole(power: FloatArray, bins: FloatArray) -> float:
-    return float(_peaks(power[None, :], bins)[0])
+    return np.asarray(power[:, around].max(axis=2))

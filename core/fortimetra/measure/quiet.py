@@ -71,6 +71,15 @@ class Quiet:
         return 2.0 * (self.tail_ms or self.tail.fall_ms or 0.0)
 
     @property
+    def stopped_ms(self) -> float:
+        """How long a note that is stopped may take to fall by OVERLAP.within_db: little longer than the quickest of the
+        take, and in a room, where sound falls quicker and slower by chance, half as long again as the slower reading.
+        """
+        if self.in_a_room:
+            return TAIL.stopped_in_a_room * max(self.tail_ms or 0.0, self.tail.fall_ms or 0.0)
+        return TAIL.stopped * (self.tail_ms or 0.0)
+
+    @property
     def in_a_room(self) -> bool:
         """Whether a microphone in a room has recorded it: notes end slowly and unevenly; or, where no end tells, they
         go on after their string has left them, and longer than a string that is let go of does.

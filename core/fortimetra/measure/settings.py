@@ -11,6 +11,7 @@ from fortimetra.settings import setting, stage
 BENCH_LEVEL = "by hand, held by ./run bench level"
 BENCH_PITCH = "by hand, held by ./run bench pitch"
 BENCH_QUIET = "by hand, held by ./run bench quiet"
+BENCH_STROKES = "by hand, held by ./run bench strokes"
 BENCH_TAKES = "by hand, held by ./run bench takes"
 BENCH_VIBRATO = "by hand, held by ./run bench vibrato"
 BENCH_TIME = "by hand, held by ./run bench time"
@@ -199,19 +200,16 @@ class OverlapSettings:
     longest_s: float = setting(1.0, "Longest overlap that is read.", BENCH_QUIET)
     least_note_s: float = setting(0.03, "Shortest note with an overlap.", BENCH_QUIET)
     u_ms: float = setting(12.0, "Expanded uncertainty of a clean end.", BENCH_QUIET)
+    u_db: float = setting(2.0, "By which the level of an old note under a new one may be wrong.", BENCH_LEVEL)
     stroke_ms: float = setting(70.0, "An overlap this short may be the stroke's own.", BENCH_QUIET)
     u_stroke_ms: float = setting(20.0, "Expanded uncertainty of one that is.", BENCH_QUIET)
-    leak_factor: float = setting(4.0, "Power over the window's leak from which the old note is there.", BENCH_QUIET)
-    spill_factor: float = setting(
-        2.0, "Power over the spill of the new note's attack from which it surely is.", BENCH_QUIET
-    )
-    louder_factor: float = setting(
-        1.5, "Power by which the old note may seem louder than before: beats of its partials.", BENCH_TAKES
+    stroke_share: float = setting(0.1, "Share of the old note's partials that a stroke does not reach.", BENCH_LEVEL)
+    louder_db: float = setting(
+        1.8, "By which a partial of the old note may seem louder than before: it beats with another.", BENCH_TAKES
     )
     most_whole: float = setting(
         16.0, "The unshared partials have to hold at least this share of the note: 12 dB under it.", BENCH_QUIET
     )
-    hidden_ms: float = setting(40.0, "Between surely there and perhaps there, and nothing is said.", BENCH_QUIET)
 
 
 @dataclass(frozen=True)
@@ -426,6 +424,12 @@ class TailSettings:
         120.0,
         "No partial tells: a slower fall, with notes that go on after their string has left them.",
         BENCH_TAKES,
+    )
+    stopped: float = setting(
+        1.1, "By which notes that are stopped may fall more slowly than the quickest of a take.", BENCH_STROKES
+    )
+    stopped_in_a_room: float = setting(
+        1.5, "In a room, than the slower of its quickest fall and that of its partials.", BENCH_STROKES
     )
     least_partials: int = setting(3, "Fewest partials that tell.", BENCH_TAKES)
     most_notes: int = setting(24, "Of so many notes, the last ones.", BENCH_TAKES)

@@ -174,7 +174,7 @@ def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideM
             lengths,
             alignment.due.elsewhere,
             disturbed(match, [e.notes[0].event.length * alignment.spb for e in match.events]),
-            quiet.room_ms,
+            quiet.stopped_ms,
         ),
         summarise_timing(match, timings, drill, grid, deviations_db, together),
         summarise_levels(match, levels, drill),
