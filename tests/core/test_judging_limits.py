@@ -27,9 +27,10 @@ from fortimetra.judge.noise_events import (
 from fortimetra.judge.quiet import _others, _stop_reasons, _sure
 from fortimetra.judge.set_up import _usable
 from fortimetra.judge.slides import _judged
-from fortimetra.judge.time_and_touch import _accent
+from fortimetra.judge.time_and_touch import IntoNext, _accent, _into_next
 from fortimetra.measure.bend import BendMeasured
 from fortimetra.measure.level import NoteLevel
+from fortimetra.measure.overlap import Overlap
 from fortimetra.measure.reference import BendReference
 from fortimetra.measure.vibrato import VibratoMeasured
 
@@ -106,6 +107,57 @@ def test_the_level_of_a_thud_is_known_to_two_decibels_and_of_a_cough_to_three():
     thud = HeardNote(2.0, 2.1, 40.0, 40.0, 40.0, -30.0, "attack")
     found = noise_events(match, quiet, [thud], {"ring_db": -26.0}, goes_on=[], echo=False)
     assert [(e.kind, e.u) for e in found] == [("thud", 2.0), ("other", 3.0)]
+
+
+@pytest.mark.parametrize(("level_db", "said"), [(-1.0, "outside"), (1.0, "unclear")])
+def test_a_stopped_note_falls_by_twenty_decibels_in_its_time_from_the_level_it_had(level_db, said):
+    # Surely 100 ms under the next; a stop takes 100 ms for 20 dB, and so 95 for 19.
+    measured = Made(stopped_ms=100.0, timings=[None, None], levels=[None, None])
+    limits = {"overlap_ms": 60.0, "level_db": 3.5}
+    judged, why = _into_next(measured, 0, Overlap(112.0, 12.0, level_db), limits)
+    assert (judged, why) == (said, "rings_on" if said == "outside" else "room_rings")
+
+
+def unseen(*seen, verdict="outside", echo=False):
+    """The bleeds of a note of string 4 that goes on for 100 ms under the next at 1 s; seen: (string, from, to)."""
+    asked = Made(note=Made(string=4, fret=5), event=Made(id="e1"), repeat=0)
+    after = Made(note=Made(string=3, fret=5), event=Made(id="e2"), repeat=0)
+    match = Made(
+        heard=[NOTE, NOTE], others=[], offset_cents=0.0,
+        events=[Made(notes=[asked], main_midi=55.0), Made(notes=[after], main_midi=60.0)],
+    )  # fmt: skip
+    rings = [Made(string=s, from_s=a, to_s=b, rest=0.0, role="open", fret=0, hz=147.0, level_db=-10.0, u_db=2.0)
+             for s, a, b in seen]  # fmt: skip
+    parts = [Made(from_s=0.0, until_s=1.0, event=0, string=4), Made(from_s=1.0, until_s=2.0, event=1, string=3)]
+    quiet = Made(
+        reading=Made(rings=rings), scrapes=(), parts=parts, is_the_rooms=lambda _r: False,
+        is_a_bends=lambda _r: False, room_ms=0.0, in_a_room=False,
+    )  # fmt: skip
+    goes_on = [IntoNext(Overlap(100.0, 12.0, -8.04), 1.0004, verdict, excused=False), None]
+    found = noise_events(match, quiet, [], {"ring_db": -26.0, "overlap_ms": 60.0}, goes_on=goes_on, echo=echo)
+    return [e for e in found if e.kind == "bleed"]
+
+
+def test_a_note_that_goes_on_too_long_is_bleed_though_no_window_showed_it():
+    (event,) = unseen()
+    assert (event.string, event.fret, event.near, event.verdict) == (4, 5, "e2", "outside")
+    # Under the next note, not under its own.
+    assert (event.from_s, event.to_s) == (1.001, 1.1)
+    assert (event.level_db, event.u, event.hz) == (-8.0, 2.0, 196.0)
+
+
+@pytest.mark.parametrize("verdict", ["inside", "unclear"])
+def test_a_note_that_may_be_in_time_is_no_bleed(verdict):
+    assert unseen(verdict=verdict) == []
+
+
+def test_what_a_window_showed_on_that_string_is_told_once():
+    assert unseen((4, 1.08, 1.2)) == []
+    assert len(unseen((4, 1.2, 1.4))) == len(unseen((5, 1.08, 1.2))) == 1
+
+
+def test_where_notes_go_on_after_their_string_has_left_them_an_overlap_says_nothing():
+    assert unseen(echo=True) == []
 
 
 @pytest.mark.parametrize(

@@ -384,6 +384,20 @@ def test_a_brief_ring_in_a_room_says_that_it_may_be_the_rooms():
     assert by_cable.verdict == "outside"
 
 
+@pytest.mark.parametrize(
+    ("tail", "most_ms"),
+    [
+        (Tail(80.0, uneven_db=0.1, fall_ms=100.0), 88.0),
+        (Tail(None, uneven_db=0.1, fall_ms=100.0), 0.0),
+        (Tail(120.0, uneven_db=1.2, fall_ms=140.0), 210.0),
+        (Tail(160.0, uneven_db=1.2, fall_ms=140.0), 240.0),
+        (Tail(None, uneven_db=1.2, fall_ms=140.0), 210.0),
+    ],
+)
+def test_a_stopped_note_falls_little_slower_than_the_quickest_and_half_as_slowly_again_in_a_room(tail, most_ms):
+    assert Quiet((), (), None, (), (), (), None, tail).stopped_ms == pytest.approx(most_ms)
+
+
 def with_parts(quiet):
     """Something was begun, so that a sound has its place."""
     return replace(quiet, parts=(Part(0, 6, 5, 110.0, 0.0, 1.0, False),))

@@ -222,8 +222,8 @@ def test_strings_struck_once_are_no_double_hits(guitar, tmp_path):
     assert said == []
 
 
-@pytest.mark.parametrize("guitar", ["steel", "clean"])
-@pytest.mark.parametrize(("over_s", "verdict"), [(0.18, "outside"), (0.0, None)])
+@pytest.mark.parametrize("guitar", ["steel", "clean", "jazz"])
+@pytest.mark.parametrize(("over_s", "verdict"), [(0.18, "outside"), (0.1, "outside"), (0.0, None)])
 def test_a_note_that_goes_on_under_the_next_is_bleed(guitar, over_s, verdict, tmp_path):
     """Steady students have 60 ms (common practice, no source)."""
     keys = [55, 62, 57, 64, 55, 62, 57, 64]

@@ -35,7 +35,7 @@ class Overlap:
 
     ms: float
     u_ms: float
-    level_db: float = 0.0
+    level_db: float
 
 
 def overlap_wanted(match: Match, index: int) -> bool:
@@ -133,6 +133,15 @@ def overlap_of(
     new_whole = _peaks(power[[loudest]], np.round(new / bin_hz).astype(np.int64))[0] / max(new_power[loudest], 1e-20)
     level_db = 10.0 * float(np.log10(share * old_whole / max(new_power[loudest] * new_whole, 1e-20)))
     softer_db = _softer_by_db(_each_peak(power, bins), each_before, (0.5, OVERLAP.stroke_share))
+    return _settled(level_db, softer_db, middle, new_s)
+
+
+def _settled(level_db: float, softer_db: FloatArray, middle: FloatArray, new_s: float) -> Overlap:
+    """The overlap, with what its level may be wrong by; shorter than a stroke, with what the stroke may add.
+
+    softer_db: how much softer half of the partials have become, and those a stroke does not reach; shape (2,
+    n_windows).
+    """
     ms = _end_ms(level_db + softer_db[0], middle, new_s)
     if ms >= OVERLAP.stroke_ms:
         least, u_ms = _end_ms(level_db + softer_db[0] - OVERLAP.u_db, middle, new_s), OVERLAP.u_ms
