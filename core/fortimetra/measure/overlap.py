@@ -133,21 +133,20 @@ def overlap_of(
     new_whole = _peaks(power[[loudest]], np.round(new / bin_hz).astype(np.int64))[0] / max(new_power[loudest], 1e-20)
     level_db = 10.0 * float(np.log10(share * old_whole / max(new_power[loudest] * new_whole, 1e-20)))
     softer_db = _softer_by_db(_each_peak(power, bins), each_before, (0.5, OVERLAP.stroke_share))
-    return _settled(level_db, softer_db, middle, new_s)
+    stroke_ms = max(OVERLAP.stroke_ms, 1000.0 * OVERLAP.stroke_periods / new_hz)
+    return _settled(level_db + softer_db, middle, new_s, stroke_ms, level_db)
 
 
-def _settled(level_db: float, softer_db: FloatArray, middle: FloatArray, new_s: float) -> Overlap:
+def _settled(course_db: FloatArray, middle: FloatArray, new_s: float, stroke_ms: float, level_db: float) -> Overlap:
     """The overlap, with what its level may be wrong by; shorter than a stroke, with what the stroke may add.
 
-    softer_db: how much softer half of the partials have become, and those a stroke does not reach; shape (2,
+    course_db: level of the old note as half of its partials have it, and those a stroke does not reach; shape (2,
     n_windows).
     """
-    ms = _end_ms(level_db + softer_db[0], middle, new_s)
-    if ms >= OVERLAP.stroke_ms:
-        least, u_ms = _end_ms(level_db + softer_db[0] - OVERLAP.u_db, middle, new_s), OVERLAP.u_ms
-    else:
-        least, u_ms = _end_ms(level_db + softer_db[1], middle, new_s), OVERLAP.u_stroke_ms
-    return Overlap(0.5 * (ms + least), u_ms + 0.5 * abs(ms - least), level_db)
+    ms = _end_ms(course_db[0], middle, new_s)
+    long = ms >= stroke_ms
+    least = _end_ms(course_db[0 if long else 1] - OVERLAP.u_db, middle, new_s)
+    return Overlap(0.5 * (ms + least), (OVERLAP.u_ms if long else OVERLAP.u_stroke_ms) + 0.5 * (ms - least), level_db)
 
 
 def _softer_by_db(power: FloatArray, before: FloatArray, shares: tuple[float, ...]) -> FloatArray:

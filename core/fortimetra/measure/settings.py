@@ -201,6 +201,9 @@ class OverlapSettings:
     least_note_s: float = setting(0.03, "Shortest note with an overlap.", BENCH_QUIET)
     u_ms: float = setting(12.0, "Expanded uncertainty of a clean end.", BENCH_QUIET)
     u_db: float = setting(2.0, "By which the level of an old note under a new one may be wrong.", BENCH_LEVEL)
+    stroke_periods: float = setting(
+        18.0, "Of a low note, so many of its periods: drive makes a stroke last that long.", BENCH_STROKES
+    )
     stroke_ms: float = setting(70.0, "An overlap this short may be the stroke's own.", BENCH_QUIET)
     u_stroke_ms: float = setting(20.0, "Expanded uncertainty of one that is.", BENCH_QUIET)
     stroke_share: float = setting(0.1, "Share of the old note's partials that a stroke does not reach.", BENCH_LEVEL)
