@@ -188,20 +188,20 @@ def test_a_note_of_thirty_milliseconds_may_go_on(monkeypatch, apart_s, looked):
     assert (asked_overlap(monkeypatch, apart_s=apart_s) is not None) is looked
 
 
-def settled(ms, *, level_db=0.0, untouched_ms=None):
+def settled(ms, *, level_db=0.0, untouched_ms=None, stroke_ms=70.0):
     """An old note that stops at once `ms` after the new one's beginning, so loud beside it; untouched_ms: the partials
-    that the stroke does not reach stop then.
+    that the stroke does not reach stop then; stroke_ms: how long that may last.
     """
     middle_s = np.arange(-10, 200) * 0.004 + 1.0
     after_ms = 1000.0 * (middle_s - 1.0)
     softer_db = [np.where(after_ms <= end, 0.0, -60.0) for end in (ms, ms if untouched_ms is None else untouched_ms)]
-    return _settled(level_db, np.array(softer_db), middle_s, 1.0)
+    return _settled(level_db + np.array(softer_db), middle_s, 1.0, stroke_ms, level_db)
 
 
 def test_a_clean_end_is_known_to_twelve_milliseconds_and_one_within_seventy_may_be_the_strokes():
     long, short = settled(100.0), settled(60.0)
     # What its level may be wrong by adds less than a millisecond to an end that is cut.
-    assert (long.u_ms, short.u_ms) == (pytest.approx(12.5, abs=0.5), 20.0)
+    assert (long.u_ms, short.u_ms) == (pytest.approx(12.5, abs=0.5), pytest.approx(20.5, abs=0.5))
     # Where the window's reach has been taken off, 76 ms come to 70.
     ends = [settled(float(ms)) for ms in range(60, 100, 4)]
     assert all((found.u_ms < 14.0) == (found.ms >= 69.0) for found in ends)
@@ -219,10 +219,24 @@ def test_a_note_two_decibels_over_what_is_heard_may_not_be_heard_at_all(level_db
 
 def test_under_a_stroke_the_partials_it_does_not_reach_tell_how_short_a_note_may_be():
     sure, perhaps = settled(50.0), settled(50.0, untouched_ms=-20.0)
-    assert perhaps.ms == pytest.approx(0.5 * sure.ms)
-    assert perhaps.u_ms == pytest.approx(sure.u_ms + 0.5 * sure.ms)
-    # A longer one is no stroke's.
+    assert perhaps.ms + perhaps.u_ms == pytest.approx(sure.ms + sure.u_ms, abs=2.0)
+    assert perhaps.ms - perhaps.u_ms == pytest.approx(-20.0)
+    # A longer one is no stroke's, unless that lasts longer.
     assert settled(200.0, untouched_ms=-20.0) == settled(200.0)
+    assert settled(200.0, untouched_ms=-20.0, stroke_ms=300.0).u_ms > 100.0
+
+
+@pytest.mark.parametrize(("periods", "strokes"), [(17.0, True), (19.0, False)])
+def test_a_stroke_on_a_low_string_may_last_eighteen_periods(monkeypatch, periods, strokes):
+    lasts = []
+    monkeypatch.setattr(overlap, "_settled", lambda _db, _s, _new, stroke_ms, _level: lasts.append(stroke_ms))
+    overlapping()
+    assert lasts == [70.0]
+    time = np.arange(RATE_HZ) / RATE_HZ
+    sound = np.sin(2.0 * np.pi * 110.0 * time) + np.sin(2.0 * np.pi * 165.0 * time)
+    times = {"old_s": 0.1, "new_s": 0.4, "until_s": 0.9}
+    overlap_of(sound.astype(np.float32), rate_hz=RATE_HZ, old_hz=110.0, new_hz=165.0, **times)
+    assert (lasts[1] > 1000.0 * periods / 165.0) is strokes
 
 
 def softer(*partials_db, amplitudes=None, share=0.5):

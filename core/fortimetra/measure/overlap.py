@@ -146,7 +146,8 @@ def _settled(course_db: FloatArray, middle: FloatArray, new_s: float, stroke_ms:
     ms = _end_ms(course_db[0], middle, new_s)
     long = ms >= stroke_ms
     least = _end_ms(course_db[0 if long else 1] - OVERLAP.u_db, middle, new_s)
-    return Overlap(0.5 * (ms + least), (OVERLAP.u_ms if long else OVERLAP.u_stroke_ms) + 0.5 * (ms - least), level_db)
+    u_ms = OVERLAP.u_ms if long else OVERLAP.u_stroke_ms
+    return Overlap(0.5 * (ms + least), u_ms + 0.5 * abs(ms - least), level_db)
 
 
 def _softer_by_db(power: FloatArray, before: FloatArray, shares: tuple[float, ...]) -> FloatArray:
