@@ -17,6 +17,7 @@ import numpy as np
 from scipy import signal
 
 from benchmarks._notes import RATE_HZ, Samples
+from benchmarks._plugins import room, tube_amp
 
 FLOOR_DBFS = -72.0
 ROOM_S = {"amp": 0.25, "phone": 0.4}
@@ -137,7 +138,25 @@ def laptop(sound: Samples, rng: np.random.Generator) -> Samples:
     return np.asarray(back[: len(sound)])
 
 
-CHAINS: dict[str, Chain] = {"straight": straight, "amp": amp, "phone": phone, "mp3": mp3, "aac": aac, "laptop": laptop}
+def tube(sound: Samples, rng: np.random.Generator) -> Samples:
+    """Another maker's tube amplifier at a third of its gain, and its cabinet, by cable."""
+    return _floor(tube_amp(sound, gain=0.35, cabinet=9), rng)
+
+
+def lead(sound: Samples, rng: np.random.Generator) -> Samples:
+    """The same amplifier at seven tenths of its gain, with another cabinet."""
+    return _floor(tube_amp(sound, gain=0.7, cabinet=12), rng)
+
+
+def hall(sound: Samples, rng: np.random.Generator) -> Samples:
+    """A microphone in another maker's room of half a second, and noise."""
+    return _floor(room(sound, rt60_s=0.5, wet=0.4), rng, -58.0)
+
+
+CHAINS: dict[str, Chain] = {
+    "straight": straight, "amp": amp, "phone": phone, "mp3": mp3, "aac": aac, "laptop": laptop, "tube": tube,
+    "lead": lead, "hall": hall,
+}  # fmt: skip
 
 
 # -- what is not the guitar --------------------------------------------------------------------------------
