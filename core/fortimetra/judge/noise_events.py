@@ -135,6 +135,8 @@ def _ring_event(
         judged, reasons = "unclear", ("echo_effect",)
     elif quiet.in_a_room and brief and judged == "outside":
         judged, reasons = "unclear", ("brief_in_a_room",)
+    elif judged == "outside" and _may_be_the_rooms(kind, ring, quiet, limits):
+        judged, reasons = "unclear", ("room_rings",)
     near, repeat = _place(quiet, match, ring.from_s)
     return NoiseEvent(
         kind=kind,
@@ -150,6 +152,15 @@ def _ring_event(
         verdict=judged,
         reasons=reasons,
     )
+
+
+def _may_be_the_rooms(kind: str, ring: Ringing, quiet: Quiet, limits: dict[str, float]) -> bool:
+    """Whether what goes on of a note is no louder than a room may keep it, or was let go in time, in a room."""
+    if kind == "bleed":
+        return quiet.is_kept_by_the_room(ring)
+    stop = max((s for s in quiet.stops if s.due_s <= ring.from_s), key=lambda s: s.due_s, default=None)
+    in_time = stop is not None and stop.let_go_ms + stop.u_ms <= limits["stop_ms"]
+    return kind == "after_stop" and quiet.in_a_room and in_time
 
 
 def _what_rings(

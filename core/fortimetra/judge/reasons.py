@@ -63,7 +63,7 @@ SENTENCES: dict[str, str] = {
     "dies": "The note dies before it has sounded for two fifths of its length.",
     "overlap_hidden": "The next note hides whether this one has stopped.",
     "next_is_off": "It sounds into the next note, but that one comes early or is too soft to cover it.",
-    "room_rings": "It sounds into the next note by no more than the room itself rings in this recording.",
+    "room_rings": "It sounds on for no longer than the room itself rings in this recording.",
     "brief_in_a_room": "It rings for no longer than the room itself does in this recording.",
     "in_a_room": (
         "Recorded by a microphone in a room: volume is compared with the same pitch elsewhere in the take, and "

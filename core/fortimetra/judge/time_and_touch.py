@@ -262,7 +262,7 @@ def _left_by_the_room_ms(found: Overlap, stopped_ms: float) -> float:
     """How long a note that is stopped as the next begins may still be heard under it, which is nobody's doing: its
     sound falls evenly in dB (ISO 3382-1), by OVERLAP.within_db in stopped_ms, from the level it had then.
     """
-    return stopped_ms * max(0.0, (OVERLAP.within_db + found.level_db) / OVERLAP.within_db)
+    return stopped_ms * max(0.0, OVERLAP.within_db + found.level_db) / OVERLAP.within_db
 
 
 def _next_is_off(measured: TimeAndTouch, i: int, found: Overlap, limits: dict[str, float]) -> bool:

@@ -79,6 +79,16 @@ class Quiet:
             return TAIL.stopped_in_a_room * max(self.tail_ms or 0.0, self.tail.fall_ms or 0.0)
         return TAIL.stopped * (self.tail_ms or 0.0)
 
+    def room_keeps_ms(self, depth_db: float) -> float:
+        """How long a room may keep what is stopped, until it is so much softer; 0 where none is heard."""
+        return self.stopped_ms * max(0.0, depth_db) / OVERLAP.within_db if self.in_a_room else 0.0
+
+    def is_kept_by_the_room(self, ring: Ringing) -> bool:
+        """Whether what goes on of a note that its string has left is no louder, half-way, than the room may keep it."""
+        left = [p.until_s for p in self.parts if p.string == ring.string and p.until_s <= ring.from_s + QUIET.left_s]
+        since_ms = 1000.0 * (0.5 * (ring.from_s + ring.to_s) - max(left, default=ring.from_s))
+        return since_ms <= self.room_keeps_ms(ring.u_db - ring.level_db)
+
     @property
     def in_a_room(self) -> bool:
         """Whether a microphone in a room has recorded it: notes end slowly and unevenly; or, where no end tells, they

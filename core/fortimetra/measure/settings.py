@@ -382,6 +382,10 @@ class StopSettings:
     frame_s: float = setting(0.02, "Frame of the level.", BENCH_QUIET)
     hop_s: float = setting(0.004, "Step of the frames.", BENCH_QUIET)
     stays_s: float = setting(0.03, "It stays quiet for so long.", BENCH_QUIET)
+    let_go_db: float = setting(
+        10.0, "What falls by this in the time of a stop has been let go: no string does so by itself.", BENCH_TAKES
+    )
+    before_s: float = setting(0.3, "From the level it had in so long before it was due.", BENCH_TAKES)
     least_rest_s: float = setting(0.1, "Shortest rest that is judged.", BENCH_QUIET)
     least_range_db: float = setting(20.0, "Range between note and floor in which a stop can be told.", BENCH_QUIET)
     u_ms: float = setting(
@@ -422,7 +426,7 @@ class TailSettings:
         "0.2 over an interface, 0.9 to 3 by a phone in a room.",
         BENCH_TAKES,
     )
-    slowest_room_ms: float = setting(200.0, "A slower fall is a string's own.", BENCH_TAKES)
+    slowest_room_ms: float = setting(250.0, "A slower fall is a string's own.", BENCH_TAKES)
     echo_ms: float = setting(
         120.0,
         "No partial tells: a slower fall, with notes that go on after their string has left them.",

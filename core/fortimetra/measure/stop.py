@@ -27,6 +27,8 @@ class Stop:
 
     due_s: when it should have been silent.
     gone: whether it was silent before the rest ended. floor_db: from which level it counts as gone, against the note.
+    let_go_ms: when, after it should have stopped, it has fallen by STOP.let_go_db, as no string does by itself: what is
+    heard later may be a room's; infinite where it has not by the end of the rest.
     """
 
     event: int
@@ -35,6 +37,7 @@ class Stop:
     u_ms: float
     gone: bool
     floor_db: float
+    let_go_ms: float
 
 
 def stops(mono: Samples, match: Match, parts: Sequence[Part], *, rate_hz: int, grid_u_ms: float | None) -> list[Stop]:
@@ -54,7 +57,8 @@ def stops(mono: Samples, match: Match, parts: Sequence[Part], *, rate_hz: int, g
         if top - limit >= STOP.least_range_db:
             decay_ms, gone = _decay(level[_frames(due_s, rest_ends - 0.01)], limit)
         event, u_ms = max(p.event for p in own), float(np.hypot(STOP.u_ms, grid_u_ms or 30.0))
-        found.append(Stop(event, due_s, decay_ms, u_ms, gone, limit - top))
+        let_go_ms = _let_go_ms(level, max(begins + 0.05, due_s - STOP.before_s), due_s, rest_ends)
+        found.append(Stop(event, due_s, decay_ms, u_ms, gone, limit - top, let_go_ms))
     return found
 
 
@@ -81,6 +85,14 @@ def _decay(level_db: FloatArray, limit_db: float) -> tuple[float, bool]:
     quiet = ndimage.minimum_filter1d(under, stays, origin=-(stays // 2), mode="nearest")
     gone = bool(quiet.any())
     return 1000.0 * STOP.hop_s * float(np.argmax(quiet) if gone else len(level_db)), gone
+
+
+def _let_go_ms(level_db: FloatArray, from_s: float, due_s: float, rest_ends: float) -> float:
+    """When a level has fallen by STOP.let_go_db from what it was shortly before a stop, after that is due."""
+    course = level_db[_frames(from_s, rest_ends)]
+    before = float(np.max(course[: max(1, round((due_s - from_s) / STOP.hop_s))], initial=-200.0))
+    fell_ms, fell = _decay(course, before - STOP.let_go_db)
+    return fell_ms - 1000.0 * (due_s - from_s) if fell else float("inf")
 
 
 def _floor_db(level_db: FloatArray) -> float:
