@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from fortimetra.align.alike import by_the_beat
 from fortimetra.align.cheapest import FREE, NOT_PLAYED
 from fortimetra.align.doubles import doubles_of, with_double_hits
+from fortimetra.align.echoes import without_echoes
 from fortimetra.align.match import AskedEvent, Match, OtherSound, asked_events, no_notes, under_slide
 from fortimetra.align.others import without_others
 from fortimetra.align.pair import match
@@ -61,6 +62,7 @@ def listen(
     )  # fmt: skip
     drill = at_pace(drill, matched.pace)
     matched = replace(matched, extras=tuple(n for n in matched.extras if begins_something(n, contour)))
+    matched = without_echoes(matched)
     fixed = frozenset(np.flatnonzero(pinned != FREE).tolist())
     if drill.tempo is not None:
         matched = by_the_beat(matched, drill.seconds_per_beat, fixed, first_beat_s=first_beat_s)

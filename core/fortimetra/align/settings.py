@@ -334,12 +334,25 @@ class UnclickSettings:
 
 
 @dataclass(frozen=True)
+class EchoesSettings:
+    """What a delay or a reverb brings back of every note."""
+
+    least: int = setting(3, "Fewest sounds that come after the same time.", BENCH_TAKES)
+    alike_s: float = setting(0.003, "Times of a machine lie so near to each other.", BENCH_TAKES)
+    hand_s: float = setting(0.015, "A hand's scatter over this on either side.", PRACTICE)
+    share: float = setting(0.8, "Share of what comes about then that has to come so evenly.", BENCH_TAKES)
+    softer_db: float = setting(3.0, "An echo is softer than its note by this.", BENCH_TAKES)
+    contrast_db: float = setting(10.0, "Contrast from which something is struck, not echoed.", BENCH_TAKES)
+
+
+@dataclass(frozen=True)
 class AlignSettings:
     """All of this stage."""
 
     search: SearchSettings = field(default_factory=SearchSettings)
     alike: AlikeSettings = field(default_factory=AlikeSettings)
     click: ClickSettings = field(default_factory=ClickSettings)
+    echoes: EchoesSettings = field(default_factory=EchoesSettings)
     extras: ExtrasSettings = field(default_factory=ExtrasSettings)
     others: OthersSettings = field(default_factory=OthersSettings)
     grid: GridSettings = field(default_factory=GridSettings)
@@ -355,6 +368,7 @@ ALIGN = stage("align", AlignSettings())
 SEARCH = ALIGN.search
 ALIKE = ALIGN.alike
 CLICK = ALIGN.click
+ECHOES = ALIGN.echoes
 EXTRAS = ALIGN.extras
 OTHERS = ALIGN.others
 GRID = ALIGN.grid
