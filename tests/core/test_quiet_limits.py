@@ -27,7 +27,7 @@ from fortimetra.measure.ring import (
     ringing,
 )
 from fortimetra.measure.scrape import _between
-from fortimetra.measure.stop import _decay, _rests, stops
+from fortimetra.measure.stop import _decay, _let_go_ms, _rests, stops
 from fortimetra.measure.strings import Part, Span, Suspect, _clear_of, same_pitch, spans_of
 from fortimetra.measure.tail import Tail, _fall_ms, _followed, _level_db, _partial_levels, _partials_of, _straightness
 
@@ -284,11 +284,6 @@ def test_a_string_that_is_struck_again_rises_by_a_decibel_and_a_half(rise_db, st
     assert _rises(note(0.25, 0.4), contour_of(np.full(100, 220.0), level)) is struck
 
 
-@pytest.mark.parametrize(("fall_ms", "room"), [(190.0, True), (210.0, False)])
-def test_a_room_is_quiet_after_two_tenths_of_a_second(fall_ms, room):
-    assert Tail(100.0, 0.7, fall_ms).is_a_rooms is room
-
-
 @pytest.mark.parametrize(("ms", "room"), [(115.0, False), (125.0, True)])
 def test_where_no_partial_tells_a_room_falls_for_twelve_hundredths(ms, room):
     assert quiet(tail=Tail(ms), echo_share=0.5).in_a_room is room
@@ -476,3 +471,24 @@ def test_scrapes_are_looked_for_in_fourteen_parts_of_a_band_between_partials_tha
     low, high = (10.0 * np.log10(np.median(v) / np.median(whole)) for v in (between, crowded))
     assert low < -63.0
     assert high > -40.0
+
+
+@pytest.mark.parametrize(("fall_db", "let_go"), [(9.5, False), (10.5, True)])
+def test_a_note_has_been_let_go_when_it_has_fallen_by_ten_decibels(fall_db, let_go):
+    time = np.arange(0.0, 2.0, 0.004)
+    level = np.where(time < 1.08, -20.0, -20.0 - fall_db)
+    found = _let_go_ms(level, 0.7, 1.0, 2.0)
+    assert found == (pytest.approx(80.0, abs=4.0) if let_go else np.inf)
+
+
+def test_a_note_let_go_before_its_stop_was_due_has_been_let_go_before():
+    time = np.arange(0.0, 2.0, 0.004)
+    assert _let_go_ms(np.where(time < 0.9, -20.0, -40.0), 0.7, 1.0, 2.0) == pytest.approx(-100.0, abs=4.0)
+
+
+@pytest.mark.parametrize(("ends_s", "let_go_ms"), [(0.69, np.inf), (0.71, -290.0)])
+def test_what_a_note_was_is_read_three_tenths_of_a_second_before_its_stop(ends_s, let_go_ms):
+    """It falls by 12 dB once, that long before."""
+    sound = wave(lambda t: np.where(t < 0.3, -90.0, np.where(t < ends_s, -10.0, np.where(t < 1.9, -22.0, -90.0))), 3.0)
+    (found,) = stops(sound, Made(notes=[note(0.3, 1.0)]), [part(5, 110.0, 0.3, 1.0)], rate_hz=RATE_HZ, grid_u_ms=5.0)
+    assert found.let_go_ms == pytest.approx(900.0 if np.isinf(let_go_ms) else let_go_ms, abs=20.0)

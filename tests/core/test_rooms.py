@@ -398,6 +398,21 @@ def test_a_stopped_note_falls_little_slower_than_the_quickest_and_half_as_slowly
     assert Quiet((), (), None, (), (), (), None, tail).stopped_ms == pytest.approx(most_ms)
 
 
+@pytest.mark.parametrize(("level_db", "kept"), [(-22.9, True), (-20.9, False)])
+def test_a_room_may_keep_of_a_note_what_falls_evenly_from_where_it_was_left(level_db, kept):
+    # 20 dB in 200 ms; half-way through what is heard 250 ms have gone, and so 25 dB; the level is known to 3.
+    room = Quiet((), (), None, (), (), (), None, Tail(150.0, uneven_db=1.2, fall_ms=400.0 / 3.0))
+    with_room = replace(with_parts(room), tail=Tail(400.0 / 3.0, uneven_db=1.2, fall_ms=120.0))
+    ring = Ringing(6, 5, 110.0, "last", 1.1, 1.4, level_db, 3.0, 0.0)
+    assert with_room.is_kept_by_the_room(ring) is kept
+    assert not replace(with_room, tail=Tail(40.0)).is_kept_by_the_room(replace(ring, level_db=-40.0))
+
+
+@pytest.mark.parametrize(("fall_ms", "room"), [(299.0, True), (301.0, False)])
+def test_a_fall_of_three_tenths_of_a_second_may_be_a_rooms(fall_ms, room):
+    assert Tail(None, uneven_db=1.2, fall_ms=fall_ms).is_a_rooms is room
+
+
 def with_parts(quiet):
     """Something was begun, so that a sound has its place."""
     return replace(quiet, parts=(Part(0, 6, 5, 110.0, 0.0, 1.0, False),))

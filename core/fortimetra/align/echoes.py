@@ -44,9 +44,10 @@ def _after(extras: tuple[HeardNote, ...], notes: list[HeardNote]) -> tuple[Float
 
 
 def _machine_like(after_s: FloatArray) -> NDArray[np.bool_]:
-    """Which of some times recur as no hand's do: enough of them alike, and nearly none beside these."""
+    """Which of some times lie about one that recurs as no hand's do: enough of them alike, and hardly any beside."""
     with np.errstate(invalid="ignore"):  # of two infinite times
         apart = np.abs(after_s[:, None] - after_s)
-    alike = np.count_nonzero(apart <= ECHOES.alike_s, axis=1)
-    near = np.count_nonzero(apart <= ECHOES.hand_s, axis=1)
-    return np.isfinite(after_s) & (alike >= ECHOES.least) & (alike >= ECHOES.share * near)
+    alike = apart <= ECHOES.alike_s
+    count, near = np.count_nonzero(alike, axis=1), np.count_nonzero(apart <= ECHOES.hand_s, axis=1)
+    recurs = (count >= ECHOES.least) & (count >= ECHOES.share * near)
+    return np.asarray(alike[:, recurs].any(axis=1))

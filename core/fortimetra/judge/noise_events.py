@@ -158,9 +158,10 @@ def _may_be_the_rooms(kind: str, ring: Ringing, quiet: Quiet, limits: dict[str, 
     """Whether what goes on of a note is no louder than a room may keep it, or was let go in time, in a room."""
     if kind == "bleed":
         return quiet.is_kept_by_the_room(ring)
+    if kind != "after_stop" or not quiet.in_a_room:
+        return False
     stop = max((s for s in quiet.stops if s.due_s <= ring.from_s), key=lambda s: s.due_s, default=None)
-    in_time = stop is not None and stop.let_go_ms + stop.u_ms <= limits["stop_ms"]
-    return kind == "after_stop" and quiet.in_a_room and in_time
+    return stop is not None and stop.let_go_ms + stop.u_ms <= limits["stop_ms"]
 
 
 def _what_rings(

@@ -426,7 +426,7 @@ class TailSettings:
         "0.2 over an interface, 0.9 to 3 by a phone in a room.",
         BENCH_TAKES,
     )
-    slowest_room_ms: float = setting(250.0, "A slower fall is a string's own.", BENCH_TAKES)
+    slowest_room_ms: float = setting(300.0, "A slower fall is a string's own.", BENCH_TAKES)
     echo_ms: float = setting(
         120.0,
         "No partial tells: a slower fall, with notes that go on after their string has left them.",
