@@ -33,6 +33,7 @@ from fortimetra.measure.bend import BendMeasured
 from fortimetra.measure.level import NoteLevel
 from fortimetra.measure.overlap import Overlap
 from fortimetra.measure.reference import BendReference
+from fortimetra.measure.stop import Stop
 from fortimetra.measure.vibrato import VibratoMeasured
 
 from .sounds import contour_of
@@ -343,13 +344,17 @@ def test_what_rings_within_three_tenths_of_a_stop_is_said_of_it(from_s, reasons)
 BY_CABLE, ROOM = Made(in_a_room=False), Made(in_a_room=True)
 
 
+def stop_at(due_s, let_go_ms):
+    return Stop(0, due_s, decay_ms=400.0, u_ms=10.0, gone=True, floor_db=-40.0, let_go_ms=let_go_ms)
+
+
 @pytest.mark.parametrize(
     ("quiet", "let_go_ms", "said"),
     [(BY_CABLE, 20.0, "outside"), (ROOM, 139.0, "unclear"), (ROOM, 137.0 + 6.0, "outside"), (ROOM, np.inf, "outside")],
 )
 def test_a_note_let_go_in_time_is_not_held_against_a_room_that_keeps_it(quiet, let_go_ms, said):
     # 150 ms are allowed; the stop is known to 10.
-    stop = Made(due_s=5.0, decay_ms=400.0, u_ms=10.0, gone=True, let_go_ms=let_go_ms)
+    stop = stop_at(5.0, let_go_ms)
     judged = _stop_verdict(stop, 150.0, quiet, echo=False)
     assert judged == said
     assert _stop_reasons(stop, judged, quiet, []) == (["room_rings"] if said == "unclear" else ["rings_after_stop"])
@@ -359,9 +364,7 @@ def test_a_note_let_go_in_time_is_not_held_against_a_room_that_keeps_it(quiet, l
     ("quiet", "let_go_ms", "said"), [(BY_CABLE, 20.0, False), (ROOM, 139.0, True), (ROOM, 141.0, False)]
 )
 def test_what_a_window_shows_in_a_rest_may_be_the_rooms_where_the_note_was_let_go_in_time(quiet, let_go_ms, said):
-    stop = Made(due_s=5.0, u_ms=10.0, let_go_ms=let_go_ms)
-    later = Made(due_s=9.0, u_ms=10.0, let_go_ms=0.0)
-    heard = Made(stops=[stop, later], in_a_room=quiet.in_a_room)
+    heard = Made(stops=[stop_at(5.0, let_go_ms), stop_at(9.0, 0.0)], in_a_room=quiet.in_a_room)
     assert _may_be_the_rooms("after_stop", Made(from_s=5.1), heard, {"stop_ms": 150.0}) is said
     assert _may_be_the_rooms("open_ring", Made(from_s=5.1), heard, {"stop_ms": 150.0}) is False
     assert _may_be_the_rooms("after_stop", Made(from_s=4.9), heard, {"stop_ms": 150.0}) is False

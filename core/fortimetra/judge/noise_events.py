@@ -161,7 +161,7 @@ def _may_be_the_rooms(kind: str, ring: Ringing, quiet: Quiet, limits: dict[str, 
     if kind != "after_stop" or not quiet.in_a_room:
         return False
     stop = max((s for s in quiet.stops if s.due_s <= ring.from_s), key=lambda s: s.due_s, default=None)
-    return stop is not None and stop.let_go_ms + stop.u_ms <= limits["stop_ms"]
+    return stop is not None and stop.let_go_within(limits["stop_ms"])
 
 
 def _what_rings(

@@ -215,15 +215,10 @@ def _stop_verdict(stop: Stop | None, limit_ms: float, quiet: Quiet, *, echo: boo
     if stop.decay_ms is None or echo:
         return "unclear"
     judged = verdict(stop.decay_ms, stop.u_ms, limit_ms)
-    if judged == "outside" and _may_be_the_rooms(stop, limit_ms, quiet):
-        return "unclear"
+    if judged == "outside" and quiet.in_a_room and stop.let_go_within(limit_ms):
+        return "unclear"  # what sounds on may be what a room keeps of it
     # Where the rest ends before it has gone, it lasted at least so long.
     return "unclear" if judged == "inside" and not stop.gone else judged
-
-
-def _may_be_the_rooms(stop: Stop, limit_ms: float, quiet: Quiet) -> bool:
-    """Whether a note was let go in time, in a room: what sounds on may be what that keeps of it."""
-    return quiet.in_a_room and stop.let_go_ms + stop.u_ms <= limit_ms
 
 
 def _windows_by_event(quiet: Quiet) -> dict[int, NDArray[np.int64]]:

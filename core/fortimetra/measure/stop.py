@@ -39,6 +39,10 @@ class Stop:
     floor_db: float
     let_go_ms: float
 
+    def let_go_within(self, ms: float) -> bool:
+        """Whether it was surely let go in that time after it should have stopped."""
+        return self.let_go_ms + self.u_ms <= ms
+
 
 def stops(mono: Samples, match: Match, parts: Sequence[Part], *, rate_hz: int, grid_u_ms: float | None) -> list[Stop]:
     """Every stop that is followed by a rest, in order of time.
