@@ -108,14 +108,20 @@ def soundfont(bank: str) -> Path:
         CACHE.mkdir(parents=True, exist_ok=True)
         with tempfile.TemporaryDirectory(dir=CACHE) as name:
             mine = Path(name)
-            subprocess.run(["apt-get", "download", package], cwd=mine, check=True, capture_output=True)
-            (archive,) = mine.glob("*.deb")
-            subprocess.run(["dpkg", "-x", archive, mine / "x"], check=True)
+            content = (debian(package, mine) / file).read_bytes()
             (mine / "made").mkdir()
-            (mine / "made" / place.name).write_bytes(let_go_by_hand((mine / "x" / file).read_bytes()))
+            (mine / "made" / place.name).write_bytes(let_go_by_hand(content))
             with contextlib.suppress(OSError):  # another was quicker
                 (mine / "made").rename(CACHE / bank)
     return place
+
+
+def debian(package: str, folder: Path) -> Path:
+    """A package of Debian's, downloaded to a folder and unpacked in it."""
+    subprocess.run(["apt-get", "download", package], cwd=folder, check=True, capture_output=True)
+    (archive,) = folder.glob("*.deb")
+    subprocess.run(["dpkg", "-x", archive, folder / "x"], check=True)
+    return folder / "x"
 
 
 def let_go_by_hand(content: bytes) -> bytes:

@@ -8,14 +8,13 @@ from __future__ import annotations
 
 import contextlib
 import ctypes
-import subprocess
 import tempfile
 from functools import cache
 from pathlib import Path
 
 import numpy as np
 
-from benchmarks._notes import CACHE, RATE_HZ, Samples
+from benchmarks._notes import CACHE, RATE_HZ, Samples, debian
 
 PACKAGES = {"caps": "caps.so", "rev-plugins": "zita-reverbs.so"}
 _BLOCK = 4096
@@ -126,10 +125,7 @@ def _library(package: str) -> Path:
     if not place.exists():
         CACHE.mkdir(parents=True, exist_ok=True)
         with tempfile.TemporaryDirectory(dir=CACHE) as name:
-            mine = Path(name)
-            subprocess.run(["apt-get", "download", package], cwd=mine, check=True, capture_output=True)
-            (archive,) = mine.glob("*.deb")
-            subprocess.run(["dpkg", "-x", archive, mine / "x"], check=True)
+            unpacked = debian(package, Path(name))
             with contextlib.suppress(OSError):  # another was quicker
-                (mine / "x").rename(CACHE / package)
+                unpacked.rename(CACHE / package)
     return place
