@@ -19,13 +19,12 @@ from fortimetra.judge.noise_events import (
     _after_stop,
     _hidden,
     _level_verdict,
-    _may_be_the_rooms,
     _place,
     _what_rings,
     hum_event,
     noise_events,
 )
-from fortimetra.judge.quiet import _others, _stop_reasons, _stop_verdict, _sure
+from fortimetra.judge.quiet import _others, _sure
 from fortimetra.judge.set_up import _usable
 from fortimetra.judge.slides import _judged
 from fortimetra.judge.time_and_touch import IntoNext, _accent, _into_next
@@ -33,7 +32,6 @@ from fortimetra.measure.bend import BendMeasured
 from fortimetra.measure.level import NoteLevel
 from fortimetra.measure.overlap import Overlap
 from fortimetra.measure.reference import BendReference
-from fortimetra.measure.stop import Stop
 from fortimetra.measure.vibrato import VibratoMeasured
 
 from .sounds import contour_of
@@ -332,42 +330,6 @@ def test_a_ring_of_a_string_that_could_hardly_be_heard_is_sure_from_four_decibel
 def test_other_sounds_are_heard_where_they_fit_in_a_quarter_of_the_windows(share, others):
     assert _others(Made(reading=Made(other_share=share))) is others
     assert _others(Made(reading=None)) is False
-
-
-@pytest.mark.parametrize(("from_s", "reasons"), [(5.29, ["rings_after_stop", "r"]), (5.31, ["rings_after_stop"])])
-def test_what_rings_within_three_tenths_of_a_stop_is_said_of_it(from_s, reasons):
-    stop = Made(due_s=5.0, decay_ms=400.0)
-    rings = [event("after_stop", from_s=from_s), event("bleed", from_s=5.0)]
-    assert _stop_reasons(stop, "outside", BY_CABLE, rings) == reasons
-
-
-BY_CABLE, ROOM = Made(in_a_room=False), Made(in_a_room=True)
-
-
-def stop_at(due_s, let_go_ms):
-    return Stop(0, due_s, decay_ms=400.0, u_ms=10.0, gone=True, floor_db=-40.0, let_go_ms=let_go_ms)
-
-
-@pytest.mark.parametrize(
-    ("quiet", "let_go_ms", "said"),
-    [(BY_CABLE, 20.0, "outside"), (ROOM, 139.0, "unclear"), (ROOM, 137.0 + 6.0, "outside"), (ROOM, np.inf, "outside")],
-)
-def test_a_note_let_go_in_time_is_not_held_against_a_room_that_keeps_it(quiet, let_go_ms, said):
-    # 150 ms are allowed; the stop is known to 10.
-    stop = stop_at(5.0, let_go_ms)
-    judged = _stop_verdict(stop, 150.0, quiet, echo=False)
-    assert judged == said
-    assert _stop_reasons(stop, judged, quiet, []) == (["room_rings"] if said == "unclear" else ["rings_after_stop"])
-
-
-@pytest.mark.parametrize(
-    ("quiet", "let_go_ms", "said"), [(BY_CABLE, 20.0, False), (ROOM, 139.0, True), (ROOM, 141.0, False)]
-)
-def test_what_a_window_shows_in_a_rest_may_be_the_rooms_where_the_note_was_let_go_in_time(quiet, let_go_ms, said):
-    heard = Made(stops=[stop_at(5.0, let_go_ms), stop_at(9.0, 0.0)], in_a_room=quiet.in_a_room)
-    assert _may_be_the_rooms("after_stop", Made(from_s=5.1), heard, {"stop_ms": 150.0}) is said
-    assert _may_be_the_rooms("open_ring", Made(from_s=5.1), heard, {"stop_ms": 150.0}) is False
-    assert _may_be_the_rooms("after_stop", Made(from_s=4.9), heard, {"stop_ms": 150.0}) is False
 
 
 @pytest.mark.parametrize(("hum_dbfs", "said"), [(-69.9, 1), (-70.1, 0)])

@@ -27,11 +27,10 @@ from fortimetra.measure.ring import (
     ringing,
 )
 from fortimetra.measure.scrape import _between
-from fortimetra.measure.stop import _decay, _let_go_ms, _rests, stops
 from fortimetra.measure.strings import Part, Span, Suspect, _clear_of, same_pitch, spans_of
 from fortimetra.measure.tail import Tail, _fall_ms, _followed, _level_db, _partial_levels, _partials_of, _straightness
 
-from .sounds import contour_of, wave
+from .sounds import contour_of
 
 tails = importlib.import_module("fortimetra.measure.tail")
 RATE_HZ = 12_000
@@ -410,29 +409,6 @@ def test_a_fall_has_six_frames_and_twelve_decibels(frames, fall_db, told):
     assert (_straightness(level) is not None) is told
 
 
-# -- stops -----------------------------------------------------------------------------------------------------------
-
-
-@pytest.mark.parametrize(("frames", "gone"), [(8, False), (9, True)])
-def test_a_note_is_gone_that_stays_so_for_three_hundredths(frames, gone):
-    level = np.concatenate((np.zeros(20), np.full(frames, -60.0), np.zeros(30)))
-    assert _decay(level, -40.0)[1] is gone
-
-
-@pytest.mark.parametrize(("rest_s", "judged"), [(0.095, 0), (0.105, 1)])
-def test_a_rest_of_a_tenth_of_a_second_is_judged(rest_s, judged):
-    parts = [part(5, 110.0, 0.5, 1.0)]
-    match = Made(notes=[note(0.5, 1.0), note(1.0 + rest_s, 2.0)])
-    assert len(list(_rests(match, parts, 3.0))) == judged
-
-
-@pytest.mark.parametrize(("floor_db", "told"), [(-21.5, False), (-22.5, True)])
-def test_a_stop_is_told_where_twenty_decibels_lie_between_note_and_floor(floor_db, told):
-    sound = wave(lambda t: np.where((t >= 0.5) & (t < 1.0), 0.0, floor_db), 2.0)
-    (found,) = stops(sound, Made(notes=[note(0.5, 1.0)]), [part(5, 110.0, 0.5, 1.0)], rate_hz=RATE_HZ, grid_u_ms=5.0)
-    assert (found.decay_ms is not None) is told
-
-
 # -- stretches in which strings are looked for -----------------------------------------------------------------------
 
 
@@ -471,24 +447,3 @@ def test_scrapes_are_looked_for_in_fourteen_parts_of_a_band_between_partials_tha
     low, high = (10.0 * np.log10(np.median(v) / np.median(whole)) for v in (between, crowded))
     assert low < -63.0
     assert high > -40.0
-
-
-@pytest.mark.parametrize(("fall_db", "let_go"), [(9.5, False), (10.5, True)])
-def test_a_note_has_been_let_go_when_it_has_fallen_by_ten_decibels(fall_db, let_go):
-    time = np.arange(0.0, 2.0, 0.004)
-    level = np.where(time < 1.08, -20.0, -20.0 - fall_db)
-    found = _let_go_ms(level, 0.7, 1.0, 2.0)
-    assert found == (pytest.approx(80.0, abs=4.0) if let_go else np.inf)
-
-
-def test_a_note_let_go_before_its_stop_was_due_has_been_let_go_before():
-    time = np.arange(0.0, 2.0, 0.004)
-    assert _let_go_ms(np.where(time < 0.9, -20.0, -40.0), 0.7, 1.0, 2.0) == pytest.approx(-100.0, abs=4.0)
-
-
-@pytest.mark.parametrize(("ends_s", "let_go_ms"), [(0.69, np.inf), (0.71, -290.0)])
-def test_what_a_note_was_is_read_three_tenths_of_a_second_before_its_stop(ends_s, let_go_ms):
-    """It falls by 12 dB once, that long before."""
-    sound = wave(lambda t: np.where(t < 0.3, -90.0, np.where(t < ends_s, -10.0, np.where(t < 1.9, -22.0, -90.0))), 3.0)
-    (found,) = stops(sound, Made(notes=[note(0.3, 1.0)]), [part(5, 110.0, 0.3, 1.0)], rate_hz=RATE_HZ, grid_u_ms=5.0)
-    assert found.let_go_ms == pytest.approx(900.0 if np.isinf(let_go_ms) else let_go_ms, abs=20.0)

@@ -133,9 +133,7 @@ def _of_event(
 ) -> tuple[NoiseFound, tuple[str, ...]]:
     """What rings while one event sounds, and its stop; with the reasons."""
     stop = next((s for s in quiet.stops if s.event == index), None)
-    stop_verdict = _stop_verdict(stop, limits["stop_ms"], quiet, echo=echo)
-    if stop is not None and stop_verdict == "outside" and _covered(stop, events):
-        stop_verdict = "unclear"
+    stop_verdict, why = (None, []) if stop is None else _of_stop(stop, limits["stop_ms"], quiet, events, echo=echo)
     verdicts = [] if stop_verdict is None else [stop_verdict]
     under = _under(index, quiet, rows, events, limits["ring_db"], strings)
     decay_ms, u_ms = (None, None) if stop is None or stop.decay_ms is None else (stop.decay_ms, stop.u_ms)
@@ -150,7 +148,19 @@ def _of_event(
         stop_verdict=stop_verdict,
         verdict=together([*verdicts, *under.verdicts]),
     )
-    return found, tuple(dict.fromkeys([*_stop_reasons(stop, stop_verdict, quiet, events), *under.reasons]))
+    return found, tuple(dict.fromkeys([*why, *under.reasons]))
+
+
+def _of_stop(
+    stop: Stop, limit_ms: float, quiet: Quiet, events: Sequence[NoiseEvent], *, echo: bool
+) -> tuple[Verdict, list[str]]:
+    """The verdict of a stop and the reasons. Let go in time, in a room: what sounds on may be what that keeps of it."""
+    judged = _stop_verdict(stop, limit_ms, echo=echo)
+    if judged == "outside" and quiet.in_a_room and stop.let_go_within(limit_ms):
+        return "unclear", ["room_rings"]
+    if judged == "outside" and _covered(stop, events):
+        judged = "unclear"
+    return judged, _stop_reasons(stop, judged, events)
 
 
 def _covered(stop: Stop, events: Sequence[NoiseEvent]) -> bool:
@@ -159,11 +169,7 @@ def _covered(stop: Stop, events: Sequence[NoiseEvent]) -> bool:
     return any(e.kind == "other" and e.from_s < until_s and e.to_s > stop.due_s for e in events)
 
 
-def _stop_reasons(stop: Stop | None, judged: Verdict | None, quiet: Quiet, events: Sequence[NoiseEvent]) -> list[str]:
-    if stop is None or judged is None:
-        return []
-    if judged == "unclear" and stop.gone and quiet.in_a_room:
-        return ["room_rings"]
+def _stop_reasons(stop: Stop, judged: Verdict, events: Sequence[NoiseEvent]) -> list[str]:
     if judged == "outside":
         after = [e for e in events if e.kind == "after_stop" and abs(e.from_s - stop.due_s) < QUIET_JUDGED.after_stop_s]
         return ["rings_after_stop", *(r for e in after for r in e.reasons)]
@@ -209,14 +215,10 @@ def _of_rings(
     return tuple(verdicts), tuple(reasons)
 
 
-def _stop_verdict(stop: Stop | None, limit_ms: float, quiet: Quiet, *, echo: bool) -> Verdict | None:
-    if stop is None:
-        return None
+def _stop_verdict(stop: Stop, limit_ms: float, *, echo: bool) -> Verdict:
     if stop.decay_ms is None or echo:
         return "unclear"
     judged = verdict(stop.decay_ms, stop.u_ms, limit_ms)
-    if judged == "outside" and quiet.in_a_room and stop.let_go_within(limit_ms):
-        return "unclear"  # what sounds on may be what a room keeps of it
     # Where the rest ends before it has gone, it lasted at least so long.
     return "unclear" if judged == "inside" and not stop.gone else judged
 

@@ -13,6 +13,7 @@ from fortimetra.measure.length import NoteLength
 from fortimetra.measure.level import AmongItsLike, NoteLevel
 from fortimetra.measure.overlap import Overlap, overlap_wanted
 from fortimetra.measure.settings import OVERLAP
+from fortimetra.measure.tail import falls_ms
 from fortimetra.measure.timing import NoteTiming
 from fortimetra.model.analysis import LengthFound, LevelFound, NoteFound, TimingFound
 from fortimetra.model.drill import Drill
@@ -251,18 +252,12 @@ def _into_next(
     over = verdict(found.ms, found.u_ms, limits["overlap_ms"])
     if over != "outside":
         return over, None
-    if found.ms - found.u_ms < _left_by_the_room_ms(found, measured.stopped_ms):
+    # A note that is stopped as the next begins falls from the level it had then, which is nobody's doing.
+    if found.ms - found.u_ms < falls_ms(OVERLAP.within_db + found.level_db, measured.stopped_ms):
         return "unclear", "room_rings"
     if _next_is_off(measured, i, found, limits):
         return "unclear", "next_is_off"
     return over, "rings_on"
-
-
-def _left_by_the_room_ms(found: Overlap, stopped_ms: float) -> float:
-    """How long a note that is stopped as the next begins may still be heard under it, which is nobody's doing: its
-    sound falls evenly in dB (ISO 3382-1), by OVERLAP.within_db in stopped_ms, from the level it had then.
-    """
-    return stopped_ms * max(0.0, OVERLAP.within_db + found.level_db) / OVERLAP.within_db
 
 
 def _next_is_off(measured: TimeAndTouch, i: int, found: Overlap, limits: dict[str, float]) -> bool:

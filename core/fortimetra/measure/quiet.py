@@ -19,10 +19,10 @@ from fortimetra.measure.alignment import Alignment
 from fortimetra.measure.chord import ChordNote, chord_notes
 from fortimetra.measure.ring import Ringing, RingReading, ringing
 from fortimetra.measure.scrape import HeardScrape, scrapes
-from fortimetra.measure.settings import LOOKING, OVERLAP, QUIET, TAIL
+from fortimetra.measure.settings import LOOKING, QUIET, TAIL
 from fortimetra.measure.stop import Stop, stops
 from fortimetra.measure.strings import Part, Span, parts_of, same_pitch, spans_of, suspects_of, travels_of
-from fortimetra.measure.tail import Tail, tail
+from fortimetra.measure.tail import Tail, falls_ms, tail
 from fortimetra.units import hz_to_cents
 
 
@@ -79,15 +79,10 @@ class Quiet:
             return TAIL.stopped_in_a_room * max(self.tail_ms or 0.0, self.tail.fall_ms or 0.0)
         return TAIL.stopped * (self.tail_ms or 0.0)
 
-    def room_keeps_ms(self, depth_db: float) -> float:
-        """How long a room may keep what is stopped, until it is so much softer; 0 where none is heard."""
-        return self.stopped_ms * max(0.0, depth_db) / OVERLAP.within_db if self.in_a_room else 0.0
-
     def is_kept_by_the_room(self, ring: Ringing) -> bool:
-        """Whether what goes on of a note that its string has left is no louder, half-way, than the room may keep it."""
+        """Whether what goes on of a note that its string has left is no louder, half-way, than a room may keep it."""
         left = [p.until_s for p in self.parts if p.string == ring.string and p.until_s <= ring.from_s + QUIET.left_s]
-        since_ms = 1000.0 * (0.5 * (ring.from_s + ring.to_s) - max(left, default=ring.from_s))
-        return since_ms <= self.room_keeps_ms(ring.u_db - ring.level_db)
+        return self.in_a_room and _is_left_over(ring, max(left, default=ring.from_s), self.stopped_ms)
 
     @property
     def in_a_room(self) -> bool:
@@ -99,18 +94,15 @@ class Quiet:
         return bool(self.echoes) and (self.tail_ms or 0.0) >= TAIL.echo_ms
 
     def is_the_rooms(self, ring: Ringing) -> bool:
-        """Whether a ring is no louder than what a room leaves of the pitch another string has just left: that falls by
-        OVERLAP.within_db in the recording's tail, evenly in dB (ISO 3382-1).
+        """Whether a ring is no louder than what a room leaves of the pitch another string has just left, as it falls in
+        the recording's tail.
         """
         left = [
             p.until_s
             for p in self.parts
             if p.string != ring.string and p.until_s <= ring.from_s + QUIET.left_s and same_pitch(p.hz, ring.hz)
         ]
-        if self.tail_ms is None or not left:
-            return False
-        since_ms = 1000.0 * (0.5 * (ring.from_s + ring.to_s) - max(left))
-        return ring.level_db - ring.u_db < -OVERLAP.within_db * since_ms / self.tail_ms
+        return self.tail_ms is not None and bool(left) and _is_left_over(ring, max(left), self.tail_ms)
 
     def is_a_bends(self, ring: Ringing) -> bool:
         """Whether a ring is over as soon as a bend from its pitch has risen: that was the bent string itself, and what
@@ -125,6 +117,12 @@ class Quiet:
     def is_scrape(self, note: HeardNote) -> bool:
         """Whether what began there is a scrape."""
         return any(s.from_s - QUIET.same_burst_s < note.onset_s < s.to_s + QUIET.same_burst_s for s in self.scrapes)
+
+
+def _is_left_over(ring: Ringing, left_s: float, within_ms: float) -> bool:
+    """Whether a ring is no louder, half-way, than what is left of a note that was left then."""
+    since_ms = 1000.0 * (0.5 * (ring.from_s + ring.to_s) - left_s)
+    return since_ms < falls_ms(ring.u_db - ring.level_db, within_ms)
 
 
 def measure_quiet(recording: Recording, alignment: Alignment) -> Quiet:

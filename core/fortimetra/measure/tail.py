@@ -49,6 +49,13 @@ class Tail:
         return TAIL.room_ms <= slow_ms and self.fall_ms <= TAIL.slowest_room_ms
 
 
+def falls_ms(depth_db: float, within_ms: float) -> float:
+    """How long a sound takes to fall by so much that falls by OVERLAP.within_db in within_ms, evenly in dB (ISO
+    3382-1); 0 where it need not fall.
+    """
+    return within_ms * max(0.0, depth_db) / OVERLAP.within_db
+
+
 def tail(mono: Samples, match: Match, *, rate_hz: int) -> Tail:
     """How the recording becomes quiet where notes of a take end.
 
