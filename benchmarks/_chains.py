@@ -4,7 +4,7 @@ suppression.
 Rooms are exponentially decaying noise of a stated reverberation time (ISO 3382's RT60) with a direct sound before it.
 Automatic gain is a compressor with slow release. Codecs are the real ones, through PyAV. Other sounds of a room are
 made of shaped noise and of a voice: glottal pulses through three formants of a vowel (Peterson and Barney, J. Acoust.
-Soc. Am. 24, 1952; from memory).
+Soc. Am. 24, 1952; from memory). Another maker's amplifier and room: `benchmarks/_plugins`.
 """
 
 from __future__ import annotations

@@ -2,7 +2,8 @@
 
 `./run bench takes [--players clean,faulty,messy] [--chains straight,amp,phone] [--guitars clean,steel] [--seeds 3]
 [--first-seed 0] [--drills 1] [--only WORDS] [--uploaded] [--verbose] [--jobs 2]`. Sounds are FluidSynth's, of two sound
-fonts ("clean", "clean fluid-r3"), and recorded notes of other makers, never the simulated student. Printed by chain and
+fonts ("clean", "clean fluid-r3"), and recorded notes of other makers, never the simulated student. Chains are those of
+`benchmarks/_chains`, with another maker's amplifier ("tube", "lead") and room ("hall") among them. Printed by chain and
 player, then by family: asked notes matched to the right sound within 30 ms; false alarms on notes that are clean; what
 cannot be told, by measure; recall and precision of faults; causes named; takes refused.
 """
