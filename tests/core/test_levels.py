@@ -78,6 +78,9 @@ def test_what_is_done_in_parts_is_what_is_done_at_once(monkeypatch):
     smooth = ndimage.uniform_filter1d(whole, 180, mode="constant")[at]
     monkeypatch.setattr(parts, "PART", 7_001)
     assert parts.filtered(sos, sound) == pytest.approx(signal.sosfilt(sos, sound.astype(np.float64)), abs=1e-7)
+    edges = np.array([0, 9_000, 9_000, 40_000, 50_000, 60_000])
+    squares = np.concatenate(([0.0], np.cumsum(signal.sosfilt(sos, sound.astype(np.float64)) ** 2)))
+    assert parts.energies(sos, sound, edges) == pytest.approx(np.diff(squares[np.minimum(edges, 50_000)]))
     found = parts.smoothed_power(sos, sound, at, frame=180, settled=4_000)
     # Near the ends filtering backwards begins elsewhere.
     assert found == pytest.approx(smooth, rel=1e-6, abs=1e-12)

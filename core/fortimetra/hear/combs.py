@@ -18,11 +18,14 @@ from numpy.typing import NDArray
 from scipy import fft, signal
 
 from fortimetra.hear.settings import COMBS
+from fortimetra.settings import for_compiled
 from fortimetra.sound.decode import Samples
 from fortimetra.units import FloatArray
 
 BIN_HZ = COMBS.rate_hz / COMBS.n_fft
 _BINS = round(COMBS.highest_hz / BIN_HZ) + 80
+_SETTINGS = for_compiled(COMBS, __name__)
+CombsSettingsTuple = type(_SETTINGS)
 
 Power = NDArray[np.float32]
 Mask = NDArray[np.bool_]
@@ -125,17 +128,34 @@ class Found:
         Partials over the strongest fall by COMBS.fall_db an octave at most steeply; what would then lie too low to be
         seen is not missed.
         """
-        stands = self.stands_db
-        for_it = np.clip(stands - COMBS.present_db, 0.0, COMBS.full_db - COMBS.present_db)
-        level = np.where(self.clear, 10.0 * np.log10(np.maximum(self.power, 1e-20)), -np.inf)
-        strongest = np.argmax(level, axis=2)[:, :, None]
-        octaves = np.abs(np.log2(np.arange(1, COMBS.most_partials + 1) / (strongest + 1.0)))
-        top = np.take_along_axis(level, strongest, axis=2)
-        expected = top - COMBS.fall_db * octaves - 10.0 * np.log10(np.maximum(self.around, 1e-20)) - COMBS.present_db
-        missed = np.clip(expected / COMBS.sure_db, 0.0, 1.0) * np.clip(
-            (COMBS.present_db - stands) / COMBS.present_db, 0.0, 1.0
-        )
-        return np.asarray(for_it - COMBS.absent_cost * missed * self.clear, dtype=np.float32)
+        return np.asarray(_fit(self.power, self.around, self.clear, _SETTINGS))
+
+
+@njit(cache=True)
+def _fit(power: Any, around: Any, clear: Any, s: Any) -> Power:
+    """`Found.fit`; all arrays of shape (n_windows, n_combs, n_partials)."""
+    said = np.zeros(power.shape, np.float32)
+    for w in range(power.shape[0]):
+        for c in range(power.shape[1]):
+            strongest = -1
+            for k in range(power.shape[2]):
+                if clear[w, c, k] and (strongest < 0 or power[w, c, k] > power[w, c, strongest]):
+                    strongest = k
+            if strongest < 0:
+                continue
+            top_db = 10.0 * np.log10(max(power[w, c, strongest], 1e-20))
+            for k in range(power.shape[2]):
+                if not clear[w, c, k]:
+                    continue
+                around_db = 10.0 * np.log10(max(around[w, c, k], 1e-20))
+                stands_db = 10.0 * np.log10(max(power[w, c, k], 1e-20)) - around_db
+                for_it = min(max(stands_db - s.present_db, 0.0), s.full_db - s.present_db)
+                octaves = abs(np.log2((k + 1.0) / (strongest + 1.0)))
+                expected = top_db - s.fall_db * octaves - around_db - s.present_db
+                missed = min(max(expected / s.sure_db, 0.0), 1.0)
+                missed *= min(max((s.present_db - stands_db) / s.present_db, 0.0), 1.0)
+                said[w, c, k] = for_it - s.absent_cost * missed
+    return said
 
 
 def covered(windows: Spectra, window: NDArray[np.int64], low_hz: FloatArray, high_hz: FloatArray) -> Mask:
@@ -153,18 +173,32 @@ def surroundings(windows: Spectra, mask: Mask) -> Power:
     count = _BINS // COMBS.band_bins
     part = np.where(mask, np.float32(np.inf), windows.power)[:, : count * COMBS.band_bins]
     bands = np.sort(part.reshape(len(part), count, COMBS.band_bins), axis=2)
-    clear = np.isfinite(bands).sum(axis=2)
+    clear = COMBS.band_bins - mask[:, : count * COMBS.band_bins].reshape(bands.shape).sum(axis=2)
     place = np.clip((COMBS.band_share * clear).astype(np.int64), 0, COMBS.band_bins - 1)
     level = np.take_along_axis(bands, place[:, :, None], axis=2)[:, :, 0]
     level = np.where(clear >= COMBS.least_clear_bins, level, np.nan)
     level = level * 10.0 ** (COMBS.share_db / 10.0)
-    middle = (np.arange(count) + 0.5) * COMBS.band_bins
-    rows = np.empty((len(part), _BINS), np.float32)
-    bins = np.arange(_BINS)
-    for i, row in enumerate(np.log(np.maximum(level, 1e-20))):
-        known = ~np.isnan(row)
-        rows[i] = np.interp(bins, middle[known], row[known]) if known.any() else 0.0
+    rows = np.zeros((len(part), _BINS), np.float32)
+    _between(np.log(np.maximum(level, 1e-20)), COMBS.band_bins, rows)
     return np.exp(rows)
+
+
+@njit(cache=True)
+def _between(levels: Any, band_bins: int, out: Any) -> None:
+    """Levels of each bin by those of the bands' middles, in place, where any is known (np.interp, row by row)."""
+    for i in range(len(levels)):
+        known = np.flatnonzero(~np.isnan(levels[i]))
+        if not len(known):
+            continue
+        middle = (known + 0.5) * band_bins
+        at = 0
+        for b in range(out.shape[1]):
+            while at + 1 < len(known) and middle[at + 1] <= b:
+                at += 1
+            low, high = levels[i, known[at]], levels[i, known[min(at + 1, len(known) - 1)]]
+            if at + 1 < len(known) and b > middle[at]:
+                low += (high - low) * (b - middle[at]) / (middle[at + 1] - middle[at])
+            out[i, b] = low
 
 
 def find(windows: Spectra, combs: Combs, mask: Mask, around: Power) -> Found:

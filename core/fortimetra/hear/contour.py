@@ -23,7 +23,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from fortimetra.hear.octaves import fold_octaves, lift
-from fortimetra.hear.partials import transform
+from fortimetra.hear.partials import WORK, transform
 from fortimetra.hear.settings import CONTOUR
 from fortimetra.settings import for_compiled
 from fortimetra.sound.decode import Samples, resampled
@@ -161,16 +161,30 @@ def _difference(x: Any, starts: Any, window: int, longest: int, out: Any) -> Non
     """
     for i in range(len(starts)):
         here = x[starts[i] : starts[i] + window]
+        # Four lags at once: each sample is fetched once for them.
+        for first in range(1, longest, 4):
+            later = x[starts[i] + first : starts[i] + first + window + 3]
+            a: Any = np.float32(0.0)
+            b: Any = np.float32(0.0)
+            c: Any = np.float32(0.0)
+            d: Any = np.float32(0.0)
+            for j in range(window):
+                apart = here[j] - later[j]
+                a += apart * apart
+                apart = here[j] - later[j + 1]
+                b += apart * apart
+                apart = here[j] - later[j + 2]
+                c += apart * apart
+                apart = here[j] - later[j + 3]
+                d += apart * apart
+            for k, value in enumerate((a, b, c, d)):
+                if first + k < longest:
+                    out[i, first + k] = value
         total = 0.0
         out[i, 0] = 1.0
         for lag in range(1, longest):
-            later = x[starts[i] + lag : starts[i] + lag + window]
-            apart: Any = np.float32(0.0)
-            for j in range(window):
-                d = here[j] - later[j]
-                apart += d * d
-            total += apart
-            out[i, lag] = apart * lag / total if total > 1e-12 else 1.0
+            total += out[i, lag]
+            out[i, lag] = out[i, lag] * lag / total if total > 1e-12 else 1.0
 
 
 @njit(cache=True)
@@ -246,14 +260,16 @@ def _refine(x: Any, rate: float, time_s: Any, coarse: Any, s: Any) -> Any:
     delta = np.empty(s.n_partials)
     spread = np.empty(s.n_partials)
     amplitude = np.empty(s.n_partials)
-    out = np.empty((4, 2 * s.n_partials + 1))
+    work, out = np.empty(WORK), np.empty((4, 2 * s.n_partials + 1))
     for i in range(n):
         f = coarse[i]
         if np.isnan(f):
             continue
         # Read twice: the second time with the window that fits what the first time gave.
         for turn in range(2):
-            count, harmonic, between = _read_partials(x, time_s[i] * rate, rate, f, delta, spread, amplitude, out, s)
+            count, harmonic, between = _read_partials(
+                x, time_s[i] * rate, rate, f, delta, spread, amplitude, work, out, s
+            )
             mean, weight = _averaged(delta[:count], spread[:count], amplitude[:count], s)
             if weight <= 0.0 or abs(mean) > s.most_off_cents:
                 break
@@ -271,7 +287,7 @@ def _refine(x: Any, rate: float, time_s: Any, coarse: Any, s: Any) -> Any:
 
 @njit(cache=True)
 def _read_partials(
-    x: Any, centre: float, rate: float, f: float, delta: Any, spread: Any, amplitude: Any, out: Any, s: Any
+    x: Any, centre: float, rate: float, f: float, delta: Any, spread: Any, amplitude: Any, work: Any, out: Any, s: Any
 ) -> Any:
     """Distance of each partial from its multiple of f and its standard deviation, cents, and its power, in place; how
     many there are, the sum of their powers, and of the powers half-way between them.
@@ -280,27 +296,27 @@ def _read_partials(
     derivative_gain = np.sqrt(4.0 / 3.0) * np.pi / length
     to_cents = 1200.0 / np.log(2.0)
     count = min(s.n_partials, int(0.45 * rate / f))
-    omega_1 = 2.0 * np.pi * f / rate
-    # The partials, then the places half-way before and after each.
-    omegas = omega_1 * np.concatenate((np.arange(1.0, count + 1.0), np.arange(0.5, count + 1.0)))
-    transform(x, centre, length, omegas, count, out)
+    # The partials are every second multiple; the others are the places half-way before and after each.
+    omega_half = np.pi * f / rate
+    transform(x, centre, length, omega_half, 2 * count + 1, work, out)
     harmonic = 0.0
     between = 0.0
     for k in range(count):
-        re, im, dre, dim = out[0, k], out[1, k], out[2, k], out[3, k]
+        low, at, high = 2 * k, 2 * k + 1, 2 * k + 2
+        omega = omega_half * high
+        re, im, dre, dim = out[0, at], out[1, at], out[2, at], out[3, at]
         power = re * re + im * im
         amplitude[k] = power
         harmonic += power
-        low = count + k
-        floor = 0.5 * (out[0, low] ** 2 + out[1, low] ** 2 + out[0, low + 1] ** 2 + out[1, low + 1] ** 2)
+        floor = 0.5 * (out[0, low] ** 2 + out[1, low] ** 2 + out[0, high] ** 2 + out[1, high] ** 2)
         between += floor
         if power <= s.stands_out * floor or power <= 0.0:
             delta[k] = np.nan
             continue
         # -Im(X_dh / X_h), rad per sample
         shift = -(dim * re - dre * im) / power
-        delta[k] = np.log1p(shift / omegas[k]) * to_cents if shift > -0.5 * omegas[k] else np.nan
-        spread[k] = to_cents * np.sqrt(floor / power / 2.0) * derivative_gain / omegas[k]
+        delta[k] = np.log1p(shift / omega) * to_cents if shift > -0.5 * omega else np.nan
+        spread[k] = to_cents * np.sqrt(floor / power / 2.0) * derivative_gain / omega
     return count, harmonic, between
 
 

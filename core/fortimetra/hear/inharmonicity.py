@@ -13,18 +13,25 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 from scipy.special import stdtrit
 
 from fortimetra.hear.contour import Contour, independent_frames
 from fortimetra.hear.notes import HeardNote
-from fortimetra.hear.settings import NOTES
+from fortimetra.hear.settings import CONTOUR, NOTES
 from fortimetra.medians import finite_median, finite_medians
+from fortimetra.settings import for_compiled
 from fortimetra.units import FloatArray
 
 _CENTS_OF_B = 600.0 / np.log(2.0)
+_SETTINGS = for_compiled(NOTES, __name__)
+NotesSettingsTuple = type(_SETTINGS)
+# By how much few partials widen what is known: Student's t against a normal distribution's 2, by spare partials.
+_BY_FEW = stdtrit(np.arange(1.0, CONTOUR.n_partials + 1.0), NOTES.t_quantile) / 2.0
 
 
 @dataclass(frozen=True)
@@ -43,55 +50,61 @@ def first_partial(contour: Contour, frames: slice | NDArray[np.int64]) -> FirstP
     """How the first partial's place over a stretch is found, and how well it is known. frames: a slice, or the places
     of the contour's frames, shape (n,).
     """
-    cents, sigma = contour.partial_cents[frames], contour.partial_sigma_cents[frames]
-    present = np.count_nonzero(~np.isnan(cents), axis=0) >= max(3, len(cents) // 2)
-    number = np.asarray(np.flatnonzero(present) + 1, dtype=np.float64)
-    if len(number) < 3:
-        return FirstPartial(0.0, NOTES.few_partials_sd_cents)
-    noise = finite_medians(sigma)[present]
-    place = finite_medians(cents)[present]
-    along = number**2 - 1.0
-    weight = 1.0 / (noise**2 + NOTES.partial_sd_cents**2)
-    line, rest = _line(along, weight, place)
-    slope = float(line[1] @ place)
-    shares = line[0] if slope > 0.0 else weight / weight.sum()
-    others = number > 1.0
-    # How far partials scatter is asked of the others: one that another string covers is not to widen it for itself.
-    off, weighed = float(rest[0]), weight
-    if np.count_nonzero(others) >= 3:
-        own_line, rest = _line(along[others], weight[others], place[others])
-        off, weighed = float(place[0] - own_line[0] @ place[others]), weight[others]
-    spare = max(1, len(rest) - 2)
-    scatter = float(np.sqrt((weighed * rest**2).sum() / weighed.sum() * len(rest) / spare))
-    by_line = float(shares @ place)
-    by_few = float(stdtrit(spare, NOTES.t_quantile)) / 2.0
-    of_line = by_few * scatter * float(np.linalg.norm(shares))
     f0 = contour.f0_hz[frames]
     voiced = int(np.count_nonzero(~np.isnan(f0)))
-    independent = np.sqrt(independent_frames(voiced, finite_median(f0))) if voiced else 1.0
-    more = max(scatter**2 - float(finite_median(noise) / independent) ** 2, 0.0)
-    # So much of it may be the string's own; what is more is a room's, or another string's.
-    of_string = min(np.sqrt(more), NOTES.partial_sd_cents)
-    if others[0]:
-        return FirstPartial(0.0, float(np.hypot(of_line, by_few * of_string)), by_line)
-    heard = float(np.sqrt((noise[0] / independent) ** 2 + max(more - of_string**2, 0.0))) + 1e-6
-    # What is further off than both explain is not the string's alone.
-    heard = float(np.sqrt(heard**2 + max(off**2 - NOTES.off_line_sd**2 * (of_string**2 + heard**2), 0.0)))
-    share = float(of_string**2 / (of_string**2 + heard**2))
-    sd_cents = np.hypot((1.0 - share) * np.hypot(of_line, by_few * of_string), share * heard)
-    return FirstPartial(share, float(sd_cents), (1.0 - share) * by_line + share * float(place[0]))
+    independent = independent_frames(voiced, finite_median(f0)) if voiced else 1.0
+    cents, sigma = contour.partial_cents[frames], contour.partial_sigma_cents[frames]
+    return FirstPartial(*_place(cents, sigma, np.sqrt(independent), _BY_FEW, _SETTINGS))
 
 
-def _line(along: FloatArray, weight: FloatArray, place: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """A line by weighted least squares: what each value adds to its height at 0 and to its slope, shape (2, n), and how
-    far the values lie from it.
+@njit(cache=True)
+def _place(cents: Any, sigma: Any, averaged: float, by_few: Any, s: Any) -> tuple[float, float, float]:
+    """The parts of a FirstPartial. cents, sigma: shape (n_frames, n_partials); averaged: by how much less noise an
+    average over the frames has.
     """
-    middle = float(weight @ along) / float(weight.sum())
+    columns = [k for k in range(cents.shape[1]) if np.sum(~np.isnan(cents[:, k])) >= max(3, len(cents) // 2)]
+    if len(columns) < 3:
+        return 0.0, s.few_partials_sd_cents, 0.0
+    present = np.array(columns)
+    number = present + 1.0
+    noise, place = finite_medians(sigma)[present], finite_medians(cents)[present]
+    along = number**2 - 1.0
+    weight = 1.0 / (noise**2 + s.partial_sd_cents**2)
+    level, slope, rest = _line(along, weight, place)
+    shares = level if np.sum(slope * place) > 0.0 else weight / weight.sum()
+    others = number > 1.0
+    # How far partials scatter is asked of the others: one that another string covers is not to widen it for itself.
+    off, weighed = rest[0], weight
+    if np.sum(others) >= 3:
+        own, _, rest = _line(along[others], weight[others], place[others])
+        off, weighed = place[0] - np.sum(own * place[others]), weight[others]
+    spare = max(1, len(rest) - 2)
+    scatter = np.sqrt(np.sum(weighed * rest**2) / weighed.sum() * len(rest) / spare)
+    by_line = np.sum(shares * place)
+    of_line = by_few[spare - 1] * scatter * np.sqrt(np.sum(shares**2))
+    more = max(scatter**2 - (finite_median(noise) / averaged) ** 2, 0.0)
+    # So much of it may be the string's own; what is more is a room's, or another string's.
+    of_string = min(np.sqrt(more), s.partial_sd_cents)
+    of_others = np.hypot(of_line, by_few[spare - 1] * of_string)
+    if others[0]:
+        return 0.0, of_others, by_line
+    heard = np.sqrt((noise[0] / averaged) ** 2 + max(more - of_string**2, 0.0)) + 1e-6
+    # What is further off than both explain is not the string's alone.
+    heard = np.sqrt(heard**2 + max(off**2 - s.off_line_sd**2 * (of_string**2 + heard**2), 0.0))
+    share = of_string**2 / (of_string**2 + heard**2)
+    return share, np.hypot((1.0 - share) * of_others, share * heard), (1.0 - share) * by_line + share * place[0]
+
+
+@njit(cache=True)
+def _line(along: Any, weight: Any, place: Any) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """A line by weighted least squares: what each value adds to its height at 0 and to its slope, and how far the
+    values lie from it; each of shape (n,).
+    """
+    middle = np.sum(weight * along) / weight.sum()
     apart = along - middle
-    slope = weight * apart / float(weight @ apart**2)
-    line = np.stack((weight / weight.sum() - middle * slope, slope))
-    height, rise = line @ place
-    return line, place - height - rise * along
+    slope = weight * apart / np.sum(weight * apart**2)
+    height = weight / weight.sum() - middle * slope
+    return height, slope, place - np.sum(height * place) - np.sum(slope * place) * along
 
 
 def without_stiffness(contour: Contour, notes: Sequence[HeardNote]) -> Contour:
@@ -112,23 +125,39 @@ def _shift_cents(contour: Contour, frames: slice) -> FloatArray | None:
     """By how much each frame's pitch lies over the note's first partial, cents, shape (n_frames,); None where too
     little is heard.
     """
-    cents = contour.partial_cents[frames].astype(np.float64)
-    sigma = contour.partial_sigma_cents[frames].astype(np.float64)
-    weight = np.nan_to_num(np.where(np.isnan(cents), 0.0, 1.0 / (sigma**2 + NOTES.partial_sd_cents**2)))
-    cents = np.nan_to_num(cents)
-    total = weight.sum(axis=1)
-    used = (weight > 0).sum(axis=1) >= 3
-    if np.count_nonzero(used) < NOTES.min_stiffness_note_frames:
+    used, shift, own = _stiffness(contour.partial_cents[frames], contour.partial_sigma_cents[frames], _SETTINGS)
+    if used < NOTES.min_stiffness_note_frames:
         return None
-    k2 = np.arange(1, cents.shape[1] + 1, dtype=np.float64) ** 2
-    mean_k2 = np.divide((weight * k2).sum(axis=1), total, out=np.ones(len(total)), where=total > 0)
-    along = np.where(used[:, None], k2 - mean_k2[:, None], 0.0)
-    of_used = np.where(used[:, None], weight, 0.0)
-    slope = float((of_used * along * cents).sum() / (of_used * along * along).sum())
-    line = _CENTS_OF_B * min(max(slope / _CENTS_OF_B, 0.0), NOTES.max_stiffness)
-    shift = line * (mean_k2 - 1.0)
-    first = of_used[:, 0]
-    if not first.any():
-        return shift
-    own = float((first * (cents[:, 0] - line * along[:, 0])).sum() / first.sum())
-    return np.asarray(shift - first_partial(contour, frames).own_share * own)
+    return np.asarray(shift if np.isnan(own) else shift - first_partial(contour, frames).own_share * own)
+
+
+@njit(cache=True)
+def _stiffness(cents: Any, sigma: Any, s: Any) -> tuple[int, FloatArray, float]:
+    """How many frames tell of the stiffness; by how much each frame's pitch lies over the first partial as the line has
+    it, cents, shape (n_frames,); how far the first partial itself lies from the line, NaN where it is not heard.
+    """
+    n, partials = cents.shape
+    weight = np.zeros((n, partials))
+    mean_k2 = np.ones(n)
+    tells = np.zeros(n, np.bool_)
+    top = bottom = 0.0
+    for i in range(n):
+        for k in range(partials):
+            if not np.isnan(cents[i, k]):
+                weight[i, k] = 1.0 / (np.float64(sigma[i, k]) ** 2 + s.partial_sd_cents**2)
+        total = weight[i].sum()
+        tells[i] = np.sum(weight[i] > 0.0) >= 3
+        if total > 0.0:
+            mean_k2[i] = np.sum(weight[i] * np.arange(1.0, partials + 1.0) ** 2) / total
+        for k in range(partials if tells[i] else 0):
+            along = (k + 1.0) ** 2 - mean_k2[i]
+            if weight[i, k] > 0.0:
+                top += weight[i, k] * along * cents[i, k]
+                bottom += weight[i, k] * along * along
+    line = _CENTS_OF_B * min(max(top / bottom / _CENTS_OF_B, 0.0), s.max_stiffness) if bottom > 0.0 else 0.0
+    first = first_weight = 0.0
+    for i in range(n):
+        if tells[i] and weight[i, 0] > 0.0:
+            first += weight[i, 0] * (cents[i, 0] - line * (1.0 - mean_k2[i]))
+            first_weight += weight[i, 0]
+    return int(np.sum(tells)), line * (mean_k2 - 1.0), first / first_weight if first_weight > 0.0 else np.nan

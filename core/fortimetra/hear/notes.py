@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
-from numpy.typing import NDArray
+from numba import njit
 
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.settings import CONTOUR, NOTES, ONSETS
 from fortimetra.medians import finite_median
+from fortimetra.settings import for_compiled
 from fortimetra.units import FloatArray
+
+_SETTINGS = for_compiled(NOTES, __name__)
+NotesSettingsTuple = type(_SETTINGS)
 
 
 @dataclass(frozen=True)
@@ -186,19 +190,21 @@ def note_from(contour: Contour, onset: float, limit: float, kind: Literal["attac
 
 def _sounds_to(midi: FloatArray, level: FloatArray, end: int, onset: float) -> float:
     """Until the pitch is gone or jumps, or the level drops as when a string is stopped."""
-    span = round(NOTES.stop_s / CONTOUR.hop_s)
-    if end + span >= len(midi):
-        return onset + len(midi) * CONTOUR.hop_s
-    later = midi[end:]
-    gone = np.isnan(later)
-    hold = round(NOTES.gap_s / CONTOUR.hop_s)
-    lost = _runs(np.concatenate((gone, np.ones(hold, dtype=bool))), hold)
-    steps = np.abs(np.diff(later, prepend=later[:1]))
-    jumps = np.nan_to_num(steps) > NOTES.jump_semitones
-    before = level[np.maximum(np.arange(end, len(level)) - span, 0)]
-    stops = before - level[end:] > NOTES.stop_db
-    stops_at = np.flatnonzero(lost[: len(later)] | jumps | stops)
-    return onset + (end + (int(stops_at[0]) if len(stops_at) else len(later))) * CONTOUR.hop_s
+    return onset + _sounds_frames(midi, level, end, CONTOUR.hop_s, _SETTINGS) * CONTOUR.hop_s
+
+
+@njit(cache=True)
+def _sounds_frames(midi: Any, level: Any, end: int, hop_s: float, s: Any) -> int:
+    """The same in frames from the onset on."""
+    n, span, hold = len(midi), round(s.stop_s / hop_s), round(s.gap_s / hop_s)
+    if end + span >= n:
+        return n
+    for i in range(end, n):
+        jumps = i > end and abs(midi[i] - midi[i - 1]) > s.jump_semitones
+        stops = level[max(i - span, 0)] - level[i] > s.stop_db
+        if jumps or stops or np.isnan(midi[i : i + hold]).all():
+            return i
+    return n
 
 
 def _end(level: FloatArray, midi: FloatArray, top: float, onset: float, limit: float) -> float:
@@ -207,38 +213,36 @@ def _end(level: FloatArray, midi: FloatArray, top: float, onset: float, limit: f
     A gap in the pitch alone ends nothing: low strings have no steady one for their first tenth of a second. Nor does a
     dip from which the same pitch comes back, as where two strings beat.
     """
-    hold = max(1, round(NOTES.end_hold_s / CONTOUR.hop_s))
-    unvoiced = np.isnan(midi)
-    gone = level < top - NOTES.end_drop_db
-    gone[: round(0.03 / CONTOUR.hop_s)] = False
-    last_voiced = len(unvoiced) - 1 - int(np.argmax(~unvoiced[::-1]))
-    if last_voiced + hold < len(gone):
-        gone[last_voiced + 1 :] = True
-    if len(gone) < hold:
-        return limit
-    ends = _runs(gone, hold)
-    at = 0
-    while ends[at:].any():
-        end = at + int(np.argmax(ends[at:]))
-        back = _comes_back(midi, gone, end)
-        if back is None:
-            return onset + end * CONTOUR.hop_s
-        at = back
-    return limit
+    end = _end_frame(level, midi, top, CONTOUR.hop_s, _SETTINGS)
+    return limit if end < 0 else onset + end * CONTOUR.hop_s
 
 
-def _runs(flags: NDArray[np.bool_], length: int) -> NDArray[np.bool_]:
-    """Whether so many are true in a row from each place on, shape (n - length + 1,)."""
-    count = np.concatenate(([0], np.cumsum(flags)))
-    return np.asarray(count[length:] - count[:-length] == length)
+@njit(cache=True)
+def _end_frame(level: Any, midi: Any, top: float, hop_s: float, s: Any) -> int:
+    """The frame of that time, from the onset on; -1 where there is none."""
+    n, hold = len(level), max(1, round(s.end_hold_s / hop_s))
+    gone = level < top - s.end_drop_db
+    gone[: round(0.03 / hop_s)] = False
+    voiced = np.flatnonzero(~np.isnan(midi))
+    if len(voiced) and voiced[-1] + hold < n:
+        gone[voiced[-1] + 1 :] = True
+    end = 0
+    while end + hold <= n:
+        if not gone[end : end + hold].all():
+            end += 1
+            continue
+        back = _back_frame(midi, gone, end, round(s.dip_s / hop_s), s.jump_semitones)
+        if back < 0:
+            return end
+        end = back
+    return -1
 
 
-def _comes_back(midi: FloatArray, gone: np.ndarray, end: int) -> int | None:
-    """The frame at which a pitch that went at `end` is back, soon enough; None where it is not."""
-    before = midi[max(0, end - round(NOTES.dip_s / CONTOUR.hop_s)) : end]
-    before = before[~np.isnan(before)]
-    after = slice(end, end + round(NOTES.dip_s / CONTOUR.hop_s))
-    if not len(before):
-        return None
-    back = np.flatnonzero(~gone[after] & (np.abs(midi[after] - np.median(before)) < NOTES.jump_semitones))
-    return end + int(back[-1]) if len(back) else None
+@njit(cache=True)
+def _back_frame(midi: Any, gone: Any, end: int, dip: int, jump_semitones: float) -> int:
+    """The last frame at which a pitch that went at `end` is back, soon enough; -1 where it is not."""
+    middle = finite_median(midi[max(0, end - dip) : end])
+    for i in range(min(len(midi), end + dip) - 1, end - 1, -1):
+        if not gone[i] and abs(midi[i] - middle) < jump_semitones:
+            return i
+    return -1

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numba import njit
 
-from fortimetra.hear.partials import transform
+from fortimetra.hear.partials import WORK, transform
 from fortimetra.hear.settings import CONTOUR
 from fortimetra.units import FloatArray
 
@@ -74,10 +74,10 @@ def lift(x: Any, rate: float, time_s: Any, coarse: Any, struck: Any, highest_hz:
     lifted = np.zeros(n, np.bool_)
     alone = np.zeros((n, 2), np.bool_)
     power = np.empty(s.n_partials)
-    out = np.empty((4, 2 * s.n_partials + 1))
+    work, out = np.empty(WORK), np.empty((4, s.n_partials))
     for i in range(n):
         if not np.isnan(coarse[i]):
-            pitch[i] = _by_partials(x, time_s[i] * rate, rate, coarse[i], highest_hz, power, out, alone[i], s)
+            pitch[i] = _by_partials(x, time_s[i] * rate, rate, coarse[i], highest_hz, power, work, out, alone[i], s)
             lifted[i] = pitch[i] != coarse[i]
     _keep_whole(coarse, lifted, alone, struck, s)
     for i in range(n):
@@ -91,7 +91,16 @@ def lift(x: Any, rate: float, time_s: Any, coarse: Any, struck: Any, highest_hz:
 
 @njit(cache=True)
 def _by_partials(
-    x: Any, centre: float, rate: float, f: float, highest_hz: float, power: Any, out: Any, alone: Any, s: Any
+    x: Any,
+    centre: float,
+    rate: float,
+    f: float,
+    highest_hz: float,
+    power: Any,
+    work: Any,
+    out: Any,
+    alone: Any,
+    s: Any,
 ) -> float:
     """f, or two, three or more times f where all its partials are partials of that; alone, in place: whether, but for
     one more, they are, for two and three.
@@ -100,8 +109,7 @@ def _by_partials(
         count = min(s.n_partials, int(0.45 * rate / f))
         if count < 3:
             break
-        omegas = 2.0 * np.pi * f / rate * np.arange(1, count + 1)
-        transform(x, centre, s.window_periods * rate / f, omegas, 0, out)
+        transform(x, centre, s.window_periods * rate / f, 2.0 * np.pi * f / rate, count, work, out)
         for k in range(count):
             power[k] = out[0, k] ** 2 + out[1, k] ** 2
         every = 1

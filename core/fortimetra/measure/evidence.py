@@ -207,29 +207,37 @@ def floors_of(fit: Fit, found: Found, seen: Seen, number: int) -> FloatArray:
     A string whose partials fall by 6 dB an octave has to lift its clear ones so far over their surroundings that they
     reach the threshold; of fewer than two clear ones nothing is told.
     """
-    alone = _floor_of(fit, found, seen, fit.shown[:, :number] & fit.own[:, :number])
-    louder = np.maximum(_floor_of(fit, found, seen, fit.shown[:, :number]), fit.answers_db[:, None])
-    return np.minimum(alone, louder)
+    threshold = fit.threshold()
+    shown, own = fit.shown[:, :number], fit.own[:, :number]
+    alone = _floor_of(found.around, shown & own, threshold, seen.wanted, COMBS.present_db, EVIDENCE.lowest_db)
+    louder = _floor_of(found.around, shown, threshold, seen.wanted, COMBS.present_db, EVIDENCE.lowest_db)
+    return np.minimum(alone, np.maximum(louder, fit.answers_db[:, None]))
 
 
-def _floor_of(fit: Fit, found: Found, seen: Seen, clear: NDArray[np.bool_]) -> FloatArray:
-    """The same from some partials of each suspect."""
-    number = clear.shape[1]
-    k = np.arange(1, found.power.shape[2] + 1)
-    envelope = -20.0 * np.log10(k)
+@njit(cache=True)
+def _floor_of(around: Any, clear: Any, threshold: Any, wanted: Any, present_db: float, lowest_db: float) -> FloatArray:
+    """The same from some partials of each suspect; clear: shape (n_windows, n_suspects, n_partials)."""
+    envelope = -20.0 * np.log10(np.arange(1.0, clear.shape[2] + 1.0))
     total = 10.0 * np.log10(np.sum(10.0 ** (envelope / 10.0)))
-    threshold = fit.threshold()[:, None]
-    # Level of the first partial at which each partial begins to count.
-    begins = 10.0 * np.log10(np.maximum(found.around[:, :number], 1e-20)) + COMBS.present_db - envelope
-    begins = np.where(clear, begins, np.inf)
-    order = np.sort(begins, axis=2)[:, :, :4]
-    # The threshold is reached by two partials or by more, whichever comes first; each counts up to a limit.
-    best = np.full(order.shape[:2], np.inf)
-    sums = np.cumsum(np.where(np.isfinite(order), order, 0.0), axis=2)
-    for n in range(2, order.shape[2] + 1):
-        usable = np.isfinite(order[:, :, n - 1])
-        lift = np.maximum((threshold + sums[:, :, n - 1]) / n, order[:, :, n - 1])
-        best = np.minimum(best, np.where(usable, lift, np.inf))
-    wanted = np.where(np.isfinite(seen.wanted), seen.wanted, 1.0)
-    floor = np.where(np.isfinite(seen.wanted)[:, None], best + total - 10.0 * np.log10(wanted)[:, None], np.inf)
-    return np.maximum(np.where(np.isfinite(floor), floor, 0.0), EVIDENCE.lowest_db)
+    floor = np.zeros(clear.shape[:2])
+    for w in range(clear.shape[0]):
+        wanted_db = 10.0 * np.log10(wanted[w]) if np.isfinite(wanted[w]) else np.inf
+        for c in range(clear.shape[1]):
+            # Level of the first partial at which each partial begins to count: the lowest four.
+            begins = np.full(4, np.inf)
+            for k in range(clear.shape[2]):
+                level = 10.0 * np.log10(max(around[w, c, k], 1e-20)) + present_db - envelope[k]
+                at = 3 if clear[w, c, k] and level < begins[3] else -1
+                while at > 0 and begins[at - 1] > level:
+                    begins[at] = begins[at - 1]
+                    at -= 1
+                if at >= 0:
+                    begins[at] = level
+            # The threshold is reached by two partials or by more, whichever comes first; each counts up to a limit.
+            best = np.inf
+            for n in range(2, 5):
+                if np.isfinite(begins[n - 1]):
+                    best = min(best, max((threshold[w] + np.sum(begins[:n])) / n, begins[n - 1]))
+            if np.isfinite(best) and np.isfinite(wanted_db):
+                floor[w, c] = best + total - wanted_db
+    return np.maximum(floor, lowest_db)

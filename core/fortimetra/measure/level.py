@@ -21,9 +21,9 @@ from fortimetra.measure.statistics import median_u
 from fortimetra.medians import finite_median, robust_sd
 from fortimetra.model.drill import SLURRED
 from fortimetra.sound.decode import Samples
+from fortimetra.sound.parts import energies
 from fortimetra.units import FloatArray, midi_to_hz
 
-_AT_ONCE_S = 20.0  # of a take, for memory
 Way = Literal["picked", "palm_muted", "slurred", "slid", "tapped", "together", "accented"]
 
 
@@ -158,22 +158,10 @@ def _same_string(match: Match) -> NDArray[np.bool_]:
 
 
 def _energy(mono: Samples, rate: int) -> FloatArray:
-    """Energy of the band up to each LEVEL.step_s, per second, in pieces: a quarter of an hour at once would fill the
-    memory.
-    """
+    """Energy of the band up to each LEVEL.step_s, per second."""
     sos = signal.butter(2, (LEVEL.band_hz[0], min(LEVEL.band_hz[1], 0.45 * rate)), "bandpass", fs=rate, output="sos")
-    state = np.zeros((len(sos), 2))
     edges = np.round(np.arange(0.0, len(mono) / rate + LEVEL.step_s, LEVEL.step_s) * rate).astype(np.int64)
-    sums = np.zeros(len(edges))
-    piece = round(_AT_ONCE_S / LEVEL.step_s)
-    for first in range(0, len(edges) - 1, piece):
-        own = edges[first : first + piece + 1]
-        part, state = signal.sosfilt(sos, mono[own[0] : own[-1]].astype(np.float64), zi=state)
-        starts = own[:-1] - own[0]
-        inside = starts < len(part)
-        if inside.any():
-            sums[first + 1 : first + len(own)][inside] = np.add.reduceat(part**2, starts[inside]) / rate
-    return np.cumsum(sums)
+    return np.append(0.0, np.cumsum(energies(sos, mono, edges) / rate))
 
 
 def _power(energy: FloatArray, first_s: FloatArray, last_s: FloatArray) -> FloatArray:

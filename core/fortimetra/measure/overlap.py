@@ -112,12 +112,13 @@ def overlap_of(
     others = new[np.min(np.abs(new[:, None] - old[None, :]), axis=1) > apart_hz]
     if not len(own) or not len(others):
         return None
-    power, middle = _power(sound, at, rate_hz), at / rate_hz + 0.5 * OVERLAP.window_s
+    spectra, middle = _spectra(sound, at, rate_hz), at / rate_hz + 0.5 * OVERLAP.window_s
     # Against the old note's own spectrum before: which of its partials are heard at all.
     before_s = max(old_s + 0.01, new_s - OVERLAP.window_s - 0.004)
-    before = _power(sound, np.round([before_s * rate_hz]).astype(np.int64), rate_hz)
+    before = _spectra(sound, np.round([before_s * rate_hz]).astype(np.int64), rate_hz)
     bins = np.round(own / bin_hz).astype(np.int64)
-    bins = bins[before[0, bins] > before[0, bins].max() * OVERLAP.heard_share]
+    there = _power(before[0, bins])
+    bins = bins[there > there.max() * OVERLAP.heard_share]
     each_before = _each_peak(before, bins)[0]
     share = float(each_before.sum())
     if share <= 0:
@@ -128,11 +129,11 @@ def overlap_of(
     if old_whole > OVERLAP.most_whole:
         return None
     new_bins = np.round(others / bin_hz).astype(np.int64)
-    new_power = _peaks(power, new_bins)
+    new_power = _peaks(spectra, new_bins)
     loudest = int(np.argmax(new_power))
-    new_whole = _peaks(power[[loudest]], np.round(new / bin_hz).astype(np.int64))[0] / max(new_power[loudest], 1e-20)
+    new_whole = _peaks(spectra[[loudest]], np.round(new / bin_hz).astype(np.int64))[0] / max(new_power[loudest], 1e-20)
     level_db = 10.0 * float(np.log10(share * old_whole / max(new_power[loudest] * new_whole, 1e-20)))
-    softer_db = _softer_by_db(_each_peak(power, bins), each_before, (0.5, OVERLAP.stroke_share))
+    softer_db = _softer_by_db(_each_peak(spectra, bins), each_before, (0.5, OVERLAP.stroke_share))
     stroke_ms = max(OVERLAP.stroke_ms, 1000.0 * OVERLAP.stroke_periods / new_hz)
     return _settled(level_db + softer_db, middle, new_s, stroke_ms, level_db)
 
@@ -164,12 +165,15 @@ def _softer_by_db(power: FloatArray, before: FloatArray, shares: tuple[float, ..
     return np.asarray(np.take_along_axis(each, order, axis=1)[np.arange(len(each)), places])
 
 
-def _power(sound: Samples, at: NDArray[np.int64], rate_hz: int) -> FloatArray:
-    """Power spectra of the windows that begin at some samples; shape (n_windows, n_bins)."""
+def _spectra(sound: Samples, at: NDArray[np.int64], rate_hz: int) -> NDArray[np.complex64]:
+    """Spectra of the windows that begin at some samples; shape (n_windows, n_bins)."""
     length = round(OVERLAP.window_s * rate_hz)
     frames = np.lib.stride_tricks.sliding_window_view(sound, length)[at] * hann(length)
-    found = fft.rfft(frames, _N_FFT, axis=1)
-    return np.asarray(found.real**2 + found.imag**2, dtype=np.float64)
+    return np.asarray(fft.rfft(frames, _N_FFT, axis=1))
+
+
+def _power(spectra: NDArray[np.complex64]) -> FloatArray:
+    return np.asarray(spectra.real**2 + spectra.imag**2, dtype=np.float64)
 
 
 def _end_ms(level_db: FloatArray, middle_s: FloatArray, new_s: float) -> float:
@@ -213,12 +217,12 @@ def _held() -> tuple[FloatArray, FloatArray, FloatArray]:
     return x, held_db, np.gradient(held_db, x * OVERLAP.window_s)
 
 
-def _peaks(power: FloatArray, bins: FloatArray) -> FloatArray:
+def _peaks(spectra: NDArray[np.complex64], bins: NDArray[np.int64]) -> FloatArray:
     """Sum over partials of the strongest of their bins; shape (n_frames,)."""
-    return np.asarray(_each_peak(power, bins).sum(axis=1))
+    return np.asarray(_each_peak(spectra, bins).sum(axis=1))
 
 
-def _each_peak(power: FloatArray, bins: FloatArray) -> FloatArray:
-    """Of each partial the strongest of five bins; shape (n_frames, n_partials)."""
-    around = np.clip(bins[:, None].astype(np.int64) + np.arange(-2, 3)[None, :], 0, power.shape[1] - 1)
-    return np.asarray(power[:, around].max(axis=2))
+def _each_peak(spectra: NDArray[np.complex64], bins: NDArray[np.int64]) -> FloatArray:
+    """Power of each partial, the strongest of five bins; shape (n_frames, n_partials)."""
+    around = np.clip(bins[:, None] + np.arange(-2, 3)[None, :], 0, spectra.shape[1] - 1)
+    return _power(spectra[:, around]).max(axis=2)

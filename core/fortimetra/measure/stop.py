@@ -49,10 +49,13 @@ def stops(mono: Samples, match: Match, parts: Sequence[Part], *, rate_hz: int, g
 
     mono: float32, shape (n_samples,). grid_u_ms: how well the beats are known.
     """
+    rests = list(_rests(match, parts, len(mono) / rate_hz))
+    if not rests:
+        return []
     level = _level_db(mono, rate_hz)
     floor = _floor_db(level)
     found: list[Stop] = []
-    for due_s, rest_ends in _rests(match, parts, len(mono) / rate_hz):
+    for due_s, rest_ends in rests:
         own = [p for p in parts if p.until_s == due_s]
         begins = max(p.from_s for p in own)
         top = float(np.max(level[_frames(begins, begins + 0.12)], initial=-200.0))

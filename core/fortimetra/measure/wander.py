@@ -8,14 +8,17 @@ about a smooth course (median 0.6), a chorus of ± 10 cents makes it 2 and more.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
+from numba import njit
 
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.settings import CONTOUR
 from fortimetra.measure.settings import WANDER
-from fortimetra.medians import robust_sd
+from fortimetra.medians import finite_median, robust_sd
+from fortimetra.units import FloatArray
 
 
 def wander_cents(contour: Contour, note: HeardNote) -> float | None:
@@ -29,10 +32,22 @@ def wander_cents(contour: Contour, note: HeardNote) -> float | None:
         return None
     time = contour.time_s[frames][steady]
     cents = 1200.0 * np.log2(f0[steady] / f0[steady][0])
-    middle = time - time.mean()
-    wander = robust_sd(cents - np.polyval(np.polyfit(middle, cents, 2), middle))
-    noise = float(np.median(contour.sigma_cents[frames][steady]))
+    wander = robust_sd(_from_parabola(time, cents))
+    noise = finite_median(contour.sigma_cents[frames][steady])
     return float(np.sqrt(max(0.0, wander**2 - noise**2)))
+
+
+@njit(cache=True)
+def _from_parabola(x: Any, y: Any) -> FloatArray:
+    """How far values lie from the parabola through them, by least squares; shape (n,). By polynomials that are
+    orthogonal on the places (Forsythe, J. SIAM 5(2), 1957), so that nothing cancels.
+    """
+    first = x - x.mean()
+    second = first * (first - np.sum(first**3) / np.sum(first**2))
+    second = second - second.mean()
+    rest = y - y.mean()
+    rest = rest - first * np.sum(first * rest) / np.sum(first**2)
+    return rest - second * np.sum(second * rest) / np.sum(second**2)
 
 
 def pitch_wavers(contour: Contour, plain: Sequence[HeardNote]) -> bool:

@@ -14,7 +14,7 @@ from scipy import fft, signal
 
 from fortimetra.sound.clipping import clipped_fraction
 from fortimetra.sound.decode import Samples, Take, resampled
-from fortimetra.sound.parts import PART
+from fortimetra.sound.parts import energies
 from fortimetra.sound.settings import LEVELS
 from fortimetra.units import FloatArray, amplitude_to_db
 
@@ -62,12 +62,9 @@ def frame_rms(mono: Samples, *, rate_hz: int, frame_s: float) -> FloatArray:
     length = max(1, min(round(frame_s * rate_hz), len(mono)))
     count = len(mono) // length
     frames = mono[: count * length].reshape(count, length)
-    rms = np.empty(count)
-    step = max(1, PART // length)
-    for first in range(0, count, step):
-        part = slice(first, first + step)
-        rms[part] = np.std(frames[part], axis=1, dtype=np.float64)
-    return rms
+    mean = np.mean(frames, axis=1, dtype=np.float64)
+    square = np.einsum("ij,ij->i", frames, frames, dtype=np.float64) / length
+    return np.sqrt(np.maximum(square - mean**2, 0.0))
 
 
 def _loudness(take: Take) -> float | None:
@@ -98,17 +95,8 @@ def _weighted_energy(channel: Samples, rate_hz: int, step: int) -> FloatArray:
         IIRfilter(4.0, 1.0 / np.sqrt(2.0), 1500.0, rate_hz, "high_shelf"),
         IIRfilter(0.0, 0.5, 38.0, rate_hz, "high_pass"),
     )
-    filters = [(f.b, f.a) for f in stages]
-    states = [np.zeros(max(len(b), len(a)) - 1) for b, a in filters]
-    energy = []
-    whole = len(channel) // step * step
-    part_size = max(1, PART // step) * step
-    for first in range(0, whole, part_size):
-        part = channel[first : min(first + part_size, whole)].astype(np.float64)
-        for i, (b, a) in enumerate(filters):
-            part, states[i] = signal.lfilter(b, a, part, zi=states[i])
-        energy.append(np.mean(part.reshape(-1, step) ** 2, axis=1))
-    return np.concatenate(energy)
+    sos = np.array([[*stage.b, *stage.a] for stage in stages])
+    return energies(sos, channel, np.arange(len(channel) // step + 1) * step) / step
 
 
 def _lufs(energy: FloatArray) -> FloatArray:
