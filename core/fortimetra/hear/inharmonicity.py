@@ -24,12 +24,9 @@ from fortimetra.hear.contour import Contour, independent_frames
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.settings import CONTOUR, NOTES
 from fortimetra.medians import finite_median, finite_medians
-from fortimetra.settings import for_compiled
 from fortimetra.units import FloatArray
 
 _CENTS_OF_B = 600.0 / np.log(2.0)
-_SETTINGS = for_compiled(NOTES, __name__)
-NotesSettingsTuple = type(_SETTINGS)
 # By how much few partials widen what is known: Student's t against a normal distribution's 2, by spare partials.
 _BY_FEW = stdtrit(np.arange(1.0, CONTOUR.n_partials + 1.0), NOTES.t_quantile) / 2.0
 
@@ -54,22 +51,25 @@ def first_partial(contour: Contour, frames: slice | NDArray[np.int64]) -> FirstP
     voiced = int(np.count_nonzero(~np.isnan(f0)))
     independent = independent_frames(voiced, finite_median(f0)) if voiced else 1.0
     cents, sigma = contour.partial_cents[frames], contour.partial_sigma_cents[frames]
-    return FirstPartial(*_place(cents, sigma, np.sqrt(independent), _BY_FEW, _SETTINGS))
+    found = _place(cents, sigma, np.sqrt(independent), _BY_FEW, NOTES.partial_sd_cents, NOTES.off_line_sd)
+    return FirstPartial(0.0, NOTES.few_partials_sd_cents) if found is None else FirstPartial(*found)
 
 
 @njit(cache=True)
-def _place(cents: Any, sigma: Any, averaged: float, by_few: Any, s: Any) -> tuple[float, float, float]:
-    """The parts of a FirstPartial. cents, sigma: shape (n_frames, n_partials); averaged: by how much less noise an
-    average over the frames has.
+def _place(
+    cents: Any, sigma: Any, averaged: float, by_few: Any, partial_sd_cents: float, off_line_sd: float
+) -> tuple[float, float, float] | None:
+    """The parts of a FirstPartial; None where partials are too few. cents, sigma: shape (n_frames, n_partials);
+    averaged: by how much less noise an average over the frames has.
     """
     columns = [k for k in range(cents.shape[1]) if np.sum(~np.isnan(cents[:, k])) >= max(3, len(cents) // 2)]
     if len(columns) < 3:
-        return 0.0, s.few_partials_sd_cents, 0.0
+        return None
     present = np.array(columns)
     number = present + 1.0
     noise, place = finite_medians(sigma)[present], finite_medians(cents)[present]
     along = number**2 - 1.0
-    weight = 1.0 / (noise**2 + s.partial_sd_cents**2)
+    weight = 1.0 / (noise**2 + partial_sd_cents**2)
     level, slope, rest = _line(along, weight, place)
     shares = level if np.sum(slope * place) > 0.0 else weight / weight.sum()
     others = number > 1.0
@@ -84,13 +84,13 @@ def _place(cents: Any, sigma: Any, averaged: float, by_few: Any, s: Any) -> tupl
     of_line = by_few[spare - 1] * scatter * np.sqrt(np.sum(shares**2))
     more = max(scatter**2 - (finite_median(noise) / averaged) ** 2, 0.0)
     # So much of it may be the string's own; what is more is a room's, or another string's.
-    of_string = min(np.sqrt(more), s.partial_sd_cents)
+    of_string = min(np.sqrt(more), partial_sd_cents)
     of_others = np.hypot(of_line, by_few[spare - 1] * of_string)
     if others[0]:
         return 0.0, of_others, by_line
     heard = np.sqrt((noise[0] / averaged) ** 2 + max(more - of_string**2, 0.0)) + 1e-6
     # What is further off than both explain is not the string's alone.
-    heard = np.sqrt(heard**2 + max(off**2 - s.off_line_sd**2 * (of_string**2 + heard**2), 0.0))
+    heard = np.sqrt(heard**2 + max(off**2 - off_line_sd**2 * (of_string**2 + heard**2), 0.0))
     share = of_string**2 / (of_string**2 + heard**2)
     return share, np.hypot((1.0 - share) * of_others, share * heard), (1.0 - share) * by_line + share * place[0]
 
@@ -125,14 +125,16 @@ def _shift_cents(contour: Contour, frames: slice) -> FloatArray | None:
     """By how much each frame's pitch lies over the note's first partial, cents, shape (n_frames,); None where too
     little is heard.
     """
-    used, shift, own = _stiffness(contour.partial_cents[frames], contour.partial_sigma_cents[frames], _SETTINGS)
+    used, shift, own = _stiffness(
+        contour.partial_cents[frames], contour.partial_sigma_cents[frames], NOTES.partial_sd_cents, NOTES.max_stiffness
+    )
     if used < NOTES.min_stiffness_note_frames:
         return None
     return np.asarray(shift if np.isnan(own) else shift - first_partial(contour, frames).own_share * own)
 
 
 @njit(cache=True)
-def _stiffness(cents: Any, sigma: Any, s: Any) -> tuple[int, FloatArray, float]:
+def _stiffness(cents: Any, sigma: Any, partial_sd_cents: float, max_stiffness: float) -> tuple[int, FloatArray, float]:
     """How many frames tell of the stiffness; by how much each frame's pitch lies over the first partial as the line has
     it, cents, shape (n_frames,); how far the first partial itself lies from the line, NaN where it is not heard.
     """
@@ -144,7 +146,7 @@ def _stiffness(cents: Any, sigma: Any, s: Any) -> tuple[int, FloatArray, float]:
     for i in range(n):
         for k in range(partials):
             if not np.isnan(cents[i, k]):
-                weight[i, k] = 1.0 / (np.float64(sigma[i, k]) ** 2 + s.partial_sd_cents**2)
+                weight[i, k] = 1.0 / (np.float64(sigma[i, k]) ** 2 + partial_sd_cents**2)
         total = weight[i].sum()
         tells[i] = np.sum(weight[i] > 0.0) >= 3
         if total > 0.0:
@@ -154,7 +156,7 @@ def _stiffness(cents: Any, sigma: Any, s: Any) -> tuple[int, FloatArray, float]:
             if weight[i, k] > 0.0:
                 top += weight[i, k] * along * cents[i, k]
                 bottom += weight[i, k] * along * along
-    line = _CENTS_OF_B * min(max(top / bottom / _CENTS_OF_B, 0.0), s.max_stiffness) if bottom > 0.0 else 0.0
+    line = _CENTS_OF_B * min(max(top / bottom / _CENTS_OF_B, 0.0), max_stiffness) if bottom > 0.0 else 0.0
     first = first_weight = 0.0
     for i in range(n):
         if tells[i] and weight[i, 0] > 0.0:

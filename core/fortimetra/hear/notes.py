@@ -11,11 +11,13 @@ from numba import njit
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.settings import CONTOUR, NOTES, ONSETS
 from fortimetra.medians import finite_median
-from fortimetra.settings import for_compiled
 from fortimetra.units import FloatArray
 
-_SETTINGS = for_compiled(NOTES, __name__)
-NotesSettingsTuple = type(_SETTINGS)
+# In frames of the contour, as compiled functions take them.
+_HOLD, _GAP, _STOP, _DIP = (
+    round(s / CONTOUR.hop_s) for s in (NOTES.end_hold_s, NOTES.gap_s, NOTES.stop_s, NOTES.dip_s)
+)
+_EARLY = round(0.03 / CONTOUR.hop_s)
 
 
 @dataclass(frozen=True)
@@ -190,19 +192,19 @@ def note_from(contour: Contour, onset: float, limit: float, kind: Literal["attac
 
 def _sounds_to(midi: FloatArray, level: FloatArray, end: int, onset: float) -> float:
     """Until the pitch is gone or jumps, or the level drops as when a string is stopped."""
-    return onset + _sounds_frames(midi, level, end, CONTOUR.hop_s, _SETTINGS) * CONTOUR.hop_s
+    return onset + _sounds_frames(midi, level, end, _STOP, _GAP, NOTES.jump_semitones, NOTES.stop_db) * CONTOUR.hop_s
 
 
 @njit(cache=True)
-def _sounds_frames(midi: Any, level: Any, end: int, hop_s: float, s: Any) -> int:
+def _sounds_frames(midi: Any, level: Any, end: int, span: int, gap: int, jump_semitones: float, stop_db: float) -> int:
     """The same in frames from the onset on."""
-    n, span, hold = len(midi), round(s.stop_s / hop_s), round(s.gap_s / hop_s)
+    n = len(midi)
     if end + span >= n:
         return n
     for i in range(end, n):
-        jumps = i > end and abs(midi[i] - midi[i - 1]) > s.jump_semitones
-        stops = level[max(i - span, 0)] - level[i] > s.stop_db
-        if jumps or stops or np.isnan(midi[i : i + hold]).all():
+        jumps = i > end and abs(midi[i] - midi[i - 1]) > jump_semitones
+        stops = level[max(i - span, 0)] - level[i] > stop_db
+        if jumps or stops or np.isnan(midi[i : i + gap]).all():
             return i
     return n
 
@@ -213,16 +215,15 @@ def _end(level: FloatArray, midi: FloatArray, top: float, onset: float, limit: f
     A gap in the pitch alone ends nothing: low strings have no steady one for their first tenth of a second. Nor does a
     dip from which the same pitch comes back, as where two strings beat.
     """
-    end = _end_frame(level, midi, top, CONTOUR.hop_s, _SETTINGS)
+    end = _end_frame(level < top - NOTES.end_drop_db, midi, max(1, _HOLD), _EARLY, _DIP, NOTES.jump_semitones)
     return limit if end < 0 else onset + end * CONTOUR.hop_s
 
 
 @njit(cache=True)
-def _end_frame(level: Any, midi: Any, top: float, hop_s: float, s: Any) -> int:
-    """The frame of that time, from the onset on; -1 where there is none."""
-    n, hold = len(level), max(1, round(s.end_hold_s / hop_s))
-    gone = level < top - s.end_drop_db
-    gone[: round(0.03 / hop_s)] = False
+def _end_frame(gone: Any, midi: Any, hold: int, early: int, dip: int, jump_semitones: float) -> int:
+    """The frame of that time, from the onset on; -1 where there is none. gone: whether the level is, written to."""
+    n = len(gone)
+    gone[:early] = False
     voiced = np.flatnonzero(~np.isnan(midi))
     if len(voiced) and voiced[-1] + hold < n:
         gone[voiced[-1] + 1 :] = True
@@ -231,7 +232,7 @@ def _end_frame(level: Any, midi: Any, top: float, hop_s: float, s: Any) -> int:
         if not gone[end : end + hold].all():
             end += 1
             continue
-        back = _back_frame(midi, gone, end, round(s.dip_s / hop_s), s.jump_semitones)
+        back = _back_frame(midi, gone, end, dip, jump_semitones)
         if back < 0:
             return end
         end = back

@@ -68,8 +68,8 @@ def _sums(x: Any, middle: int, half: int, work: Any) -> None:
             work[j], work[_ROW + j] = a + b, a - b
         return
     for j in range(half):
-        a = np.float64(x[middle + j + 1]) if 0 <= middle + j + 1 < len(x) else 0.0
-        b = np.float64(x[middle - j - 1]) if 0 <= middle - j - 1 < len(x) else 0.0
+        a = np.float64(x[middle + j + 1]) if 0 <= middle + j + 1 < len(x) else np.float64(0.0)
+        b = np.float64(x[middle - j - 1]) if 0 <= middle - j - 1 < len(x) else np.float64(0.0)
         work[j], work[_ROW + j] = a + b, a - b
 
 
