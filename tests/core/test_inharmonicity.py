@@ -5,7 +5,7 @@ import pytest
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.inharmonicity import first_partial, without_stiffness
 from fortimetra.hear.notes import HeardNote
-from fortimetra.hear.settings import CONTOUR, NOTES
+from fortimetra.hear.settings import CONTOUR, NOTES, WARPED
 
 FRAMES = 60
 HZ = 220.0
@@ -22,7 +22,7 @@ def played(places_cents, noise_cents, rng, first_heard=True) -> Contour:
     if not first_heard:
         cents[:, 0] = np.nan
     mean = np.nanmean(cents, axis=1)
-    whole = np.full((FRAMES, CONTOUR.n_partials), np.nan, np.float32)
+    whole = np.full((FRAMES, max(count, CONTOUR.n_partials)), np.nan, np.float32)
     sigma = whole.copy()
     whole[:, :count] = cents - mean[:, None]
     sigma[:, :count] = noise_cents
@@ -37,9 +37,10 @@ def read_cents(contour) -> float:
 
 @pytest.mark.parametrize(("of_string", "of_room"), [(0.02, 0.0), (0.2, 0.0), (0.1, 0.8)])
 @pytest.mark.parametrize("first_heard", [True, False])
-def test_the_stated_error_covers_the_first_partial_nineteen_times_of_twenty(of_string, of_room, first_heard):
+@pytest.mark.parametrize("partials", [CONTOUR.n_partials, WARPED.n_partials])
+def test_the_stated_error_covers_the_first_partial_nineteen_times_of_twenty(of_string, of_room, first_heard, partials):
     rng = np.random.default_rng(5)
-    number = np.arange(1, 9)
+    number = np.arange(1, partials + 1)
     within = []
     for _ in range(300):
         places = 0.04 * (number**2 - 1.0) + rng.normal(0.0, of_string, len(number))

@@ -22,13 +22,13 @@ from scipy.special import stdtrit
 
 from fortimetra.hear.contour import Contour, independent_frames
 from fortimetra.hear.notes import HeardNote
-from fortimetra.hear.settings import CONTOUR, NOTES
+from fortimetra.hear.settings import CONTOUR, NOTES, WARPED
 from fortimetra.medians import finite_median, finite_medians
 from fortimetra.units import FloatArray
 
 _CENTS_OF_B = 600.0 / np.log(2.0)
 # By how much few partials widen what is known: Student's t against a normal distribution's 2, by spare partials.
-_BY_FEW = stdtrit(np.arange(1.0, CONTOUR.n_partials + 1.0), NOTES.t_quantile) / 2.0
+_BY_FEW = stdtrit(np.arange(1.0, max(CONTOUR.n_partials, WARPED.n_partials) + 1.0), NOTES.t_quantile) / 2.0
 
 
 @dataclass(frozen=True)

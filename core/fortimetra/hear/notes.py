@@ -162,20 +162,18 @@ def note_from(contour: Contour, onset: float, limit: float, kind: Literal["attac
     frames = contour.frames(onset, limit)
     f0 = contour.f0_hz[frames]
     level = contour.level_dbfs[frames]
-    if len(f0) * CONTOUR.hop_s < NOTES.min_note_s or np.count_nonzero(~np.isnan(f0)) * CONTOUR.hop_s < NOTES.min_note_s:
+    if np.count_nonzero(~np.isnan(f0)) * CONTOUR.hop_s < NOTES.min_note_s:
         return None
     top = float(np.max(level[: max(1, round(0.1 / CONTOUR.hop_s))]))
-    midi = np.full(len(f0), np.nan)
-    voiced = ~np.isnan(f0)
-    midi[voiced] = 69.0 + 12.0 * np.log2(f0[voiced] / 440.0)
+    midi = 69.0 + 12.0 * np.log2(f0 / 440.0)
     end = _end(level, midi, top, onset, limit)
     if end - onset < NOTES.min_note_s:
         return None
     time = contour.time_s[frames]
     a, b = plain_window(onset, end)
-    plain = finite_median(midi[(time >= a) & (time < b)])
-    start = finite_median(midi[(time >= onset + NOTES.start_s[0]) & (time < min(end, onset + NOTES.start_s[1]))])
-    main = finite_median(midi[(time >= onset + NOTES.main_share * (end - onset)) & (time < end)])
+    plain = _median_between(midi, time, a, b)
+    start = _median_between(midi, time, onset + NOTES.start_s[0], min(end, onset + NOTES.start_s[1]))
+    main = _median_between(midi, time, onset + NOTES.main_share * (end - onset), end)
     if np.isnan(plain):
         return None
     return HeardNote(
@@ -188,6 +186,13 @@ def note_from(contour: Contour, onset: float, limit: float, kind: Literal["attac
         kind,
         _sounds_to(midi, level, round((end - onset) / CONTOUR.hop_s), onset),
     )
+
+
+@njit(cache=True)
+def _median_between(values: Any, time: Any, from_s: float, to_s: float) -> float:
+    """Median of what is a number of values from one time to before another; NaN where there is none."""
+    first, last = np.searchsorted(time, from_s), np.searchsorted(time, to_s)
+    return float(finite_median(values[first:last])) if last > first else np.nan
 
 
 def _sounds_to(midi: FloatArray, level: FloatArray, end: int, onset: float) -> float:

@@ -15,16 +15,16 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import fft
 
 from fortimetra.align.match import Match
+from fortimetra.hear.crossing import powers_at
 from fortimetra.measure.settings import OVERLAP
 from fortimetra.model.drill import SLURRED
 from fortimetra.sound.decode import Samples, resampled
-from fortimetra.sound.parts import hann
 from fortimetra.units import FloatArray, midi_to_hz
 
-_N_FFT = 2048  # only pads
+_GRID = 2048  # places a sample rate's range is looked at
+_BESIDE = 2
 
 
 @dataclass(frozen=True)
@@ -104,38 +104,37 @@ def overlap_of(
     at = at[(at >= 0) & (at + round(OVERLAP.window_s * rate_hz) < len(sound))]
     if len(at) < OVERLAP.least_windows:
         return None
-    bin_hz = rate_hz / _N_FFT
     apart_hz = OVERLAP.apart_bins / OVERLAP.window_s
-    old = np.arange(1, int(OVERLAP.highest_hz / old_hz) + 1) * old_hz
-    new = np.arange(1, int(OVERLAP.highest_hz / new_hz) + 1) * new_hz
-    own = old[np.min(np.abs(old[:, None] - new[None, :]), axis=1) > apart_hz]
-    others = new[np.min(np.abs(new[:, None] - old[None, :]), axis=1) > apart_hz]
-    if not len(own) or not len(others):
+    old = np.arange(1.0, int(OVERLAP.highest_hz / old_hz) + 1.0) * old_hz
+    new = np.arange(1.0, int(OVERLAP.highest_hz / new_hz) + 1.0) * new_hz
+    apart = np.abs(old[:, None] - new[None, :]) > apart_hz
+    own, others = apart.all(axis=1), apart.all(axis=0)
+    if not own.any() or not others.any():
         return None
-    spectra, middle = _spectra(sound, at, rate_hz), at / rate_hz + 0.5 * OVERLAP.window_s
     # Against the old note's own spectrum before: which of its partials are heard at all.
     before_s = max(old_s + 0.01, new_s - OVERLAP.window_s - 0.004)
-    before = _spectra(sound, np.round([before_s * rate_hz]).astype(np.int64), rate_hz)
-    bins = np.round(own / bin_hz).astype(np.int64)
-    there = _power(before[0, bins])
-    bins = bins[there > there.max() * OVERLAP.heard_share]
-    each_before = _each_peak(before, bins)[0]
+    before = _powers(sound, np.round([before_s * rate_hz]).astype(np.int64), old, rate_hz)[0]
+    heard = own & (before[:, _BESIDE] > before[own, _BESIDE].max() * OVERLAP.heard_share)
+    peaks_before = before.max(axis=1)
+    each_before = peaks_before[heard]
     share = float(each_before.sum())
     if share <= 0:
         return None
     # The whole of each note stands to its unshared partials as it did when it sounded alone; both by their sums of
     # partials.
-    old_whole = float(_peaks(before, np.round(old / bin_hz).astype(np.int64))[0]) / share
+    old_whole = float(peaks_before.sum()) / share
     if old_whole > OVERLAP.most_whole:
         return None
-    new_bins = np.round(others / bin_hz).astype(np.int64)
-    new_power = _peaks(spectra, new_bins)
+    peaks = _powers(sound, at, np.concatenate((old[heard], new[others])), rate_hz).max(axis=2)
+    each, new_power = peaks[:, : len(each_before)], peaks[:, len(each_before) :].sum(axis=1)
     loudest = int(np.argmax(new_power))
-    new_whole = _peaks(spectra[[loudest]], np.round(new / bin_hz).astype(np.int64))[0] / max(new_power[loudest], 1e-20)
-    level_db = 10.0 * float(np.log10(share * old_whole / max(new_power[loudest] * new_whole, 1e-20)))
-    softer_db = _softer_by_db(_each_peak(spectra, bins), each_before, (0.5, OVERLAP.stroke_share))
+    new_whole = new_power[loudest]
+    if not others.all():
+        new_whole += _powers(sound, at[[loudest]], new[~others], rate_hz).max(axis=2).sum()
+    level_db = 10.0 * float(np.log10(share * old_whole / max(new_whole, 1e-20)))
+    softer_db = _softer_by_db(each, each_before, (0.5, OVERLAP.stroke_share))
     stroke_ms = max(OVERLAP.stroke_ms, 1000.0 * OVERLAP.stroke_periods / new_hz)
-    return _settled(level_db + softer_db, middle, new_s, stroke_ms, level_db)
+    return _settled(level_db + softer_db, at / rate_hz + 0.5 * OVERLAP.window_s, new_s, stroke_ms, level_db)
 
 
 def _settled(course_db: FloatArray, middle: FloatArray, new_s: float, stroke_ms: float, level_db: float) -> Overlap:
@@ -165,15 +164,14 @@ def _softer_by_db(power: FloatArray, before: FloatArray, shares: tuple[float, ..
     return np.asarray(np.take_along_axis(each, order, axis=1)[np.arange(len(each)), places])
 
 
-def _spectra(sound: Samples, at: NDArray[np.int64], rate_hz: int) -> NDArray[np.complex64]:
-    """Spectra of the windows that begin at some samples; shape (n_windows, n_bins)."""
+def _powers(sound: Samples, at: NDArray[np.int64], hz: FloatArray, rate_hz: int) -> FloatArray:
+    """Power at partials, and at _BESIDE places of the grid on both sides of them, in the windows that begin at some
+    samples; shape (n_windows, n_partials, 2 _BESIDE + 1).
+    """
+    places = np.round(hz / (rate_hz / _GRID))[:, None] + np.arange(-_BESIDE, _BESIDE + 1)
     length = round(OVERLAP.window_s * rate_hz)
-    frames = np.lib.stride_tricks.sliding_window_view(sound, length)[at] * hann(length)
-    return np.asarray(fft.rfft(frames, _N_FFT, axis=1))
-
-
-def _power(spectra: NDArray[np.complex64]) -> FloatArray:
-    return np.asarray(spectra.real**2 + spectra.imag**2, dtype=np.float64)
+    found = powers_at(sound, at, length, places.ravel() * (rate_hz / _GRID), rate_hz=rate_hz)
+    return found.reshape(len(at), *places.shape)
 
 
 def _end_ms(level_db: FloatArray, middle_s: FloatArray, new_s: float) -> float:
@@ -215,14 +213,3 @@ def _held() -> tuple[FloatArray, FloatArray, FloatArray]:
     held = 0.5 - x - np.sin(2.0 * np.pi * x) / (2.0 * np.pi)
     held_db = 20.0 * np.log10(np.maximum(held, 1e-4))
     return x, held_db, np.gradient(held_db, x * OVERLAP.window_s)
-
-
-def _peaks(spectra: NDArray[np.complex64], bins: NDArray[np.int64]) -> FloatArray:
-    """Sum over partials of the strongest of their bins; shape (n_frames,)."""
-    return np.asarray(_each_peak(spectra, bins).sum(axis=1))
-
-
-def _each_peak(spectra: NDArray[np.complex64], bins: NDArray[np.int64]) -> FloatArray:
-    """Power of each partial, the strongest of five bins; shape (n_frames, n_partials)."""
-    around = np.clip(bins[:, None] + np.arange(-2, 3)[None, :], 0, spectra.shape[1] - 1)
-    return _power(spectra[:, around]).max(axis=2)
