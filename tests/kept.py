@@ -1,21 +1,23 @@
 """What many tests need, made once: sounds and analyses kept on disk by a digest of all that they depend on.
 
 Measuring and rendering are pure functions of their arguments and of the core's source, so a result may be kept for as
-long as both are the same. The digest covers every source file of the core, the versions of its packages, and every
-argument, and settings that are tried instead of the core's own (FORTIMETRA_SETTINGS); a changed line in the core makes
-everything anew. All processes, runs and checkouts share one folder, which ./run test names in FORTIMETRA_KEPT. Deleting
-it costs time and nothing else.
+long as both are the same. The digest covers the source files of the core that the result is made by, the versions of
+its packages, every argument, and settings that are tried instead of the core's own (FORTIMETRA_SETTINGS). All of the
+core measures: a changed line anywhere makes every analysis anew. The simulated student and what it imports render: a
+change of how takes are measured leaves the sounds as they are. All processes, runs and checkouts share one folder,
+which ./run test names in FORTIMETRA_KEPT. Deleting it costs time and nothing else.
 """
 
 from __future__ import annotations
 
+import ast
 import fcntl
 import hashlib
 import os
 import pickle
 import shutil
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from functools import cache
 from pathlib import Path
@@ -32,11 +34,44 @@ MOST_BYTES = 3_000_000_000
 UNUSED_DAYS = 14.0
 
 
+PLAYER = "fortimetra.player.rendering"
+
+
+def _imported(source: Path) -> Iterator[str]:
+    """Modules of the core that a file imports, and what it takes from them, which may be modules."""
+    for node in ast.walk(ast.parse(source.read_text())):
+        if isinstance(node, ast.ImportFrom) and node.module:
+            yield from (node.module, *(f"{node.module}.{taken.name}" for taken in node.names))
+        elif isinstance(node, ast.Import):
+            yield from (taken.name for taken in node.names)
+
+
+def sources_of(module: str) -> set[Path]:
+    """The files of the core that a module of it is made of: its own, its packages', and what those import; the core's
+    own first file, which gathers everything for others, is not asked.
+    """
+    found: set[Path] = set()
+    wanted = [module]
+    while wanted:
+        package, *names = wanted.pop().split(".")
+        if package != CORE.name:
+            continue
+        places = [CORE.joinpath(*names[: n + 1]) for n in range(len(names))]
+        for file in [*(p / "__init__.py" for p in places), *(p.with_suffix(".py") for p in places)]:
+            if file.is_file() and file not in found:
+                found.add(file)
+                wanted += _imported(file)
+    return found
+
+
 @cache
-def source_digest() -> str:
-    """Of the core's source, of what it is built on, and of settings that are tried."""
+def source_digest(module: str | None = None) -> str:
+    """Of the core's source, or of what a module of it is made of, of what it is built on, and of settings that are
+    tried.
+    """
     total = hashlib.blake2b(os.environ.get("FORTIMETRA_SETTINGS", "").encode())
-    for file in [*sorted(CORE.rglob("*.py")), ROOT / "requirements" / "app.txt"]:
+    sources = CORE.rglob("*.py") if module is None else sources_of(module)
+    for file in [*sorted(sources), ROOT / "requirements" / "app.txt"]:
         total.update(file.relative_to(ROOT).as_posix().encode() + b"\0" + file.read_bytes())
     return total.hexdigest()
 
@@ -65,9 +100,9 @@ def _add(total: Any, value: object) -> None:
         raise TypeError(f"no digest of a {type(value).__qualname__}")
 
 
-def digest(*parts: object) -> str:
-    """Of the core's source and these values."""
-    total = hashlib.blake2b(source_digest().encode(), digest_size=20)
+def digest(*parts: object, module: str | None = None) -> str:
+    """Of the core's source, or of what one of its modules is made of, and these values."""
+    total = hashlib.blake2b(source_digest(module).encode(), digest_size=20)
     _add(total, parts)
     return total.hexdigest()
 
@@ -88,9 +123,9 @@ def _whole(place: Path, write: Callable[[Path], None]) -> None:
     part.replace(place)
 
 
-def value(name: str, parts: tuple[object, ...], make: Callable[[], Any]) -> Any:
-    """What make() returns, from the folder where it was made before."""
-    place = RESULTS / name / f"{digest(*parts)}.pickle"
+def value(name: str, parts: tuple[object, ...], make: Callable[[], Any], *, module: str | None = None) -> Any:
+    """What make() returns, from the folder where it was made before; module: of the core, where that alone makes it."""
+    place = RESULTS / name / f"{digest(*parts, module=module)}.pickle"
     if not place.exists():
         with _alone(place):
             if not place.exists():
@@ -169,4 +204,4 @@ def render(drill, faults, *, rate_hz=48_000):
     """As the simulated student's render, once for each drill and its faults."""
     from fortimetra.player.rendering import render as play
 
-    return value("rendered", (drill, faults, rate_hz), lambda: play(drill, faults, rate_hz=rate_hz))
+    return value("rendered", (drill, faults, rate_hz), lambda: play(drill, faults, rate_hz=rate_hz), module=PLAYER)
