@@ -160,12 +160,18 @@ def _fit(power: Any, around: Any, clear: Any, s: Any) -> Power:
 
 def covered(windows: Spectra, window: NDArray[np.int64], low_hz: FloatArray, high_hz: FloatArray) -> Mask:
     """Which bins known sounds cover; window, low_hz, high_hz: one interval each, shape (n_intervals,)."""
-    count = np.zeros((len(windows.power), _BINS + 1), np.int32)
+    mask = np.zeros((len(windows.power), _BINS), np.bool_)
     first = np.clip(np.floor((low_hz - windows.lobe_hz) / BIN_HZ), 0, _BINS).astype(np.int64)
     last = np.clip(np.ceil((high_hz + windows.lobe_hz) / BIN_HZ) + 1, 0, _BINS).astype(np.int64)
-    np.add.at(count, (window, first), 1)
-    np.add.at(count, (window, last), -1)
-    return np.asarray(np.cumsum(count, axis=1)[:, :_BINS] > 0)
+    _cover(window, first, last, mask)
+    return mask
+
+
+@njit(cache=True)
+def _cover(window: Any, first: Any, last: Any, mask: Any) -> None:
+    """Set the bins of each interval, from first to before last, in its window, in place."""
+    for i in range(len(window)):
+        mask[window[i], first[i] : last[i]] = True
 
 
 def surroundings(windows: Spectra, mask: Mask) -> Power:

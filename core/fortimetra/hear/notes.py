@@ -116,16 +116,9 @@ def steps(contour: Contour, onsets_s: FloatArray) -> list[float]:
     if len(contour.f0_hz) < span + 1:
         return []
     cents = 1200.0 * np.log2(contour.f0_hz)
-    around = np.lib.stride_tricks.sliding_window_view(cents, span)
-    level = np.lib.stride_tricks.sliding_window_view(contour.level_dbfs, span)
-    before, after = around[:, :reach], around[:, -reach:]
-    size = np.abs(np.median(after, axis=1) - np.median(before, axis=1))
-    # A vibrato or a quick bend moves on either side of its steepest place, too; a slur is flat there.
-    flat = np.maximum(np.ptp(before, axis=1), np.ptp(after, axis=1)) < NOTES.step_flat_share * size
-    holds = level[:, -reach:].max(axis=1) > level[:, :reach].max(axis=1) - NOTES.step_most_fall_db
-    # A comparison with NaN is false: a gap anywhere in the window is no step.
-    voiced = ~np.isnan(around).any(axis=1)
-    above = np.flatnonzero(voiced & flat & holds & (size >= NOTES.step_cents))
+    above = np.flatnonzero(
+        _steep(cents, contour.level_dbfs, reach, span, NOTES.step_cents, NOTES.step_flat_share, NOTES.step_most_fall_db)
+    )
     found: list[float] = []
     for group in np.split(above, np.flatnonzero(np.diff(above) > 2) + 1) if len(above) else []:
         middle = int(group[len(group) // 2]) + reach + half
@@ -134,6 +127,30 @@ def steps(contour: Contour, onsets_s: FloatArray) -> list[float]:
         time = float(contour.time_s[middle])
         if not len(onsets_s) or np.min(np.abs(onsets_s - time)) >= NOTES.step_from_attack_s:
             found.append(time)
+    return found
+
+
+@njit(cache=True)
+def _steep(
+    cents: Any, level_db: Any, reach: int, span: int, least_cents: float, flat_share: float, most_fall_db: float
+) -> Any:
+    """Whether a step lies in the middle of `span` frames, from each frame on; shape (n_frames - span + 1,)."""
+    found = np.zeros(len(cents) - span + 1, np.bool_)
+    voiced = 0
+    for last in range(len(cents)):
+        voiced = 0 if np.isnan(cents[last]) else voiced + 1
+        # A gap anywhere in the window is no step.
+        if voiced < span:
+            continue
+        i, then = last - span + 1, last - reach + 1
+        before, after = cents[i : i + reach], cents[then : last + 1]
+        if max(after.max() - before.min(), before.max() - after.min()) < least_cents:
+            continue
+        size = abs(finite_median(after) - finite_median(before))
+        # A vibrato or a quick bend moves on either side of its steepest place, too; a slur is flat there.
+        flat = max(before.max() - before.min(), after.max() - after.min()) < flat_share * size
+        holds = level_db[then : last + 1].max() > level_db[i : i + reach].max() - most_fall_db
+        found[i] = flat and holds and size >= least_cents
     return found
 
 

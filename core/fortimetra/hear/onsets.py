@@ -11,14 +11,17 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cache
+from typing import Any
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 from scipy import fft, ndimage, signal
 
 from fortimetra.hear.attack import attacks_near
 from fortimetra.hear.settings import ATTACK, ONSETS
 from fortimetra.sound.decode import Samples, resampled
+from fortimetra.sound.parts import powers
 from fortimetra.units import FloatArray
 
 _CHUNK_FRAMES = 512  # what is worked on stays in the processor's near memory
@@ -80,14 +83,19 @@ def _levels_over_floor(bands: NDArray[np.float32]) -> NDArray[np.float32]:
 def _rise_db(bands: NDArray[np.float32]) -> FloatArray:
     """Mean rise over bands, dB, per hop; shape (n_frames,)."""
     out = np.zeros(bands.shape[1])
-    lag = ONSETS.lag_frames
-    for first in range(0, bands.shape[1] - lag, _CHUNK_FRAMES):
-        last = min(first + _CHUNK_FRAMES, bands.shape[1] - lag)
-        before = ndimage.maximum_filter1d(bands[:, first:last], 3, axis=0)
+    _add_rises(bands, ONSETS.lag_frames, out)
+    return out / len(bands)
+
+
+@njit(cache=True)
+def _add_rises(bands: Any, lag: int, out: Any) -> None:
+    """The rise of each band over what it and those beside it were before, summed, in place."""
+    last = len(bands) - 1
+    for b in range(len(bands)):
+        below, own, above = bands[max(b - 1, 0)], bands[b], bands[min(b + 1, last)]
         # The rise between t-lag and t belongs to its middle.
-        middle = slice(first + lag // 2, last + lag // 2)
-        out[middle] = np.maximum(bands[:, first + lag : last + lag] - before, 0.0).mean(axis=0)
-    return out
+        for t in range(bands.shape[1] - lag):
+            out[t + lag // 2] += max(own[t + lag] - max(below[t], own[t], above[t]), np.float32(0.0))
 
 
 def _stops(bands: NDArray[np.float32], peaks: NDArray[np.int64]) -> NDArray[np.bool_]:
@@ -122,8 +130,11 @@ def levels_in_bands(pieces: NDArray[np.float32], rate: int) -> NDArray[np.float3
     """
     window, weights = _filter(rate)
     found = fft.rfft(pieces * window, axis=1)  # single precision, like the sound
-    spectrum = found.real**2 + found.imag**2
-    return np.asarray(10.0 * np.log10(weights @ spectrum.T + 1e-14))
+    power = np.empty(found.shape, np.float32)
+    powers(found, power)
+    bands = weights @ power.T
+    bands += np.float32(1e-14)
+    return np.multiply(np.log10(bands, out=bands), np.float32(10.0), out=bands)
 
 
 @cache

@@ -22,7 +22,7 @@ def filtered(sos: FloatArray, mono: Samples) -> Samples:
     (n_samples,).
     """
     out = np.empty(len(mono), np.float32)
-    _filter(sos, mono, np.array([0, len(mono)]), out, np.zeros(1))
+    _filter(sos, np.zeros((2, 2)), mono, np.array([0, len(mono)]), out, np.zeros(1))
     return out
 
 
@@ -33,22 +33,22 @@ def energies(sos: FloatArray, mono: Samples, edges: NDArray[np.int64]) -> FloatA
     shape (n - 1,).
     """
     sums = np.zeros(len(edges) - 1)
-    _filter(sos, mono, np.minimum(edges, len(mono)), np.empty(0, np.float32), sums)
+    _filter(sos, np.zeros((2, 2)), mono, np.minimum(edges, len(mono)), np.empty(0, np.float32), sums)
     return sums
 
 
 @njit(cache=True, fastmath=True)
-def _filter(sos: Any, mono: Any, edges: Any, out: Any, sums: Any) -> None:
+def _filter(sos: Any, state: Any, sound: Any, edges: Any, out: Any, sums: Any) -> None:
     """Two sections (transposed direct form II, scipy's) over a sound from one edge to the next, in place: the filtered
-    sound, where `out` has room for it, and the sums of its squares.
+    sound, where `out` has room for it, and the sums of its squares. state: what the sections begin with, shape (2, 2).
     """
     b0, b1, b2, a1, a2 = sos[0, 0], sos[0, 1], sos[0, 2], sos[0, 4], sos[0, 5]
     c0, c1, c2, d1, d2 = sos[1, 0], sos[1, 1], sos[1, 2], sos[1, 4], sos[1, 5]
-    u1 = u2 = v1 = v2 = 0.0
+    u1, u2, v1, v2 = state[0, 0], state[0, 1], state[1, 0], state[1, 1]
     for e in range(len(sums)):
         total = 0.0
         for i in range(edges[e], edges[e + 1]):
-            x = np.float64(mono[i])
+            x = np.float64(sound[i])
             y = b0 * x + u1
             u1 = (b1 * x + u2) - a1 * y
             u2 = b2 * x - a2 * y
@@ -62,7 +62,7 @@ def _filter(sos: Any, mono: Any, edges: Any, out: Any, sums: Any) -> None:
 
 
 def smoothed_power(sos: FloatArray, mono: Samples, at: NDArray[np.int64], *, frame: int, settled: int) -> FloatArray:
-    """Mean square over `frame` samples around places of the sound, filtered forwards and backwards.
+    """Mean square over `frame` samples around places of the sound, filtered forwards and backwards by two sections.
 
     at: ascending sample indices. settled: after so many samples the filter has forgotten what was before, and more than
     a frame. float64, shape (n_places,).
@@ -70,11 +70,31 @@ def smoothed_power(sos: FloatArray, mono: Samples, at: NDArray[np.int64], *, fra
     out = np.empty(len(at))
     for part in _parts(len(mono), PART):
         first, last = max(0, part.start - settled), min(len(mono), part.stop + settled)
-        power = signal.sosfiltfilt(sos, mono[first:last].astype(np.float64)) ** 2
+        power = _both_ways(sos, mono[first:last]) ** 2
         smooth = ndimage.uniform_filter1d(power, max(1, frame), mode="constant")
         own = slice(*np.searchsorted(at, (part.start, part.stop)))
         out[own] = smooth[at[own] - first]
     return out
+
+
+def _both_ways(sos: FloatArray, sound: Samples) -> FloatArray:
+    """scipy's sosfiltfilt by two full sections: continued at both ends by the sound turned about them."""
+    edge = 3 * (2 * len(sos) + 1)
+    x = sound.astype(np.float64)
+    whole = np.concatenate((2.0 * x[0] - x[edge:0:-1], x, 2.0 * x[-1] - x[-2 : -edge - 2 : -1]))
+    starts, back = signal.sosfilt_zi(sos), np.empty_like(whole)
+    for _ in range(2):
+        _filter(sos, starts * whole[0], whole, np.array([0, len(whole)]), back, np.zeros(1))
+        whole = back[::-1].copy()
+    return whole[edge:-edge]
+
+
+@njit(cache=True, fastmath=True)
+def powers(spectra: Any, out: Any) -> None:
+    """Squares of absolute values, in place; both of one shape (n, k)."""
+    for i in range(spectra.shape[0]):
+        for k in range(spectra.shape[1]):
+            out[i, k] = spectra[i, k].real * spectra[i, k].real + spectra[i, k].imag * spectra[i, k].imag
 
 
 def hop_power(mono: Samples, hop: int) -> FloatArray:
