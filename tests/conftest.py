@@ -63,6 +63,8 @@ def pytest_sessionstart(session):
         kept.tidy()
 
 
+# Before the plugin that shares tests out reads the marks.
+@pytest.hookimpl(tryfirst=True)
 def pytest_collection_modifyitems(items):
     for item in items:
         part, *_rest = item.path.relative_to(HERE).parts
