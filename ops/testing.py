@@ -30,9 +30,9 @@ NEED_FRONT_END = {"browser", "checks", "ops", "web"}
 MOST_PROCESSES = 4
 UNUSED_S = 7 * 86_400.0
 BROWSERS = 2
-# A file in one process, in the order of tests/conftest.py. One that crashes ends the run: what it had left would be
-# waited for in vain.
-SHARED_OUT = ("--dist", "loadgroup", "--no-loadscope-reorder", "--max-worker-restart", "0")
+# A file in one process, so that what it prepares serves all of its tests, in the order of tests/conftest.py. A process
+# that crashes ends the run: what it had left would be waited for in vain.
+SHARED_OUT = ("--dist", "loadfile", "--no-loadscope-reorder", "--max-worker-restart", "0")
 # What a whole run tells of its slowest tests: the first to be looked at when it grew.
 SLOWEST = ("--durations", "20", "--durations-min", "2")
 # Shared by all checkouts of one account: what is kept is named by a digest of all that it depends on.

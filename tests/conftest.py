@@ -63,12 +63,8 @@ def pytest_sessionstart(session):
         kept.tidy()
 
 
-# Before the plugin that shares tests out reads the marks.
-@pytest.hookimpl(tryfirst=True)
 def pytest_collection_modifyitems(items):
-    for item in items:
-        part, *_rest = item.path.relative_to(HERE).parts
-        # What a file prepares once serves all of its tests.
-        if not item.get_closest_marker("xdist_group"):
-            item.add_marker(pytest.mark.xdist_group(f"{part}/{item.path.stem}"))
-    items.sort(key=lambda item: -LONG.get(item.get_closest_marker("xdist_group").args[0], 0))
+    def seconds(item: pytest.Item) -> int:
+        return LONG.get(item.path.relative_to(HERE).with_suffix("").as_posix(), 0)
+
+    items.sort(key=lambda item: -seconds(item))

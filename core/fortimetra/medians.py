@@ -13,12 +13,47 @@ from fortimetra.units import MAD_TO_SD, FloatArray
 @njit(cache=True)
 def finite_median(values: Any) -> float:
     """Median of the values that are numbers, shape (n,); NaN where there is none."""
-    kept = values[~np.isnan(values)]
-    n = len(kept)
+    kept = np.empty(len(values))
+    n = 0
+    for i in range(len(values)):
+        if not np.isnan(values[i]):
+            kept[n] = values[i]
+            n += 1
     if n == 0:
         return np.nan
-    kept.sort()
-    return 0.5 * (float(kept[(n - 1) // 2]) + float(kept[n // 2]))
+    middle = n // 2
+    high = _selected(kept, n, middle)
+    if n % 2 == 1:
+        return high
+    low = kept[0]
+    for i in range(1, middle):
+        low = max(low, kept[i])
+    return 0.5 * (low + high)
+
+
+@njit(cache=True)
+def _selected(values: Any, n: int, k: int) -> float:
+    """The k-th smallest of the first n values, from 0; afterwards it has its place, and none before it is larger (FIND;
+    Hoare, Commun. ACM 4(7), 1961).
+    """
+    left, right = 0, n - 1
+    while left < right:
+        pivot = values[k]
+        i, j = left, right
+        while i <= j:
+            while values[i] < pivot:
+                i += 1
+            while pivot < values[j]:
+                j -= 1
+            if i <= j:
+                values[i], values[j] = values[j], values[i]
+                i += 1
+                j -= 1
+        if j < k:
+            left = i
+        if k < i:
+            right = j
+    return float(values[k])
 
 
 @njit(cache=True)

@@ -21,3 +21,11 @@ def test_medians_leave_out_what_is_no_number():
     assert finite_medians(values)[:3] == pytest.approx(np.nanmedian(values[:, :3], axis=0))
     assert np.isnan(finite_medians(values)[3])
     assert np.isnan(finite_median(np.zeros(0)))
+
+
+@pytest.mark.parametrize("n", [1, 2, 3, 4, 9, 10, 257])
+@pytest.mark.parametrize("kind", [np.float32, np.float64])
+def test_a_median_is_that_of_numpy_however_the_values_lie(n, kind):
+    rng = np.random.default_rng(n)
+    for values in (np.arange(n), -np.arange(n), np.zeros(n), rng.integers(0, 4, n), rng.standard_normal(n)):
+        assert finite_median(values.astype(kind)) == pytest.approx(np.median(values.astype(kind).astype(float)))

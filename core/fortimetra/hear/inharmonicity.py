@@ -23,7 +23,7 @@ from scipy.special import stdtrit
 from fortimetra.hear.contour import Contour, independent_frames
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.settings import CONTOUR, NOTES, WARPED
-from fortimetra.medians import finite_median, finite_medians
+from fortimetra.medians import finite_median
 from fortimetra.units import FloatArray
 
 _CENTS_OF_B = 600.0 / np.log(2.0)
@@ -62,31 +62,36 @@ def _place(
     """The parts of a FirstPartial; None where partials are too few. cents, sigma: shape (n_frames, n_partials);
     averaged: by how much less noise an average over the frames has.
     """
-    columns = [k for k in range(cents.shape[1]) if np.sum(~np.isnan(cents[:, k])) >= max(3, len(cents) // 2)]
-    if len(columns) < 3:
+    noise, place, number = np.empty(cents.shape[1]), np.empty(cents.shape[1]), np.empty(cents.shape[1])
+    n = 0
+    for k in range(cents.shape[1]):
+        heard_frames = 0
+        for i in range(len(cents)):
+            heard_frames += not np.isnan(cents[i, k])
+        if heard_frames >= max(3, len(cents) // 2):
+            noise[n], place[n], number[n] = finite_median(sigma[:, k]), finite_median(cents[:, k]), k + 1.0
+            n += 1
+    if n < 3:
         return None
-    present = np.array(columns)
-    number = present + 1.0
-    noise, place = finite_medians(sigma)[present], finite_medians(cents)[present]
-    along = number**2 - 1.0
-    weight = 1.0 / (noise**2 + partial_sd_cents**2)
+    noise, place = noise[:n], place[:n]
+    along, weight = number[:n] ** 2 - 1.0, 1.0 / (noise**2 + partial_sd_cents**2)
     level, slope, rest = _line(along, weight, place)
-    shares = level if np.sum(slope * place) > 0.0 else weight / weight.sum()
-    others = number > 1.0
+    shares = level if _dot(slope, place) > 0.0 else weight / weight.sum()
     # How far partials scatter is asked of the others: one that another string covers is not to widen it for itself.
+    others = 1 if number[0] == 1.0 else 0
     off, weighed = rest[0], weight
-    if np.sum(others) >= 3:
-        own, _, rest = _line(along[others], weight[others], place[others])
-        off, weighed = place[0] - np.sum(own * place[others]), weight[others]
+    if n - others >= 3:
+        own, _, rest = _line(along[others:], weight[others:], place[others:])
+        off, weighed = place[0] - _dot(own, place[others:]), weight[others:]
     spare = max(1, len(rest) - 2)
-    scatter = np.sqrt(np.sum(weighed * rest**2) / weighed.sum() * len(rest) / spare)
-    by_line = np.sum(shares * place)
-    of_line = by_few[spare - 1] * scatter * np.sqrt(np.sum(shares**2))
+    scatter = np.sqrt(_dot(weighed, rest**2) / weighed.sum() * len(rest) / spare)
+    by_line = _dot(shares, place)
+    of_line = by_few[spare - 1] * scatter * np.sqrt(_dot(shares, shares))
     more = max(scatter**2 - (finite_median(noise) / averaged) ** 2, 0.0)
     # So much of it may be the string's own; what is more is a room's, or another string's.
     of_string = min(np.sqrt(more), partial_sd_cents)
     of_others = np.hypot(of_line, by_few[spare - 1] * of_string)
-    if others[0]:
+    if not others:
         return 0.0, of_others, by_line
     heard = np.sqrt((noise[0] / averaged) ** 2 + max(more - of_string**2, 0.0)) + 1e-6
     # What is further off than both explain is not the string's alone.
@@ -96,15 +101,25 @@ def _place(
 
 
 @njit(cache=True)
+def _dot(a: Any, b: Any) -> float:
+    total = 0.0
+    for i in range(len(a)):
+        total += a[i] * b[i]
+    return total
+
+
+@njit(cache=True)
 def _line(along: Any, weight: Any, place: Any) -> tuple[FloatArray, FloatArray, FloatArray]:
     """A line by weighted least squares: what each value adds to its height at 0 and to its slope, and how far the
     values lie from it; each of shape (n,).
     """
-    middle = np.sum(weight * along) / weight.sum()
+    total = weight.sum()
+    middle = _dot(weight, along) / total
     apart = along - middle
-    slope = weight * apart / np.sum(weight * apart**2)
-    height = weight / weight.sum() - middle * slope
-    return height, slope, place - np.sum(height * place) - np.sum(slope * place) * along
+    slope = weight * apart
+    slope /= _dot(slope, apart)
+    height = weight / total - middle * slope
+    return height, slope, place - _dot(height, place) - _dot(slope, place) * along
 
 
 def without_stiffness(contour: Contour, notes: Sequence[HeardNote]) -> Contour:
@@ -147,10 +162,15 @@ def _stiffness(cents: Any, sigma: Any, partial_sd_cents: float, max_stiffness: f
         for k in range(partials):
             if not np.isnan(cents[i, k]):
                 weight[i, k] = 1.0 / (np.float64(sigma[i, k]) ** 2 + partial_sd_cents**2)
-        total = weight[i].sum()
-        tells[i] = np.sum(weight[i] > 0.0) >= 3
+        total = along_total = 0.0
+        heard = 0
+        for k in range(partials):
+            total += weight[i, k]
+            along_total += weight[i, k] * (k + 1.0) ** 2
+            heard += weight[i, k] > 0.0
+        tells[i] = heard >= 3
         if total > 0.0:
-            mean_k2[i] = np.sum(weight[i] * np.arange(1.0, partials + 1.0) ** 2) / total
+            mean_k2[i] = along_total / total
         for k in range(partials if tells[i] else 0):
             along = (k + 1.0) ** 2 - mean_k2[i]
             if weight[i, k] > 0.0:

@@ -143,15 +143,25 @@ def _steep(
         if voiced < span:
             continue
         i, then = last - span + 1, last - reach + 1
-        before, after = cents[i : i + reach], cents[then : last + 1]
-        if max(after.max() - before.min(), before.max() - after.min()) < least_cents:
+        low, high = _range(cents, i, i + reach)
+        later_low, later_high = _range(cents, then, last + 1)
+        if max(later_high - low, high - later_low) < least_cents:
             continue
-        size = abs(finite_median(after) - finite_median(before))
+        size = abs(finite_median(cents[then : last + 1]) - finite_median(cents[i : i + reach]))
         # A vibrato or a quick bend moves on either side of its steepest place, too; a slur is flat there.
-        flat = max(before.max() - before.min(), after.max() - after.min()) < flat_share * size
-        holds = level_db[then : last + 1].max() > level_db[i : i + reach].max() - most_fall_db
+        flat = max(high - low, later_high - later_low) < flat_share * size
+        holds = _range(level_db, then, last + 1)[1] > _range(level_db, i, i + reach)[1] - most_fall_db
         found[i] = flat and holds and size >= least_cents
     return found
+
+
+@njit(cache=True)
+def _range(values: Any, first: int, last: int) -> tuple[float, float]:
+    """Least and most of the values from first to before last."""
+    low = high = values[first]
+    for i in range(first + 1, last):
+        low, high = min(low, values[i]), max(high, values[i])
+    return low, high
 
 
 def _transition_s(cents: FloatArray) -> float:
