@@ -7,6 +7,7 @@ import json
 import math
 from itertools import pairwise
 from pathlib import Path
+from types import SimpleNamespace
 
 import jams
 import mido
@@ -15,7 +16,7 @@ from apps.jobs import services as jobs
 from apps.jobs.models import Job
 from apps.people.models import AuditEntry, Student, User
 from apps.plans import services as plans
-from apps.reports import sheets
+from apps.reports import sheets, tasks
 from apps.reports.models import LessonSheet
 from apps.reports.tasks import set_sheet
 from apps.takes.models import DrillGuess, Take
@@ -315,6 +316,16 @@ def test_a_sheet_that_is_too_full_still_is_one_page(sheet, client):
     set_sheet(sheet["id"])
     found.refresh_from_db()
     assert len(PdfReader(found.pdf.open("rb")).pages) == 1
+
+
+@pytest.mark.parametrize("fitting", [-1, 0, 1, 4, 6])
+def test_as_much_tab_stays_as_goes_on_the_page(monkeypatch, fitting):
+    def typeset(_sheet, tabs, _zoom=1.0):
+        return SimpleNamespace(tabs=tabs, pages=[None] if tabs <= fitting else [None, None])
+
+    monkeypatch.setattr(tasks, "_typeset", typeset)
+    found = tasks._with_most_tabs(None, 6)
+    assert (-1 if found is None else found.tabs) == fitting
 
 
 def test_a_shared_sheet_is_read_by_its_link_until_it_is_taken_back(sheet, client):

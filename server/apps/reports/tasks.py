@@ -58,13 +58,41 @@ def _set(mine: Claim) -> None:
 
 def one_page(sheet: LessonSheet) -> bytes:
     """The PDF. Where everything does not fit on a page, tab is left out from the end; then the type gets smaller."""
-    for tabs, zoom in [*((n, 1.0) for n in range(len(sheet.content["tabs"]), -1, -1)), (0, 0.85), (0, 0.7), (0, 0.55)]:
-        text = page.html(sheet, tabs=tabs, for_file=True)
-        if zoom < 1.0:
-            text = text.replace("font: 9.4pt/1.34", f"font: {9.4 * zoom:.2f}pt/1.3")
-        document = weasyprint.HTML(string=text, url_fetcher=_OwnFontsOnly()).render()
-        if len(document.pages) == 1:
-            break
+    most = len(sheet.content["tabs"])
+    document = _typeset(sheet, most)
+    if len(document.pages) > 1:
+        document = _with_most_tabs(sheet, most - 1) or _in_smaller_type(sheet)
     out = io.BytesIO()
     document.write_pdf(out, pdf_identifier=sheet.pk.bytes)
     return out.getvalue()
+
+
+def _typeset(sheet: LessonSheet, tabs: int, zoom: float = 1.0) -> weasyprint.Document:
+    text = page.html(sheet, tabs=tabs, for_file=True)
+    if zoom < 1.0:
+        text = text.replace("font: 9.4pt/1.34", f"font: {9.4 * zoom:.2f}pt/1.3")
+    return weasyprint.HTML(string=text, url_fetcher=_OwnFontsOnly()).render()
+
+
+def _with_most_tabs(sheet: LessonSheet, most: int) -> weasyprint.Document | None:
+    """On one page with as much tab as goes on it, `most` at most, found by halving; None where not even the rest
+    fits.
+    """
+    best, low, high = None, 0, most
+    while low <= high:
+        tabs = (low + high) // 2
+        document = _typeset(sheet, tabs)
+        if len(document.pages) == 1:
+            best, low = document, tabs + 1
+        else:
+            high = tabs - 1
+    return best
+
+
+def _in_smaller_type(sheet: LessonSheet) -> weasyprint.Document:
+    """Without tab, in the largest type in which it is one page, or the smallest there is."""
+    for zoom in (0.85, 0.7, 0.55):
+        document = _typeset(sheet, 0, zoom)
+        if len(document.pages) == 1:
+            break
+    return document
