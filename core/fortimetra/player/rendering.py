@@ -18,6 +18,7 @@ RATE_HZ = 48_000
 MAX_SECONDS = 1200.0
 DAMP_S = 0.05
 LANDING_S = 0.01
+STILL_AFTER_S = 1.0  # 1200 dB
 TOUCH_S = 0.008
 TOUCHED_S = 0.005
 # How the simulated student plays what is asked (common practice, no source).
@@ -105,15 +106,15 @@ def _decay_s(faults: Faults, hz: float) -> float:
 
 
 def _string(notes: list[Played], count: int, rate: int, faults: Faults) -> FloatArray:
-    excitation = np.zeros(count)
-    delay = np.full(count, 400.0)
-    gain = np.full(count, 0.0)
-    allpass = np.zeros(count)
+    excitation, delay, gain, allpass = (np.zeros(count) for _ in range(4))
     for i, note in enumerate(notes):
         start = round(note.onset_s * rate)
         stop = min(count, round(notes[i + 1].onset_s * rate) if i + 1 < len(notes) else count)
         if start >= stop:
             continue
+        end = min(stop, max(start, round(note.end_s * rate)))
+        # Then the string is still, and nothing is asked of its loop.
+        stop = min(stop, end + round(STILL_AFTER_S * rate))
         fret = note.asked.note.fret or 0
         # B grows with the square of the shortening of the string.
         loop = design_loop(
@@ -127,11 +128,11 @@ def _string(notes: list[Played], count: int, rate: int, faults: Faults) -> Float
         # A loop sounds what its length was half a period ago.
         time = knots / rate - note.onset_s + 0.5 / note.hz
         length = loop_delay(note.hz * 2.0 ** (pitch_cents(note, time, faults) / 1200.0), rate_hz=rate, loop=loop)
-        delay[start:stop] = np.interp(np.arange(start, stop), knots, length)
+        moves = length.min() < length.max()
+        delay[start:stop] = np.interp(np.arange(start, stop), knots, length) if moves else length[0]
         allpass[start:stop] = loop.allpass
-        end = min(stop, max(start, round(note.end_s * rate)))
         gain[start:end] = loop.gain
-        gain[end:stop] = loop.gain * _damping(stop - end, rate) ** (1.0 / note.hz)
+        _damp(gain[end:stop], loop.gain, note.hz, rate)
         wave = _stroke(note, rate, faults)
         part = wave[: count - start]
         excitation[start : start + len(part)] += part
@@ -153,12 +154,12 @@ def _touch(gain: FloatArray, start: int, hz: float, rate: int) -> None:
     gain[touch] = gain[touch] * 10.0 ** (-3.0 / (hz * TOUCHED_S) * firm)
 
 
-def _damping(count: int, rate: int) -> FloatArray:
-    """What a finger that lands on a string leaves of it in a second, sample by sample: it takes LANDING_S to lie
-    down.
-    """
-    lies = np.clip(np.arange(count) / (LANDING_S * rate), 0.0, 1.0)
-    return np.asarray(10.0 ** (-3.0 / DAMP_S * lies))
+def _damp(gain: FloatArray, loop_gain: float, hz: float, rate: int) -> None:
+    """The loop's gain from where a finger lands on its string, in place: it takes LANDING_S to lie down."""
+    landing = round(LANDING_S * rate) + 1
+    lies = np.clip(np.arange(min(len(gain), landing)) / (LANDING_S * rate), 0.0, 1.0)
+    gain[: len(lies)] = loop_gain * (10.0 ** (-3.0 / DAMP_S * lies)) ** (1.0 / hz)
+    gain[landing:] = loop_gain * (10.0 ** np.array([-3.0 / DAMP_S])) ** (1.0 / hz)
 
 
 def _stroke(note: Played, rate: int, faults: Faults) -> FloatArray:
@@ -206,8 +207,7 @@ def _ring(
     part = (pluck(hz, rate_hz=rate, position=faults.pick_position) * 10.0 ** (level_db / 20.0))[: count - start]
     excitation[start : start + len(part)] = part
     gains = np.full(count, gain)
-    stopped = min(count, start + round(length_s * rate))
-    gains[stopped:] = gain * _damping(count - stopped, rate) ** (1.0 / hz)
+    _damp(gains[min(count, start + round(length_s * rate)) :], gain, hz, rate)
     return np.asarray(run_loop(excitation, np.full(count, delay), gains, np.full(count, allpass), np.zeros(count)))
 
 
