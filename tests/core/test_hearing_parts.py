@@ -8,8 +8,9 @@ from fortimetra.align.match import Match, asked_events
 from fortimetra.align.unclick import without_click
 from fortimetra.drills.library import built_in_drills
 from fortimetra.hear.attack import attacks_near
-from fortimetra.hear.crossing import crossing, powers_at
+from fortimetra.hear.crossing import crossing
 from fortimetra.hear.notes import HeardNote
+from fortimetra.hear.partials import powers_at
 from fortimetra.hear.salience import salience
 from fortimetra.hear.settings import ATTACK, SALIENCE
 from fortimetra.measure.level import note_levels

@@ -116,10 +116,10 @@ class Found:
     clear: Mask
 
     @property
-    def stands_db(self) -> Power:
-        """How far each partial stands out; 0 where it is covered."""
-        over = 10.0 * (np.log10(np.maximum(self.power, 1e-20)) - np.log10(np.maximum(self.around, 1e-20)))
-        return np.asarray(np.where(self.clear, over, 0.0), dtype=np.float32)
+    def stands(self) -> Mask:
+        """Which partials are not covered and stand out."""
+        present = 10.0 ** (COMBS.present_db / 10.0)
+        return self.clear & (np.maximum(self.power, 1e-20) > present * np.maximum(self.around, 1e-20))
 
     @property
     def fit(self) -> Power:

@@ -10,15 +10,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
-from numba import njit
-from numpy.typing import NDArray
 
+from fortimetra.hear.partials import powers_at
 from fortimetra.hear.settings import CROSSING
 from fortimetra.sound.decode import Samples
-from fortimetra.sound.parts import hann
 from fortimetra.units import FloatArray
 
 
@@ -106,36 +103,6 @@ def _half_s(share: FloatArray, from_s: float) -> float | None:
     last = int(under[-1])
     part = (0.5 - share[last]) / (share[last + 1] - share[last])
     return float(from_s + (last + part) * CROSSING.hop_s)
-
-
-def powers_at(sound: Samples, starts: NDArray[np.int64], length: int, hz: FloatArray, *, rate_hz: int) -> FloatArray:
-    """Power at some frequencies in Hann windows that begin at some samples; shape (n_starts, n_hz)."""
-    frames, waves = np.empty((len(starts), length), np.float32), np.empty((length, 2 * len(hz)), np.float32)
-    _cut(frames, sound, starts)
-    _fill(waves, hann(length), 2.0 * np.pi * np.asarray(hz) / rate_hz)
-    parts = frames @ waves
-    return np.asarray(parts[:, : len(hz)] ** 2 + parts[:, len(hz) :] ** 2, dtype=np.float64)
-
-
-@njit(cache=True)
-def _cut(frames: Any, sound: Any, starts: Any) -> None:
-    """The sound from each start on, in place; shape (n_starts, length)."""
-    for i in range(len(frames)):
-        frames[i] = sound[starts[i] : starts[i] + frames.shape[1]]
-
-
-@njit(cache=True)
-def _fill(waves: Any, window: Any, omegas: Any) -> None:
-    """Windowed cosines of some frequencies (rad per sample), then their sines, in place; shape (length, 2n)."""
-    length, n = len(window), len(omegas)
-    turn_real, turn_imag = np.cos(omegas), np.sin(omegas)
-    real, imag = np.cos(-0.5 * length * omegas), np.sin(-0.5 * length * omegas)
-    for j in range(length):
-        for k in range(n):
-            waves[j, k], waves[j, n + k] = window[j] * real[k], window[j] * imag[k]
-            next_real = real[k] * turn_real[k] - imag[k] * turn_imag[k]
-            imag[k] = imag[k] * turn_real[k] + real[k] * turn_imag[k]
-            real[k] = next_real
 
 
 def _change(old: FloatArray, new: FloatArray, i: int, reach: int) -> float:

@@ -106,7 +106,7 @@ def _read(sound: Samples, chord: Sequence[Part]) -> tuple[list[ChordNote], list[
             np.array([COMBS.most_stiffness * 4.0 ** (part.fret / 12.0)]),
         )
         seen = find(windows, combs, _cover(windows, others, k), around)
-        clear, stands = seen.clear[0, 0], seen.stands_db[0, 0] > COMBS.present_db
+        clear, stands = seen.clear[0, 0], seen.stands[0, 0]
         if clear.sum() < 2:
             notes.append(ChordNote(part, None, None, None, None))
             continue

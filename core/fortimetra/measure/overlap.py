@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fortimetra.align.match import Match
-from fortimetra.hear.crossing import powers_at
+from fortimetra.hear.partials import powers_at
 from fortimetra.measure.settings import OVERLAP
 from fortimetra.model.drill import SLURRED
 from fortimetra.sound.decode import Samples, resampled

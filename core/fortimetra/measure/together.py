@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 
 from fortimetra.align.match import Match
-from fortimetra.hear.crossing import powers_at
+from fortimetra.hear.partials import powers_at
 from fortimetra.measure.settings import TOGETHER
 from fortimetra.sound.decode import Samples, resampled
 from fortimetra.units import midi_to_hz
