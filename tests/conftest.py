@@ -47,6 +47,7 @@ LONG: dict[str, int] = {
     "reference/test_fluidsynth_set_up": 30,
     "server/test_archive": 70,
     "server/test_reports": 45,
+    "ops/test_upgrade": 45,
     "server/test_library": 30,
     "server/test_plans": 30,
     "server/test_access": 25,

@@ -9,28 +9,30 @@ from pathlib import Path
 WEB = Path(__file__).parents[2] / "web"
 
 
-def run_npx(*arguments):
+def run(*command):
     env = os.environ | {"CI": "true", "NO_COLOR": "1"}
-    return subprocess.run(["npx", "--no-install", *arguments], cwd=WEB, capture_output=True, text=True, env=env)
+    return subprocess.run(command, cwd=WEB, capture_output=True, text=True, env=env)
 
 
-def npm(*arguments):
-    done = run_npx(*arguments)
+def npx(*arguments):
+    holds(run("npx", "--no-install", *arguments))
+
+
+def holds(done):
     assert done.returncode == 0, done.stdout + done.stderr
-    return done.stdout
 
 
 def test_types_hold():
-    npm("tsc", "--noEmit")
+    holds(run("npm", "run", "typed"))
 
 
 def test_linter_and_formatter_find_nothing():
-    npm("biome", "check", ".")
+    npx("biome", "check", ".")
 
 
 def test_unit_tests_pass(tmp_path):
     report = tmp_path / "vitest.json"
-    done = run_npx("vitest", "run", "--reporter=json", f"--outputFile={report}")
+    done = run("npx", "--no-install", "vitest", "run", "--reporter=json", f"--outputFile={report}")
     assert report.exists(), done.stdout + done.stderr
     found = json.loads(report.read_text())
     assert not list(failures(found)), "\n\n".join(failures(found))
@@ -51,7 +53,7 @@ def failures(report):
 def test_client_types_are_those_of_the_api(tmp_path):
     script = json.loads((WEB / "package.json").read_text())["scripts"]["types"]
     out = tmp_path / "schema.d.ts"
-    npm(*script.replace("src/api/schema.d.ts", str(out)).split())
+    npx(*script.replace("src/api/schema.d.ts", str(out)).split())
     assert out.read_text() == (WEB / "src/api/schema.d.ts").read_text(), "run ./run schema"
 
 

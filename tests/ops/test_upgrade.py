@@ -246,6 +246,8 @@ def test_every_row_of_the_release_before_comes_through_and_out_again(
     stack, tables_before, settings, called, monkeypatch
 ):
     sql(stack, tables_before)
+    # What is asked for again is sent at once; without a broker each process would try for some while.
+    stack.start_broker()
     in_application(stack, FILL.format(example=str(setup.ROOT / "web" / "src" / "testing" / "measured.json")))
     monkeypatch.setattr(upgrade, "until_ready", lambda _path, _given: None)
     assert upgrade.upgrade(["--systemd", "--environment", str(settings), "--no-backup"]) == 0

@@ -27,13 +27,14 @@ function heardAfter(
     const at = seconds * rate;
     const whole = Math.floor(at);
     const part = at - whole;
+    const taps = Float64Array.from({ length: 16 }, (_, tap) => {
+      const x = tap - 8 + part;
+      const sinc = Math.abs(x) < 1e-9 ? 1 : Math.sin(Math.PI * x) / (Math.PI * x);
+      return sinc * (0.5 + 0.5 * Math.cos((Math.PI * x) / 8.5));
+    });
     for (let i = 0; i < sent.length + 16; i += 1) {
       let value = 0;
-      for (let k = -8; k < 8; k += 1) {
-        const x = k + part;
-        const sinc = Math.abs(x) < 1e-9 ? 1 : Math.sin(Math.PI * x) / (Math.PI * x);
-        value += sinc * (0.5 + 0.5 * Math.cos((Math.PI * x) / 8.5)) * (sent[i - 8 - k] ?? 0);
-      }
+      for (let tap = 0; tap < 16; tap += 1) value += (taps[tap] as number) * (sent[i - tap] ?? 0);
       const place = whole + i - 8;
       if (place >= 0 && place < heard.length) heard[place] = (heard[place] as number) + gain * value;
     }
