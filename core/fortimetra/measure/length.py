@@ -12,6 +12,7 @@ The same holds under a palm.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
@@ -25,7 +26,7 @@ from fortimetra.measure.settings import LENGTH
 from fortimetra.medians import robust_sd
 from fortimetra.model.drill import Drill
 from fortimetra.model.summary import LengthSummary
-from fortimetra.sound.decode import Samples
+from fortimetra.sound.decode import Samples, mean_square
 from fortimetra.units import midi_to_hz
 
 
@@ -103,7 +104,7 @@ def _end(note: HeardNote, following: HeardNote | None, aside_s: Sequence[tuple[f
 def _level_db(mono: Samples, at_s: float, rate_hz: int) -> float:
     """Over LENGTH.edge_s on both sides."""
     part = mono[max(0, round((at_s - LENGTH.edge_s) * rate_hz)) : round((at_s + LENGTH.edge_s) * rate_hz)]
-    return 10.0 * float(np.log10(max(np.mean(np.square(part, dtype=np.float64)) if len(part) else 0.0, 1e-20)))
+    return 10.0 * math.log10(max(mean_square(part), 1e-20))
 
 
 def _sounds_on(mono: Samples, note: HeardNote, until_s: float, rate_hz: int) -> bool:

@@ -7,9 +7,9 @@ so a note is compared with the notes of its own string that are played as it is,
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -82,6 +82,7 @@ def note_levels(
     strings = np.array([e.lead.note.string for e in match.events])
     hand_db = _hand_db(level, ways, strings)
     kinds = np.array([e.notes[0].event.articulation for e in match.events])
+    likes: dict[tuple[int, str], _Likes | None] = {}
     found: list[NoteLevel | None] = []
     for i, way in enumerate(ways.tolist()):
         if not known[i]:
@@ -91,9 +92,11 @@ def note_levels(
         compared = _compared(note, i, level, ways, strings, hand_db)
         compared = replace(compared, u_louder_db=_with_its_own(compared, float(u_alone[i])))
         if compared.against == "picked":
-            own = known & (strings == strings[i])
-            picked, its_kind = level[own & (ways == "picked")], level[own & (kinds == kinds[i])]
-            compared = replace(compared, like=_among(note, picked, its_kind, hand_db.get("picked")))
+            which = strings[i], kinds[i]
+            if which not in likes:
+                own = known & (strings == strings[i])
+                likes[which] = _likes(level[own & (ways == "picked")], level[own & (kinds == kinds[i])], hand_db)
+            compared = replace(compared, like=_among(note, likes[which]))
         found.append(compared)
     return found
 
@@ -105,18 +108,33 @@ def _with_its_own(note: NoteLevel, u_own_db: float) -> float | None:
     return float(np.sqrt(max(note.u_deviation_db**2 - note.u_db**2, 0.0) + u_own_db**2))
 
 
-def _among(note: NoteLevel, picked: FloatArray, its_kind: FloatArray, hand_db: float | None) -> AmongItsLike | None:
-    """A slur among those of its kind; None where they are too few."""
+class _Likes(NamedTuple):
+    """Slurs of one kind on one string: their middle, and how it stands to the picked notes there, each with its
+    expanded uncertainty.
+    """
+
+    middle_db: float
+    u_middle_db: float
+    group_db: float
+    u_group_db: float
+
+
+def _likes(picked: FloatArray, its_kind: FloatArray, hand_db: Mapping[str, float]) -> _Likes | None:
+    """None where they are too few."""
     if len(its_kind) < LEVEL.least_notes:
         return None
     middle = float(np.median(its_kind))
     u_middle = median_u(its_kind)
-    return AmongItsLike(
-        note.level_db - middle,
-        float(np.hypot(note.u_db, u_middle)),
-        middle - float(np.median(picked)),
-        float(np.hypot(u_middle, reference_u(picked, hand_db))),
-    )
+    u_picked = reference_u(picked, hand_db.get("picked"))
+    return _Likes(middle, u_middle, middle - float(np.median(picked)), float(np.hypot(u_middle, u_picked)))
+
+
+def _among(note: NoteLevel, likes: _Likes | None) -> AmongItsLike | None:
+    """A slur among those of its kind."""
+    if likes is None:
+        return None
+    u_db = float(np.hypot(note.u_db, likes.u_middle_db))
+    return AmongItsLike(note.level_db - likes.middle_db, u_db, likes.group_db, likes.u_group_db)
 
 
 def _levels_dbfs(

@@ -315,7 +315,8 @@ def _level_slope(contour: Contour, from_s: float, to_s: float) -> float | None:
     frames = contour.frames(from_s, to_s)
     if frames.stop - frames.start < VIBRATO.slope_frames:
         return None
-    return float(np.polyfit(contour.time_s[frames], contour.level_dbfs[frames], 1)[0])
+    aside_s = contour.time_s[frames] - contour.time_s[frames].mean()
+    return float(aside_s @ contour.level_dbfs[frames] / (aside_s @ aside_s))  # least squares
 
 
 def straight_slopes(contour: Contour, notes: Sequence[tuple[int, HeardNote]]) -> dict[int, float]:

@@ -85,15 +85,16 @@ class Take:
             return self.samples[0]
         if click_channel is not None:
             return self.samples[1 - click_channel]
-        left, right = (_mean_square(c) for c in self.samples)
+        left, right = (mean_square(c) for c in self.samples)
         middle = self.samples.mean(axis=0, dtype=np.float32)
         softer, louder = sorted((left, right))
-        if softer < DECODE.softer_share * louder or _mean_square(middle) < DECODE.cancels_share * louder:
+        if softer < DECODE.softer_share * louder or mean_square(middle) < DECODE.cancels_share * louder:
             return self.samples[0 if left >= right else 1]
         return middle
 
 
-def _mean_square(x: Samples) -> float:
+def mean_square(x: Samples) -> float:
+    """Mean power of a piece of sound, shape (n_samples,); 0 of none."""
     return float(np.einsum("i,i->", x, x, dtype=np.float64)) / max(1, len(x))
 
 
