@@ -70,6 +70,18 @@ def test_a_string_has_to_fit_better_by_six_than_pitches_no_string_has_within_two
     assert threshold(0.41) == pytest.approx([24.0, 46.0, 24.0])
 
 
+def test_the_threshold_is_that_of_the_decoys_own_evidence():
+    # Their partials are not set ringing by what was played; the string's are.
+    rng = np.random.default_rng(4)
+    made = fit(rng.uniform(0.0, 30.0, (40, 27)), np.arange(40) * 0.15, suspects=2)
+    made.level_db[:] = -90.0
+    made.own[:, :2] = False
+    decoys = made.evidence()[:, 2:26].max(axis=1)
+    near = [decoys[max(0, i - 2) : i + 3].max() for i in range(40)]
+    assert made.threshold() == pytest.approx(np.array(near) + 6.0)
+    assert made.evidence()[:, :2].max() == 0.0
+
+
 @pytest.mark.parametrize(("apart_s", "evidence"), [(0.12, 20.0), (0.13, 40.0)])
 def test_what_speaks_for_a_string_is_averaged_over_a_quarter_of_a_second(apart_s, evidence):
     found = fit([[10.0], [0.0]], [0.0, apart_s]).evidence()

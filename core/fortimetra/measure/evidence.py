@@ -41,14 +41,19 @@ class Fit:
         It has to do so, too, without what one an octave or a twelfth above it would explain, what rings in sympathy,
         and its strongest partial: the body that every pluck sets going, or a hum, has one of them, a string a row.
         """
-        loud = self.level_db > self.answers_db[:, None]
-        return _smooth(_fitting(self.values, self.own, loud, EVIDENCE.own_evidence), self.seen)
+        return self._evidence(slice(None))
+
+    def _evidence(self, combs: slice) -> FloatArray:
+        """That of some combs."""
+        loud = self.level_db[:, combs] > self.answers_db[:, None]
+        values, own = (np.ascontiguousarray(of[:, combs]) for of in (self.values, self.own))
+        return _smooth(_fitting(values, own, loud, EVIDENCE.own_evidence), self.seen)
 
     def threshold(self) -> FloatArray:
         """What a comb has to reach: better than every decoy near in time."""
-        most = self.evidence()[:, self.suspects : self.suspects + EVIDENCE.decoys].max(axis=1)
-        first, last = _about(self.seen, 2.0 * EVIDENCE.decoy_reach_s)
-        near = np.array([most[a:b].max() for a, b in zip(first, last, strict=True)])
+        most = self._evidence(slice(self.suspects, self.suspects + EVIDENCE.decoys)).max(axis=1)
+        around = np.column_stack(_about(self.seen, 2.0 * EVIDENCE.decoy_reach_s)).ravel()
+        near = np.maximum.reduceat(np.append(most, -np.inf), around)[::2]
         return np.maximum(EVIDENCE.least_evidence, near + EVIDENCE.decoy_margin)
 
     def without(self, rows: NDArray[np.int64], chosen: NDArray[np.int64], keep: NDArray[np.bool_]) -> Fit:
