@@ -73,7 +73,7 @@ class Pages:
                 says = " / ".join(part.text for part in self.all("main"))
                 raise TimeoutException(f"not within {PATIENCE_S:g} s, at {self.driver.current_url}: {says[:1500]}")
             time.sleep(pause)
-            pause = min(0.25, pause * 1.3)
+            pause = min(1.0, pause * 1.3)
 
     def all(self, css: str) -> list[WebElement]:
         return self.driver.find_elements(By.CSS_SELECTOR, css)

@@ -241,6 +241,8 @@ def test_a_take_survives_the_death_of_its_worker(app, page, recordings):
     for child in children:
         os.kill(int(child), signal.SIGKILL)
     assert page.fetch(f"/api/v1/takes/{take}")["state"] == "measuring"
+    # Its claim has to run out; a page that asks for nothing waits with us.
+    page.open("/api/v1/health")
     page.wait(lambda: page.fetch(f"/api/v1/takes/{take}")["state"] in {"measured", "refused"})
     assert page.fetch(f"/api/v1/takes/{take}")["summary"]["asked"] == 16
     assert processes_of(app.data)
