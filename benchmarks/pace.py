@@ -26,6 +26,7 @@ from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
+import soundfile
 from fortimetra.drills.library import built_in_drills
 from fortimetra.model.drill import Drill
 from fortimetra.pipeline import analyse
@@ -121,9 +122,7 @@ def child(seconds: float) -> None:
     take, drill = sound_of(LONG_FAMILY, 5.0)
     analyse(take, drill=drill)
     if seconds:
-        path = Path(sys.argv[-1])
-        take = Take(np.load(path, mmap_mode=None), RATE_HZ, "0" * 64)
-        analyse(take, drill=sound_of_drill(seconds))
+        analyse(Path(sys.argv[-1]), drill=sound_of_drill(seconds))
     status = dict(line.split(":", 1) for line in Path("/proc/self/status").read_text().splitlines())
     print(status["VmHWM"].split()[0])
 
@@ -139,9 +138,9 @@ def peaks(lengths: list[float]) -> dict[float, float]:
     found = {}
     with tempfile.TemporaryDirectory() as folder:
         for seconds in (0.0, *lengths):
-            path = Path(folder) / "sound.npy"
+            path = Path(folder) / "sound.wav"
             if seconds:
-                np.save(path, sound_of(LONG_FAMILY, seconds)[0].samples)
+                soundfile.write(path, sound_of(LONG_FAMILY, seconds)[0].samples[0], RATE_HZ, "PCM_24")
             done = subprocess.run(
                 [sys.executable, "-m", "benchmarks.pace", "--child", str(seconds), str(path)],
                 capture_output=True, text=True, check=True,
@@ -203,9 +202,9 @@ def main() -> int:
     print_families(lengths)
     memory = peaks(list(options.lengths)) if options.lengths else {}
     if memory:
-        print("\n| s of sound | peak MB | beyond program and sound |\n|---|---|---|")
+        print("\n| s of sound | peak MB | beyond the program |\n|---|---|---|")
         for seconds, mb in memory.items():
-            print(f"| {seconds:.0f} | {mb:.0f} | {mb - memory[0.0] - seconds * RATE_HZ * 4 / 1e6:.0f} |")
+            print(f"| {seconds:.0f} | {mb:.0f} | {mb - memory[0.0]:.0f} |")
     if options.plot:
         plot(lengths, memory, options.plot)
     if options.json:

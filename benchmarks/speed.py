@@ -151,7 +151,7 @@ def memory() -> list[Row]:
             f"{MINUTES} minutes measured, beyond the loaded program",
             took["take"] - took["nothing"],
             samples_mb,
-            16.0,
+            1.5,
             "MB",
         )
     ]
@@ -169,8 +169,12 @@ def child(what: str) -> None:
     drill = fretted_then_bend(title="t", string=3, fret=7, repeats=7, bpm=56)
     if what == "take":
         sound, _ = render(drill, Faults())
-        many = np.tile(sound, MINUTES)[: MINUTES * 60 * RATE_HZ]
-        analyse(Take(np.atleast_2d(many), RATE_HZ, "0" * 64), drill=drill.model_copy(update={"repeats": 7 * MINUTES}))
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "take.wav"
+            with soundfile.SoundFile(path, "w", RATE_HZ, 1, "PCM_24") as file:
+                for _ in range(MINUTES):
+                    file.write(sound[: 60 * RATE_HZ])
+            analyse(path, drill=drill.model_copy(update={"repeats": 7 * MINUTES}))
     else:
         sound, _ = render(drill.model_copy(update={"repeats": 1}), Faults())
         analyse(Take(np.atleast_2d(sound), RATE_HZ, "0" * 64), drill=drill.model_copy(update={"repeats": 1}))

@@ -1,4 +1,4 @@
-"""Medians of a few values, compiled: numpy's cost more in the asking than in the sorting."""
+"""Medians: of a few values, compiled, for numpy's cost more in the asking than in the sorting; of slopes."""
 
 from __future__ import annotations
 
@@ -8,6 +8,8 @@ import numpy as np
 from numba import njit
 
 from fortimetra.units import MAD_TO_SD, FloatArray
+
+SLOPE_POINTS = 700  # a line through as many at most is the median of all pairs
 
 
 @njit(cache=True)
@@ -73,3 +75,15 @@ def robust_sd(values: Any) -> float:
     if np.isnan(values).any():
         return np.nan
     return MAD_TO_SD * finite_median(np.abs(values - finite_median(values)))
+
+
+def median_slope(y: FloatArray, x: FloatArray) -> float:
+    """Slope of a line through points, shape (n,), that a few outliers do not turn: the median of the slopes of all
+    pairs (Sen, J. Am. Stat. Assoc. 63, 1968); of many points, of pairs a multiple of some points apart, so that neither
+    time nor memory grows with the square of their number. Not all x may be the same.
+    """
+    n = len(x)
+    step = 1 + n // SLOPE_POINTS
+    runs, rises = (np.concatenate([v[apart:] - v[:-apart] for apart in range(step, n, step)]) for v in (x, y))
+    told = runs != 0.0
+    return float(np.median(rises[told] / runs[told]))

@@ -1,8 +1,8 @@
-"""Compiled medians are those of numpy, and the scatter made of them is scipy's."""
+"""Compiled medians are those of numpy; the scatter made of them and the median slope are scipy's."""
 
 import numpy as np
 import pytest
-from fortimetra.medians import finite_median, finite_medians, robust_sd
+from fortimetra.medians import SLOPE_POINTS, finite_median, finite_medians, median_slope, robust_sd
 from scipy import stats
 
 
@@ -29,3 +29,24 @@ def test_a_median_is_that_of_numpy_however_the_values_lie(n, kind):
     rng = np.random.default_rng(n)
     for values in (np.arange(n), -np.arange(n), np.zeros(n), rng.integers(0, 4, n), rng.standard_normal(n)):
         assert finite_median(values.astype(kind)) == pytest.approx(np.median(values.astype(kind).astype(float)))
+
+
+@pytest.mark.parametrize("n", [2, 3, 40, SLOPE_POINTS - 1])
+def test_a_median_slope_is_that_of_scipy(n):
+    rng = np.random.default_rng(n)
+    x = np.round(np.sort(rng.uniform(0.0, n, n)), 1) + np.linspace(0.0, 0.01, n)
+    x[1::5] = x[::5][: len(x[1::5])]  # some at the same place
+    x[-1] = n + 1.0
+    y = 3.0 * x + rng.standard_t(2, n)
+    assert median_slope(y, x) == pytest.approx(stats.theilslopes(y, x)[0], rel=1e-12)
+
+
+def test_of_many_points_some_pairs_tell_the_slope_as_well():
+    rng = np.random.default_rng(3)
+    x = np.arange(3_000.0)
+    errors = [
+        [slope - 3.0 for slope in (median_slope(y, x), stats.theilslopes(y, x)[0])]
+        for y in (3.0 * x + rng.standard_t(2, len(x)) for _ in range(4))
+    ]
+    some, every = np.sqrt(np.mean(np.square(errors), axis=0))
+    assert some < 1.1 * every

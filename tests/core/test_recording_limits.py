@@ -5,13 +5,11 @@ Values are the house's (common practice, no source), written out here by hand. S
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
 import soundfile
 from fortimetra.errors import TakeError
-from fortimetra.sound import decode
+from fortimetra.sound import decode, room
 from fortimetra.sound.decode import Limits, _Kept, load_take, resampled
 from fortimetra.sound.levels import _harmonics, find_hum, measure_levels
 from fortimetra.sound.rig import (
@@ -67,19 +65,17 @@ def test_a_minute_of_sound_may_take_twenty_five_seconds_to_decode(monkeypatch, t
         assert said is None
 
 
-@pytest.mark.parametrize(("samples", "kept"), [(7_900_000, True), (8_100_000, False)])
-def test_a_sound_at_another_rate_is_kept_up_to_eight_million_samples(monkeypatch, samples, kept):
-    made = []
+@pytest.mark.parametrize(("samples", "files"), [(3_950_000, 0), (4_050_000, 1)])
+def test_sound_is_held_in_memory_up_to_four_million_samples(monkeypatch, samples, files):
+    asked = []
 
-    def resample(mono, from_hz, to_hz, quality):
-        made.append((from_hz, to_hz, quality))
-        return np.zeros(samples, np.float32)
+    def file(**_):
+        asked.append(1)
+        raise OSError
 
-    monkeypatch.setattr(decode.soxr, "resample", resample)
-    sound = np.zeros(10, np.float32)
-    resampled(sound, from_hz=44_100, to_hz=11_000)
-    resampled(sound, from_hz=44_100, to_hz=11_000)
-    assert len(made) == (1 if kept else 2)
+    monkeypatch.setattr(room.tempfile, "TemporaryFile", file)
+    room.room(samples)
+    assert len(asked) == files
 
 
 # -- floor, clipping, hum --------------------------------------------------------------------------------------------
@@ -345,14 +341,3 @@ def test_a_rate_is_made_from_one_that_is_needed_anyway_and_sounds_as_if_it_were_
     # Asked again, nothing is made.
     assert resampled(mono, from_hz=RATE_HZ, to_hz=to_hz) is found
     assert len(asked) == at_once
-
-
-def test_a_take_too_long_for_what_is_needed_anyway_is_brought_to_a_rate_at_once(monkeypatch):
-    mono = np.zeros(8 * RATE_HZ, np.float32)
-    asked = []
-    made = decode.soxr.resample
-    monkeypatch.setattr(decode.soxr, "resample", lambda *a, **k: asked.append(a[1:]) or made(*a, **k))
-    # Of a made-up limit: eight seconds are 192,000 samples at 24 kHz, 96,000 at 12.
-    monkeypatch.setattr(decode, "DECODE", replace(decode.DECODE, kept_samples=190_000))
-    resampled(mono, from_hz=RATE_HZ, to_hz=12_000)
-    assert asked == [(RATE_HZ, 12_000)]

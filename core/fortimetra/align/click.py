@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 from scipy import signal
 
 from fortimetra.align.settings import CLICK
-from fortimetra.sound.decode import Samples
 from fortimetra.sound.parts import filtered
+from fortimetra.sound.room import Samples
 from fortimetra.units import FloatArray
 
 Bright = Samples | FloatArray

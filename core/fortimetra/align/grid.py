@@ -16,6 +16,7 @@ from scipy import stats
 from fortimetra.align.click import FoundClick
 from fortimetra.align.match import Match
 from fortimetra.align.settings import GRID
+from fortimetra.medians import median_slope
 from fortimetra.model.analysis import Grid
 from fortimetra.model.context import Click
 from fortimetra.model.drill import Drill
@@ -156,7 +157,7 @@ def _fitted(match: Match, drill: Drill) -> Grid:
     section = _sections(rest / slope)
     middle = np.array([np.median(rest[section == s]) for s in range(int(section.max()) + 1)])
     level = onsets - (middle - middle[0])[section]
-    slope = float(stats.theilslopes(level, beats)[0])
+    slope = median_slope(level, beats)
     if slope <= 0:
         return NO_GRID
     # The phase is that at which early and late are as many: a fit says nothing of a bias.

@@ -15,7 +15,7 @@ from scipy import fft, signal
 
 from fortimetra.align.click import FoundClick, count_in_of
 from fortimetra.align.settings import CLICK, UNCLICK
-from fortimetra.sound.decode import Samples
+from fortimetra.sound.room import Samples, copied
 from fortimetra.units import FloatArray
 
 
@@ -42,7 +42,7 @@ def without_click(mono: Samples, found: FoundClick, *, rate_hz: int) -> Samples:
     shapes = _shapes(early, bright, count_in_of(bright, times, rate_hz), rate_hz)
     if not shapes:
         return mono
-    out = mono.copy()
+    out = copied(mono)
     last = int((len(mono) / rate_hz - found.first_s) / found.spacing_s)
     for number in range(last + 1):
         _take_out(out, sos, found.first_s + number * found.spacing_s, shapes, rate_hz)

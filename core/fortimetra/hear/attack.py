@@ -19,7 +19,7 @@ from scipy import ndimage
 
 from fortimetra.hear.foretold import Rows, beyond_period, stretches, unforetold
 from fortimetra.hear.settings import ATTACK
-from fortimetra.sound.decode import Samples
+from fortimetra.sound.room import Samples, let_go
 from fortimetra.units import FloatArray
 
 _AT_ONCE = 64
@@ -54,6 +54,7 @@ def attacks_near(sound: Samples, places_s: FloatArray, *, rate_hz: int, quiet_s:
     for number, learn_s in enumerate(ATTACK.learn_s):
         own = np.flatnonzero(group == number)
         for first in range(0, len(own), _AT_ONCE):
+            let_go()
             part = own[first : first + _AT_ONCE]
             found[:, part] = _attacks(sound, places_s[part], learn_s, rate_hz)
     return Attacks(*found)

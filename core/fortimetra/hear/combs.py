@@ -19,7 +19,7 @@ from scipy import fft, signal
 
 from fortimetra.hear.settings import COMBS
 from fortimetra.settings import for_compiled
-from fortimetra.sound.decode import Samples
+from fortimetra.sound.room import Samples, copied
 from fortimetra.units import FloatArray
 
 BIN_HZ = COMBS.rate_hz / COMBS.n_fft
@@ -68,7 +68,7 @@ def spectra(sound: Samples, start_s: FloatArray, length_s: float) -> Spectra:
     window = (window * np.sqrt(2.0) / window.sum()).astype(np.float32)
     at = np.clip(np.round(start_s * COMBS.rate_hz).astype(np.int64), 0, len(sound))
     if len(at) and at.max() + length > len(sound):
-        sound = np.concatenate((sound, np.zeros(length, np.float32)))
+        sound = copied(sound, after=length)
     frames = np.lib.stride_tricks.sliding_window_view(sound, length)[at] * window
     found = fft.rfft(frames, COMBS.n_fft, axis=1)[:, :_BINS]
     return Spectra(start_s, length_s, found.real**2 + found.imag**2)

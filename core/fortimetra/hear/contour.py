@@ -26,7 +26,8 @@ from fortimetra.hear.octaves import fold_octaves, lift
 from fortimetra.hear.partials import WORK, transform
 from fortimetra.hear.settings import CONTOUR
 from fortimetra.settings import for_compiled
-from fortimetra.sound.decode import Samples, resampled
+from fortimetra.sound.decode import resampled
+from fortimetra.sound.room import Samples, copied, let_go
 from fortimetra.units import FloatArray
 
 _CHUNK_FRAMES = 1024
@@ -123,6 +124,7 @@ def _levels(mono: Samples, rate_hz: int, time_s: FloatArray) -> FloatArray:
         inside = starts < len(piece)
         if inside.any():
             energy[first:last][inside] = np.add.reduceat(piece, starts[inside])
+        let_go()
     lengths = np.diff(edges).astype(np.float64)
     before, before_length = np.append(0.0, energy[:-1]), np.append(0.0, lengths[:-1])
     power = (energy + before) / np.maximum(1.0, lengths + before_length)
@@ -139,7 +141,7 @@ def _coarse_track(
     shortest = max(3, int(rate / range_hz[1]))
     window = max(round(0.02 * rate), longest)
     reach = window + longest
-    padded = np.concatenate((np.zeros(reach, np.float32), x, np.zeros(2 * reach, np.float32)))
+    padded = copied(x, before=reach, after=2 * reach)
     starts = np.round(time_s * rate).astype(np.int64) + reach - reach // 2
     quiet = level_dbfs < max(CONTOUR.quiet_dbfs, float(level_dbfs.max()) - CONTOUR.quiet_below_peak_db)
     lag = np.full((len(time_s), CONTOUR.candidates), np.nan, np.float32)
@@ -150,6 +152,7 @@ def _coarse_track(
         cmndf = np.empty((len(part), longest), np.float32)
         _difference(padded, starts[part], window, longest, cmndf)
         lag[part], cost[part] = _candidates(cmndf, shortest, longest, _SETTINGS)
+        let_go()
     path = _viterbi(lag, cost, _SETTINGS)
     return np.asarray(np.where(np.isnan(path), np.nan, rate / path))
 

@@ -20,8 +20,9 @@ from scipy import fft, ndimage, signal
 
 from fortimetra.hear.attack import attacks_near
 from fortimetra.hear.settings import ATTACK, ONSETS
-from fortimetra.sound.decode import Samples, resampled
+from fortimetra.sound.decode import resampled
 from fortimetra.sound.parts import powers
+from fortimetra.sound.room import Samples, copied, let_go
 from fortimetra.units import FloatArray
 
 _CHUNK_FRAMES = 512  # what is worked on stays in the processor's near memory
@@ -112,15 +113,14 @@ def _band_levels(x: Samples, rate: int) -> NDArray[np.float32]:
     hop = round(ONSETS.hop_s * rate)
     count = max(ONSETS.lag_frames + 1, len(x) // hop + 1)
     before = ONSETS.n_fft // 2
-    padded = np.zeros(max(before + len(x), (count - 1) * hop + ONSETS.n_fft), np.float32)
-    padded[before : before + len(x)] = x
-    del x  # of a quarter of an hour, as large as everything else here
+    padded = copied(x, before=before, after=max(0, (count - 1) * hop + ONSETS.n_fft - before - len(x)))
     n_bands = len(_filter(rate)[1])
     frames = np.lib.stride_tricks.sliding_window_view(padded, ONSETS.n_fft)[::hop][:count]
     bands = np.empty((n_bands, count), np.float32)
     for first in range(0, count, _CHUNK_FRAMES):
         part = slice(first, min(count, first + _CHUNK_FRAMES))
         bands[:, part] = levels_in_bands(frames[part], rate)
+        let_go()
     return bands
 
 

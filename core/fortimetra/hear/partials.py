@@ -8,8 +8,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from fortimetra.sound.decode import Samples
 from fortimetra.sound.parts import hann
+from fortimetra.sound.room import Samples
 from fortimetra.units import FloatArray
 
 # Most samples on one side of the middle: four periods of 23 Hz at 24 kHz. No power of two, or all rows would want the

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.onsets import Candidates
-from fortimetra.sound.decode import Samples, Take
+from fortimetra.sound.decode import Take
 from fortimetra.sound.levels import Levels
+from fortimetra.sound.room import Samples
 
 
 @dataclass(frozen=True)

@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 from scipy import fft, ndimage
 
 from fortimetra.hear.settings import SALIENCE
-from fortimetra.sound.decode import Samples
 from fortimetra.sound.parts import hann
+from fortimetra.sound.room import Samples, copied, let_go
 from fortimetra.units import FloatArray
 
 _AT_ONCE = 512
@@ -74,7 +74,7 @@ def salience(
     score = np.zeros((len(places_s), highest - lowest + 1), np.float32)
     fresh, bright = np.zeros(len(places_s), np.float32), np.zeros(len(places_s), np.float32)
     pad = _N_FFT
-    padded = np.concatenate((np.zeros(pad, np.float32), sound.astype(np.float32), np.zeros(pad, np.float32)))
+    padded = copied(sound, before=pad, after=pad)
     for number, length_s in enumerate(SALIENCE.lengths_s):
         own = np.flatnonzero(group == number)
         if not len(own):
@@ -84,6 +84,7 @@ def salience(
         combs = _combs(length, rate_hz, (lowest, highest), offset_cents)
         views = np.lib.stride_tricks.sliding_window_view(padded, length)
         for first in range(0, len(own), _AT_ONCE):
+            let_go()
             part = own[first : first + _AT_ONCE]
             at = np.round(places_s[part] * rate_hz).astype(np.int64) + pad
             after = _magnitudes(views, at + round(SALIENCE.after_s * rate_hz), window)

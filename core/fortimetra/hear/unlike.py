@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 
 from fortimetra.hear.onsets import levels_in_bands
 from fortimetra.hear.settings import ONSETS, UNLIKE
-from fortimetra.sound.decode import Samples, resampled
+from fortimetra.sound.decode import resampled
+from fortimetra.sound.room import Samples, copied, let_go
 from fortimetra.units import FloatArray
 
 _AT_ONCE = 8
@@ -80,10 +81,13 @@ def _bands(mono: Samples, onsets_s: FloatArray, frames: NDArray[np.int64], rate_
     hops = np.round(frames * ONSETS.hop_s * rate).astype(np.int64)
     # Before and after the sound there is nothing.
     reach = ONSETS.n_fft + int(np.abs(hops).max())
-    padded = np.pad(sound, reach)
+    padded = copied(sound, before=reach, after=reach)
     starts = reach + np.round(onsets_s * rate).astype(np.int64)[:, None] + hops - ONSETS.n_fft // 2
     pieces = np.lib.stride_tricks.sliding_window_view(padded, ONSETS.n_fft)
-    parts = [levels_in_bands(pieces[starts[i : i + _AT_ONCE].ravel()], rate).T for i in range(0, len(starts), _AT_ONCE)]
+    parts = []
+    for first in range(0, len(starts), _AT_ONCE):
+        parts.append(levels_in_bands(pieces[starts[first : first + _AT_ONCE].ravel()], rate).T)
+        let_go()
     bands = np.concatenate(parts).reshape(*starts.shape, -1)
     quiet = np.percentile(bands[:, frames < 0], 10, axis=(0, 1)) + UNLIKE.over_floor_db
     return np.maximum(bands, np.maximum(quiet, bands.max(axis=(0, 1)) - UNLIKE.range_db))

@@ -24,9 +24,10 @@ from fortimetra.model.analysis import (
 )
 from fortimetra.model.context import Setup
 from fortimetra.model.drill import Drill
-from fortimetra.sound.decode import Samples, Take
+from fortimetra.sound.decode import Take
 from fortimetra.sound.levels import Levels
 from fortimetra.sound.rig import Sign, dc_fraction, find_automatic_gain, find_noise_gate, level_change_db
+from fortimetra.sound.room import Samples
 from fortimetra.units import FloatArray, midi_to_name, rounded
 
 

@@ -20,7 +20,8 @@ from fortimetra.measure.settings import CHORD
 from fortimetra.measure.strings import Part
 from fortimetra.medians import robust_sd
 from fortimetra.model.drill import Drill
-from fortimetra.sound.decode import Samples, resampled
+from fortimetra.sound.decode import resampled
+from fortimetra.sound.room import Samples
 from fortimetra.units import FloatArray, hz_to_cents
 
 # Lowest orders of what drive makes of two tones, as (m, n) of m·f₁ + n·f₂.

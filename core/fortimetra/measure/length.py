@@ -26,7 +26,8 @@ from fortimetra.measure.settings import LENGTH
 from fortimetra.medians import robust_sd
 from fortimetra.model.drill import Drill
 from fortimetra.model.summary import LengthSummary
-from fortimetra.sound.decode import Samples, mean_square
+from fortimetra.sound.decode import mean_square
+from fortimetra.sound.room import Samples, let_go
 from fortimetra.units import midi_to_hz
 
 
@@ -59,6 +60,7 @@ def note_lengths(mono: Samples, match: Match, drill: Drill, *, rate_hz: int) -> 
         if note is None or event.lead.note.muted:
             found.append(None)
             continue
+        let_go()
         asked = event.notes[0].event
         slot_s = (drill.played_beat(event.beat + asked.length) - drill.played_beat(event.beat)) * drill.seconds_per_beat
         following = _following(match, i)

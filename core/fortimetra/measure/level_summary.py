@@ -5,13 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy import stats
 
 from fortimetra.align.match import Match
 from fortimetra.measure.level import NoteLevel, Way, reference_u
 from fortimetra.measure.settings import LEVEL
 from fortimetra.measure.timing import after_string_change
-from fortimetra.medians import robust_sd
+from fortimetra.medians import median_slope, robust_sd
 from fortimetra.model.drill import Drill
 from fortimetra.model.summary import LevelSummary, StringLevel
 from fortimetra.model.verdict import Verdict
@@ -116,4 +115,4 @@ def _drift(match: Match, known: list[tuple[int, NoteLevel]]) -> float | None:
     minutes, values = (np.array(v) for v in zip(*pairs, strict=True))
     if np.ptp(minutes) <= LEVEL.drift_minutes:
         return None
-    return round(float(stats.theilslopes(values, minutes)[0]), 2)
+    return round(median_slope(values, minutes), 2)

@@ -16,7 +16,7 @@ from fortimetra.hear.settings import COMBS
 from fortimetra.measure.settings import LOOKING
 from fortimetra.measure.strings import Span
 from fortimetra.medians import finite_median
-from fortimetra.sound.decode import Samples
+from fortimetra.sound.room import Samples, let_go
 from fortimetra.units import FloatArray, cents_to_ratio
 
 
@@ -114,6 +114,7 @@ def look(
     sound: float32, shape (n_samples,), at `COMBS.rate_hz`. numbers: which spans. driven: what drive makes of two
     notes is cut out with them.
     """
+    let_go()
     parts: list[Seen] = []
     for length, (starts, span) in _windows(spans, numbers, driven=driven).items():
         windows = spectra(sound, starts, length)

@@ -24,10 +24,11 @@ from fortimetra.measure.evidence import Fit, answers_of, best_of, floors_of, lev
 from fortimetra.measure.looking import Seen, look
 from fortimetra.measure.settings import EVIDENCE, QUIET, RING
 from fortimetra.measure.strings import Part, Role, Span, Suspect, roles_in, same_pitch
-from fortimetra.sound.decode import Samples, resampled
+from fortimetra.sound.decode import resampled
+from fortimetra.sound.room import Samples
 from fortimetra.units import FloatArray
 
-_AT_ONCE_S = 60.0  # of a take, for memory
+_AT_ONCE_S = 20.0  # of a take, for memory
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 from scipy import fft, ndimage, signal
 
 from fortimetra.measure.settings import SCRAPE
-from fortimetra.sound.decode import Samples, resampled
+from fortimetra.sound.decode import resampled
+from fortimetra.sound.room import Samples, let_go
 from fortimetra.units import FloatArray
 
 # A scrape need not reach over the whole band.
@@ -108,6 +109,7 @@ def _between(sound: Samples) -> tuple[FloatArray, FloatArray]:
     ).astype(int)
     lower, whole = [], []
     for first in range(0, len(frames), 2048):
+        let_go()
         found = fft.rfft(frames[first : first + 2048] * window, axis=1)
         power = found.real**2 + found.imag**2
         lower.append(

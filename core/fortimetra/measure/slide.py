@@ -24,7 +24,8 @@ from fortimetra.hear.settings import CONTOUR, SALIENCE
 from fortimetra.measure.pitch import StringOffsets
 from fortimetra.measure.settings import SLIDE
 from fortimetra.model.drill import AskedNote, Drill
-from fortimetra.sound.decode import Samples, resampled
+from fortimetra.sound.decode import resampled
+from fortimetra.sound.room import Samples
 from fortimetra.units import FloatArray, cents_to_ratio, midi_to_hz
 
 

@@ -15,8 +15,9 @@ from scipy import ndimage, signal
 from fortimetra.align.match import Match
 from fortimetra.measure.settings import STOP
 from fortimetra.measure.strings import Part
-from fortimetra.sound.decode import Samples, resampled
+from fortimetra.sound.decode import resampled
 from fortimetra.sound.parts import smoothed_power
+from fortimetra.sound.room import Samples
 from fortimetra.units import FloatArray
 
 

@@ -22,8 +22,8 @@ from scipy import ndimage, signal
 from fortimetra.align.match import AskedEvent, Match
 from fortimetra.hear.notes import HeardNote
 from fortimetra.measure.settings import OVERLAP, TAIL
-from fortimetra.sound.decode import Samples
 from fortimetra.sound.parts import hop_power
+from fortimetra.sound.room import Samples, let_go
 from fortimetra.units import FloatArray, midi_to_hz
 
 
@@ -139,6 +139,7 @@ def _partial_falls(mono: Samples, notes: Sequence[tuple[HeardNote, float, FloatA
     """
     found = []
     for note, begins, hz in notes:
+        let_go()
         first_s = max(note.onset_s + TAIL.after_attack_s, note.end_s - TAIL.lead_s)
         last_s = min(note.end_s + TAIL.follow_s, begins - TAIL.before_s)
         levels = _partial_levels(mono, first_s, last_s, hz[hz < TAIL.highest_hz], rate_hz)

@@ -14,14 +14,13 @@ from itertools import pairwise
 
 import numpy as np
 from numba import njit
-from scipy import stats
 
 from fortimetra.align.grid import DueTimes
 from fortimetra.align.match import Match
 from fortimetra.measure.settings import STATISTICS, TIMING
 from fortimetra.measure.slide import Arrival
 from fortimetra.measure.statistics import median_u
-from fortimetra.medians import robust_sd
+from fortimetra.medians import median_slope, robust_sd
 from fortimetra.model.analysis import Grid
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.summary import GroupPlace, Pace, TimingSummary
@@ -129,7 +128,7 @@ def _drift(errors: FloatArray, beats: FloatArray, drill: Drill, grid: Grid) -> f
         return 60_000.0 / grid.bpm - 60_000.0 / drill.tempo.bpm
     if np.ptp(beats) <= 0:
         return None
-    return float(stats.theilslopes(errors, beats)[0])
+    return median_slope(errors, beats)
 
 
 def _tempo(match: Match, drill: Drill) -> float | None:

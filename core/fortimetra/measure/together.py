@@ -12,7 +12,8 @@ import numpy as np
 from fortimetra.align.match import Match
 from fortimetra.hear.partials import powers_at
 from fortimetra.measure.settings import TOGETHER
-from fortimetra.sound.decode import Samples, resampled
+from fortimetra.sound.decode import resampled
+from fortimetra.sound.room import Samples
 from fortimetra.units import midi_to_hz
 
 

@@ -24,6 +24,7 @@ from fortimetra.pipeline.judge_drill import judge_drill
 from fortimetra.pipeline.prepare import Progress, prepare
 from fortimetra.pipeline.transcribe import transcribe
 from fortimetra.sound.decode import Take
+from fortimetra.sound.room import let_go
 
 STAGES = ("decode", "levels", "onsets", "contour", "align", "measure", "judge")
 
@@ -72,7 +73,12 @@ def measure_take(
     progress: Progress | None = None,
 ) -> MeasuredTake:
     """As `analyse`, with the contour and the decoded take."""
-    tell = progress or (lambda stage, fraction: None)
+
+    def tell(stage: str, fraction: float) -> None:
+        let_go()
+        if progress is not None:
+            progress(stage, fraction)
+
     drill = _as_played(drill, guitar, click)
     recording, heard_click = prepare(take, drill=drill, click=click, tell=tell)
     if drill is None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from fortimetra.sound.room import blocks, extremes
 from fortimetra.sound.settings import LEVELS
 
 STEP_16_BIT = 1.0 / 32768.0
@@ -19,12 +20,12 @@ def clipped_fraction(samples: NDArray[np.float32]) -> float:
     0.6
     """
     total = 0
-    for channel in samples:
-        peak = float(max(channel.max(), -channel.min()))
+    for channel, peak in zip(samples, np.max(np.abs(extremes(samples)), axis=0).tolist(), strict=True):
         if peak < LEVELS.clip_level:
             continue
-        at_limit = np.abs(channel) >= peak - 2.0 * STEP_16_BIT
-        edges = np.flatnonzero(np.diff(np.concatenate(([0], at_limit.astype(np.int8), [0]))))
-        runs = edges[1::2] - edges[::2]
+        limit = peak - 2.0 * STEP_16_BIT
+        parts = [part.start + np.flatnonzero(np.abs(channel[part]) >= limit) for part in blocks(len(channel))]
+        at_limit = np.concatenate(parts)
+        runs = np.diff(np.flatnonzero(np.concatenate(([True], np.diff(at_limit) > 1, [True]))))
         total += int(runs[runs >= LEVELS.clip_run_samples].sum())
     return total / samples.size

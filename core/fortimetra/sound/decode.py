@@ -23,16 +23,13 @@ import av.error
 import numpy as np
 import soundfile
 import soxr
-from numpy.typing import NDArray
 
 from fortimetra.errors import TakeError
 from fortimetra.sound.clipping import clipped_fraction
 from fortimetra.sound.kind import sniff
+from fortimetra.sound.room import BLOCK_FRAMES, Samples, blocks, extremes, let_go, room
 from fortimetra.sound.settings import DECODE
 
-Samples = NDArray[np.float32]
-
-_BLOCK_FRAMES = 1 << 18
 _SNIFF_BYTES = 16
 
 
@@ -86,7 +83,10 @@ class Take:
         if click_channel is not None:
             return self.samples[1 - click_channel]
         left, right = (mean_square(c) for c in self.samples)
-        middle = self.samples.mean(axis=0, dtype=np.float32)
+        middle = room(self.samples.shape[1])
+        for part in blocks(len(middle)):
+            middle[part] = self.samples[:, part].mean(axis=0, dtype=np.float32)
+            let_go()
         softer, louder = sorted((left, right))
         if softer < DECODE.softer_share * louder or mean_square(middle) < DECODE.cancels_share * louder:
             return self.samples[0 if left >= right else 1]
@@ -95,7 +95,11 @@ class Take:
 
 def mean_square(x: Samples) -> float:
     """Mean power of a piece of sound, shape (n_samples,); 0 of none."""
-    return float(np.einsum("i,i->", x, x, dtype=np.float64)) / max(1, len(x))
+    total = 0.0
+    for part in blocks(len(x)):
+        total += float(np.einsum("i,i->", x[part], x[part], dtype=np.float64))
+        let_go()
+    return total / max(1, len(x))
 
 
 def load_take(path: str | Path, *, limits: Limits | None = None) -> Take:
@@ -152,7 +156,7 @@ class _Kept:
             else soxr.ResampleStream(file_rate, self.rate, channels, dtype="float32", quality="HQ")
         )
         seconds = min(max(0.0, promised_s), limits.max_duration_s) + 1.0
-        self._held = np.empty((channels, round(seconds * self.rate)), np.float32)
+        self._held = room(channels, round(seconds * self.rate))
         self._count = self.file_count = 0
         self._peak = self._clipped = 0.0
         self._began = time.monotonic()
@@ -181,11 +185,12 @@ class _Kept:
     def _put(self, block: Samples) -> None:
         end = self._count + len(block)
         if end > self._held.shape[1]:
-            more = np.empty((self._held.shape[0], end + end // 2), np.float32)
+            more = room(self._held.shape[0], end + end // 2)
             more[:, : self._count] = self._held[:, : self._count]
             self._held = more
         self._held[:, self._count : end] = block.T
         self._count = end
+        let_go()
 
     def finish(self) -> None:
         """What the filter still holds."""
@@ -260,7 +265,7 @@ def _read_plain(path: Path, kind: str, size: int, limits: Limits, warnings: list
             promised = file.frames
             _check_format(file.samplerate, file.channels, limits)
             kept = _Kept(file.samplerate, file.channels, limits, promised_s=promised / file.samplerate)
-            while len(block := file.read(_BLOCK_FRAMES, dtype="float32", always_2d=True)):
+            while len(block := file.read(BLOCK_FRAMES, dtype="float32", always_2d=True)):
                 kept.add(block)
     except soundfile.LibsndfileError as error:
         if kept is not None and (kept.file_count or promised):
@@ -347,16 +352,17 @@ def _collect(container: av.container.InputContainer, stream: av.AudioStream, kep
 
 def _checked(take: Take, limits: Limits) -> Take:
     samples = take.samples
-    if not np.isfinite(samples).all():
-        raise TakeError(
-            "not_finite",
-            "The file holds samples that are not numbers (NaN or infinite); export it again as 16- or 24-bit.",
-        )
     if take.duration_s < DECODE.min_duration_s:
         raise TakeError(
             "too_short", f"The recording lasts {take.duration_s * 1000:.0f} ms; there is nothing to measure in it."
         )
-    swing = float(np.max(np.ptp(samples, axis=1))) / 2.0
+    low, high = extremes(samples)  # of anything that is no number, none either
+    if not np.isfinite((low, high)).all():
+        raise TakeError(
+            "not_finite",
+            "The file holds samples that are not numbers (NaN or infinite); export it again as 16- or 24-bit.",
+        )
+    swing = float(np.max(high - low)) / 2.0
     if swing < 10.0 ** (DECODE.silent_dbfs / 20.0):
         raise TakeError(
             "silent",
@@ -367,7 +373,7 @@ def _checked(take: Take, limits: Limits) -> Take:
 
 
 # What a take was brought to, for as long as the take is there: several stages ask for the same rates. Kept by the
-# array itself; long takes are made anew, for memory counts more there than time.
+# array itself.
 _brought: dict[tuple[int, int, int], Samples] = {}
 # Rates that are made from another that every take is brought to anyway: a fifth of the work.
 _FROM_HZ = {24_000: 36_000, 18_000: 36_000, 12_000: 24_000}
@@ -377,17 +383,28 @@ def resampled(mono: Samples, *, from_hz: int, to_hz: int) -> Samples:
     """Band-limited resampling (soxr, high quality); shape (n_samples,). Not to be written to: others get it, too."""
     if from_hz == to_hz:
         return mono
+    let_go()  # another stage begins
     key = (id(mono), from_hz, to_hz)
     there = _brought.get(key)
     if there is not None:
         return there
-    own_hz = _FROM_HZ.get(to_hz, from_hz)
-    if own_hz < from_hz and len(mono) / from_hz * own_hz < DECODE.kept_samples:
-        sound = resampled(mono, from_hz=from_hz, to_hz=own_hz)
-    else:
-        sound, own_hz = mono, from_hz
-    made = np.asarray(soxr.resample(sound, own_hz, to_hz, quality="HQ"), dtype=np.float32)
-    if len(made) <= DECODE.kept_samples:
-        _brought[key] = made
-        weakref.finalize(mono, _brought.pop, key, None).atexit = False
+    own_hz = min(_FROM_HZ.get(to_hz, from_hz), from_hz)
+    sound = mono if own_hz == from_hz else resampled(mono, from_hz=from_hz, to_hz=own_hz)
+    made = _brought[key] = _resampled(sound, own_hz, to_hz)
+    weakref.finalize(mono, _brought.pop, key, None).atexit = False
     return made
+
+
+def _resampled(sound: Samples, from_hz: int, to_hz: int) -> Samples:
+    """At once where that fits into memory, else block by block: soxr's answer is the same to the last bit."""
+    if len(sound) <= DECODE.memory_samples:
+        return np.asarray(soxr.resample(sound, from_hz, to_hz, quality="HQ"), dtype=np.float32)
+    stream = soxr.ResampleStream(from_hz, to_hz, 1, dtype="float32", quality="HQ")
+    made = room(len(sound) * to_hz // from_hz + BLOCK_FRAMES)
+    count = 0
+    for part in blocks(len(sound)):
+        block = stream.resample_chunk(sound[part], last=part.stop == len(sound))
+        made[count : count + len(block)] = block
+        count += len(block)
+        let_go()
+    return made[:count]

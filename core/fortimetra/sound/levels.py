@@ -13,8 +13,9 @@ from pyloudnorm import IIRfilter
 from scipy import fft, signal
 
 from fortimetra.sound.clipping import clipped_fraction
-from fortimetra.sound.decode import Samples, Take, resampled
+from fortimetra.sound.decode import Take, resampled
 from fortimetra.sound.parts import energies
+from fortimetra.sound.room import BLOCK_FRAMES, Samples, extremes, let_go
 from fortimetra.sound.settings import LEVELS
 from fortimetra.units import FloatArray, amplitude_to_db
 
@@ -48,8 +49,9 @@ def measure_levels(take: Take, mono: Samples) -> Levels:
     rate, own = take.sample_rate_hz, take.as_recorded
     frames = frame_rms(mono, rate_hz=rate, frame_s=LEVELS.floor_frame_s)
     floor = amplitude_to_db(float(np.percentile(frames, LEVELS.floor_percentile)))
+    peak = float(np.max(np.abs(extremes(take.samples)))) if own is None else own.peak
     return Levels(
-        peak_dbfs=amplitude_to_db(float(max(take.samples.max(), -take.samples.min())) if own is None else own.peak),
+        peak_dbfs=amplitude_to_db(peak),
         loudness_lufs=_loudness(take),
         noise_floor_dbfs=floor,
         clipped_fraction=clipped_fraction(take.samples) if own is None else own.clipped_fraction,
@@ -62,8 +64,13 @@ def frame_rms(mono: Samples, *, rate_hz: int, frame_s: float) -> FloatArray:
     length = max(1, min(round(frame_s * rate_hz), len(mono)))
     count = len(mono) // length
     frames = mono[: count * length].reshape(count, length)
-    mean = np.mean(frames, axis=1, dtype=np.float64)
-    square = np.einsum("ij,ij->i", frames, frames, dtype=np.float64) / length
+    mean, square = np.empty(count), np.empty(count)
+    at_once = max(1, BLOCK_FRAMES // length)
+    for first in range(0, count, at_once):
+        part, own = slice(first, first + at_once), frames[first : first + at_once]
+        mean[part] = np.mean(own, axis=1, dtype=np.float64)
+        square[part] = np.einsum("ij,ij->i", own, own, dtype=np.float64) / length
+        let_go()
     return np.sqrt(np.maximum(square - mean**2, 0.0))
 
 

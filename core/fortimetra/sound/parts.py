@@ -11,18 +11,21 @@ from numba import njit
 from numpy.typing import NDArray
 from scipy import ndimage, signal
 
-from fortimetra.sound.decode import Samples
+from fortimetra.sound.room import BLOCK_FRAMES, Samples, blocks, let_go, room
 from fortimetra.units import FloatArray
 
-PART = 1 << 20
+PART = 1 << 19
 
 
 def filtered(sos: FloatArray, mono: Samples) -> Samples:
     """Filtered forwards by two second-order sections, shape (2, 6), in double precision; float32, shape
     (n_samples,).
     """
-    out = np.empty(len(mono), np.float32)
-    _filter(sos, np.zeros((2, 2)), mono, np.array([0, len(mono)]), out, np.zeros(1))
+    out, state = room(len(mono)), np.zeros((2, 2))
+    for part in blocks(len(mono)):
+        piece = mono[part]
+        _filter(sos, state, piece, np.array([0, len(piece)]), out[part], np.zeros(1))
+        let_go()
     return out
 
 
@@ -32,15 +35,22 @@ def energies(sos: FloatArray, mono: Samples, edges: NDArray[np.int64]) -> FloatA
     edges: ascending sample indices, shape (n,), the first of them 0; what lies beyond the sound is silence. float64,
     shape (n - 1,).
     """
-    sums = np.zeros(len(edges) - 1)
-    _filter(sos, np.zeros((2, 2)), mono, np.minimum(edges, len(mono)), np.empty(0, np.float32), sums)
+    sums, state = np.zeros(len(edges) - 1), np.zeros((2, 2))
+    edges = np.minimum(edges, len(mono))
+    at_once = max(1, len(sums) * BLOCK_FRAMES // max(1, len(mono)))
+    for first in range(0, len(sums), at_once):
+        own = edges[first : first + at_once + 1]
+        part = sums[first : first + at_once]
+        _filter(sos, state, mono[own[0] : own[-1]], own - own[0], np.empty(0, np.float32), part)
+        let_go()
     return sums
 
 
 @njit(cache=True, fastmath=True)
 def _filter(sos: Any, state: Any, sound: Any, edges: Any, out: Any, sums: Any) -> None:
     """Two sections (transposed direct form II, scipy's) over a sound from one edge to the next, in place: the filtered
-    sound, where `out` has room for it, and the sums of its squares. state: what the sections begin with, shape (2, 2).
+    sound, where `out` has room for it, and the sums of its squares. state: what the sections begin with and, after it,
+    what they end with, shape (2, 2).
     """
     b0, b1, b2, a1, a2 = sos[0, 0], sos[0, 1], sos[0, 2], sos[0, 4], sos[0, 5]
     c0, c1, c2, d1, d2 = sos[1, 0], sos[1, 1], sos[1, 2], sos[1, 4], sos[1, 5]
@@ -59,6 +69,7 @@ def _filter(sos: Any, state: Any, sound: Any, edges: Any, out: Any, sums: Any) -
             if i < len(out):
                 out[i] = z
         sums[e] = total
+    state[0, 0], state[0, 1], state[1, 0], state[1, 1] = u1, u2, v1, v2
 
 
 def smoothed_power(sos: FloatArray, mono: Samples, at: NDArray[np.int64], *, frame: int, settled: int) -> FloatArray:
@@ -74,6 +85,7 @@ def smoothed_power(sos: FloatArray, mono: Samples, at: NDArray[np.int64], *, fra
         smooth = ndimage.uniform_filter1d(power, max(1, frame), mode="constant")
         own = slice(*np.searchsorted(at, (part.start, part.stop)))
         out[own] = smooth[at[own] - first]
+        let_go()
     return out
 
 
@@ -100,7 +112,12 @@ def powers(spectra: Any, out: Any) -> None:
 def hop_power(mono: Samples, hop: int) -> FloatArray:
     """Mean square of consecutive hops; float64, shape (n_samples // hop,)."""
     frames = mono[: len(mono) // hop * hop].reshape(-1, hop)
-    return np.einsum("ij,ij->i", frames, frames, dtype=np.float64) / hop
+    power, at_once = np.empty(len(frames)), max(1, BLOCK_FRAMES // hop)
+    for first in range(0, len(frames), at_once):
+        own = frames[first : first + at_once]
+        power[first : first + at_once] = np.einsum("ij,ij->i", own, own, dtype=np.float64) / hop
+        let_go()
+    return power
 
 
 @cache

@@ -15,7 +15,8 @@ from itertools import pairwise
 import numpy as np
 from scipy import ndimage
 
-from fortimetra.sound.decode import Samples, Take
+from fortimetra.sound.decode import Take
+from fortimetra.sound.room import Samples
 from fortimetra.sound.settings import LEVELS, RIG
 from fortimetra.units import FloatArray
 

@@ -17,10 +17,8 @@ TESTS = "by hand, held by the tests"
 class DecodeSettings:
     """What counts as a recording at all."""
 
-    kept_samples: int = setting(
-        8_000_000,
-        "Most samples of another rate that are kept with a take: 11 minutes at 12 kHz.",
-        PRACTICE,
+    memory_samples: int = setting(
+        4_000_000, "Most samples that are held in memory instead of in a file: 83 s at 48 kHz.", PRACTICE
     )
     silent_dbfs: float = setting(-70.0, "Peak under which a recording is silent.", PRACTICE)
     min_duration_s: float = setting(0.2, "Shortest recording that is measured.", TESTS)

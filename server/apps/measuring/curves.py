@@ -9,10 +9,10 @@ from typing import Any
 
 import numpy as np
 import soundfile
-from fortimetra import CONTOUR_HOP_S, MeasuredTake, Take, resampled
+from fortimetra import CONTOUR_HOP_S, MeasuredTake, Take
 
 OUTLINE_STEP_S = 0.01
-LISTENING_RATE_HZ = 48_000
+BLOCK_FRAMES = 1 << 18  # a long take as a whole would be in memory twice
 
 
 def curves_file(found: MeasuredTake) -> bytes:
@@ -37,18 +37,16 @@ def curves_file(found: MeasuredTake) -> bytes:
 def _outline(take: Take) -> tuple[list[float], list[float]]:
     mono = take.guitar()
     step = max(1, round(OUTLINE_STEP_S * take.sample_rate_hz))
-    count = -(-len(mono) // step)
-    padded = np.pad(mono, (0, count * step - len(mono))).reshape(count, step)
-    return [round(float(v), 3) for v in padded.min(axis=1)], [round(float(v), 3) for v in padded.max(axis=1)]
+    starts = np.arange(0, len(mono), step)
+    low, high = (extreme.reduceat(mono, starts) for extreme in (np.minimum, np.maximum))
+    return [round(float(v), 3) for v in low], [round(float(v), 3) for v in high]
 
 
 def listening_copy(take: Take) -> bytes:
-    """FLAC, 16 bit, at most 48 kHz."""
-    rate = take.sample_rate_hz
-    channels = list(take.samples)
-    if rate > LISTENING_RATE_HZ:
-        channels = [resampled(c, from_hz=rate, to_hz=LISTENING_RATE_HZ) for c in channels]
-        rate = LISTENING_RATE_HZ
+    """FLAC, 16 bit, at the rate that was measured."""
+    channels, count = take.samples.shape
     out = io.BytesIO()
-    soundfile.write(out, np.clip(np.stack(channels, axis=1), -1.0, 1.0), rate, format="FLAC", subtype="PCM_16")
+    with soundfile.SoundFile(out, "w", take.sample_rate_hz, channels, "PCM_16", format="FLAC") as file:
+        for first in range(0, count, BLOCK_FRAMES):
+            file.write(np.clip(take.samples[:, first : first + BLOCK_FRAMES].T, -1.0, 1.0))
     return out.getvalue()
