@@ -1,7 +1,8 @@
 """How long measuring takes by stage, family and length, beside a C library's pitch tracking on the same sound.
 
 `./run bench pace [--lengths 20 60 300 900] [--plot docs/speed.svg]`. Both on one core (praat's pitch would use all
-there are), in turn, by the processor's time of this process; each figure is the best of its turns. The references are
+there are), in turn, by the processor's time of this process. Times are the best of their turns; a ratio is the median
+of the turns' own, so that a slow spell of the machine falls on both. The references are
 praat's autocorrelation pitch (parselmouth), on the same sound in the same run: a ratio says the same on any machine.
 Asked as the contour is, every 5 ms over a guitar's range, it does the same work; at its defaults, every 10 ms from 75
 to 600 Hz, it does less than half of it, and hears nothing above the tenth fret of the first string. Peak memory is
@@ -33,6 +34,7 @@ from fortimetra.pipeline import analyse
 from fortimetra.player.faults import Faults
 from fortimetra.player.rendering import render
 from fortimetra.sound.decode import Take
+from numpy.typing import NDArray
 
 from benchmarks._trackers import HIGH_HZ, HOP_S, LOW_HZ
 
@@ -43,7 +45,7 @@ FAMILIES = (
 )  # fmt: skip
 LENGTHS_S = (20, 60, 300, 900)
 LONG_FAMILY = "alternate_picking"
-TURNS = 6  # a shared machine is quick for seconds at a time
+TURNS = 11  # a shared machine is quick for seconds at a time
 PRAAT: dict[str, dict[str, float]] = {
     "praat, same range and step": {"time_step": HOP_S, "pitch_floor": LOW_HZ, "pitch_ceiling": HIGH_HZ},
     "praat, its defaults": {},
@@ -52,7 +54,9 @@ PRAAT: dict[str, dict[str, float]] = {
 
 @dataclass(frozen=True)
 class Pace:
-    """Seconds of work for a second of sound: of all, by stage, and of the references; notes a second asked."""
+    """Seconds of work for a second of sound: of all, by stage, and of the references; notes a second asked. ratios: of
+    the work to each reference.
+    """
 
     family: str
     sound_s: float
@@ -60,6 +64,7 @@ class Pace:
     whole: float
     stages: dict[str, float]
     references: dict[str, float]
+    ratios: dict[str, float]
 
 
 def sound_of(family: str, seconds: float) -> tuple[Take, Drill]:
@@ -76,15 +81,15 @@ def on_one_core() -> None:
     os.sched_setaffinity(0, {min(os.sched_getaffinity(0))})
 
 
-def best_s(works: Sequence[Callable[[], object]], turns: int = TURNS) -> list[float]:
-    """The processor's shortest time for each, in turn, after one turn that pays for what is made once."""
-    took: list[list[float]] = [[] for _ in works]
-    for _ in range(turns + 1):
-        for work, times in zip(works, took, strict=True):
+def took_s(works: Sequence[Callable[[], object]], turns: int = TURNS) -> NDArray[np.float64]:
+    """Times of the processor for each, in turn, after one turn that pays for what is made once; (turns, n_works)."""
+    took = np.zeros((turns + 1, len(works)))
+    for turn in took:
+        for number, work in enumerate(works):
             began = time.process_time()
             work()
-            times.append(time.process_time() - began)
-    return [min(times[1:]) for times in took]
+            turn[number] = time.process_time() - began
+    return took[1:]
 
 
 def stages_of(take: Take, drill: Drill) -> dict[str, float]:
@@ -109,12 +114,15 @@ def pace_of(family: str, seconds: float) -> Pace:
     turns = 1 if seconds > 100 else TURNS
     sound = parselmouth.Sound(take.samples[0].astype(np.float64), sampling_frequency=RATE_HZ)
     works = (lambda: analyse(take, drill=drill), *(partial(sound.to_pitch_ac, **asked) for asked in PRAAT.values()))
-    whole, *references = best_s(works, turns)
+    took = took_s(works, turns)
+    whole, *references = took.min(axis=0)
+    # Turn by turn: where the machine is slow for a while, it is so for both.
+    ratios = np.median(took[:, :1] / took[:, 1:], axis=0)
     length = take.duration_s
     stages = {name: spent / length for name, spent in stages_of(take, drill).items()}
     notes = sum(bool(e.notes) for e in drill.events) * drill.repeats
     praat = {name: took / length for name, took in zip(PRAAT, references, strict=True)}
-    return Pace(family, length, notes / length, whole / length, stages, praat)
+    return Pace(family, length, notes / length, whole / length, stages, praat, dict(zip(PRAAT, ratios, strict=True)))
 
 
 def child(seconds: float) -> None:
@@ -156,7 +164,7 @@ def print_families(rows: list[Pace]) -> None:
     print("\n| " + " | ".join(heads) + " |")
     print("|---" * (len(heads) + len(PRAAT)) + "|")
     for row in rows:
-        praat = (f"{took:.4f} | {row.whole / took:.2f}" for took in row.references.values())
+        praat = (f"{took:.4f} | {row.ratios[name]:.2f}" for name, took in row.references.items())
         parts = (f"{row.stages.get(name, 0.0):.4f}" for name in names)
         first = (row.family, f"{row.sound_s:.0f}", f"{row.notes_per_s:.1f}", f"{row.whole:.4f}")
         print("| " + " | ".join((*first, *praat, *parts)) + " |")

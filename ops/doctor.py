@@ -10,6 +10,7 @@ import socket
 import stat
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
@@ -21,6 +22,7 @@ from ops.say import StartError, say
 from ops.services import LOOPBACK_NAMES
 
 LEAST_FREE_BYTES = 2_000_000_000
+LEAST_TEMPORARY_BYTES = 2_000_000_000  # a quarter of an hour in stereo takes one
 OLD_BACKUP = timedelta(days=8)
 # Clocks of one machine and its database may differ by so much.
 CLOCK_S = 2.0
@@ -43,7 +45,7 @@ def doctor(arguments: Sequence[str]) -> int:
     parser.add_argument("--data", type=Path, default=setup.VAR / "data")
     data = parser.parse_args(arguments).data.resolve()
     looks: tuple[Callable[[], Iterator[Finding]], ...] = (
-        versions, lambda: folder(data), settings, mail, lambda: running(data), lambda: backups(data),
+        versions, lambda: folder(data), temporary, settings, mail, lambda: running(data), lambda: backups(data),
     )  # fmt: skip
     worst = 0
     for look in looks:
@@ -91,6 +93,19 @@ def folder(data: Path) -> Iterator[Finding]:
         yield Finding("wrong", f"{says}: recordings are refused.", "free some space")
     else:
         yield Finding("mind", f"{says}.", "free some space soon") if free < LEAST_FREE_BYTES else Finding("good", says)
+
+
+def temporary() -> Iterator[Finding]:
+    """Room for the files in which long takes lie while they are measured."""
+    place = tempfile.gettempdir()
+    free = shutil.disk_usage(place).free
+    says = f"{free / 1e9:.1f} GB are free for temporary files in {place}"
+    if free < LEAST_TEMPORARY_BYTES:
+        yield Finding(
+            "mind", f"{says}; long takes are then measured in memory, 1 GB each.", "free some space, or set TMPDIR"
+        )
+    else:
+        yield Finding("good", says)
 
 
 def settings() -> Iterator[Finding]:

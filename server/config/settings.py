@@ -279,7 +279,7 @@ QUICK = (
 CELERY_TASK_DEFAULT_QUEUE = "measure"
 CELERY_TASK_ROUTES = {name: {"queue": "quick"} for name in QUICK} | {"takes.remeasure": {"queue": "batch"}}
 CELERY_TIMEZONE = "UTC"
-# A quarter of an hour in stereo takes 1.1 GB of memory; this counts what is set aside, too, used or not.
+# A quarter of an hour in stereo takes 0.4 GB of memory, and 1 GB in files; this counts those, too.
 WORKER_MEMORY_LIMIT_BYTES = 3_000_000_000
 
 # -- the rest -----------------------------------------------------------------------------------------

@@ -66,6 +66,12 @@ def test_room_is_said_before_it_is_gone(tmp_path, monkeypatch, free, how):
     assert [f.how for f in doctor.folder(tmp_path) if "free" in f.says] == [how]
 
 
+@pytest.mark.parametrize(("free", "how"), [(1_900_000_000, "mind"), (2_100_000_000, "good")])
+def test_room_for_long_takes_is_looked_at_where_temporary_files_lie(monkeypatch, free, how):
+    monkeypatch.setattr(doctor.shutil, "disk_usage", lambda _p: type("Disk", (), {"free": free}))
+    assert [f.how for f in doctor.temporary()] == [how]
+
+
 def test_a_mail_server_is_asked(monkeypatch):
     assert [f.how for f in doctor.mail()] == ["mind"]
     with socket.socket() as server:
