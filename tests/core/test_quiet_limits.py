@@ -28,7 +28,16 @@ from fortimetra.measure.ring import (
 )
 from fortimetra.measure.scrape import _between
 from fortimetra.measure.strings import Part, Span, Suspect, _clear_of, same_pitch, spans_of
-from fortimetra.measure.tail import Tail, _fall_ms, _followed, _level_db, _partial_levels, _partials_of, _straightness
+from fortimetra.measure.tail import (
+    Tail,
+    _fall_ms,
+    _followed,
+    _level_db,
+    _partial_levels,
+    _partials_of,
+    _straightness,
+    tail,
+)
 
 from .sounds import contour_of
 
@@ -374,6 +383,30 @@ def test_ten_partials_are_followed_and_of_a_chord_those_forty_five_hertz_apart()
         other = Made(note=Made(muted=False), bend=None, midi=69.0 + 12.0 * np.log2((220.0 + apart_hz) / 440.0))
         found = _partials_of(Made(notes=[own, other]), note(0.0, 1.0), 0.0)
         assert bool(np.isclose(found, 220.0).any()) is alone
+
+
+@pytest.mark.parametrize(("level_dbfs", "rooms"), [(-148.0, False), (-152.0, True)])
+def test_what_is_softer_than_the_steps_of_24_bits_is_where_a_recording_was_cut(monkeypatch, level_dbfs, rooms):
+    # A note that falls by 20 dB in 0.2 s, and is over at once after 0.35 s; what follows is that soft.
+    level = np.concatenate((np.full(100, -20.0), -20.0 - np.arange(35.0), np.full(100, level_dbfs)))
+    monkeypatch.setattr(tails, "_level_db", lambda *_: level)
+    monkeypatch.setattr(tails, "_partial_falls", lambda *_: np.zeros((0, 2)))
+    own = Made(notes=[note(0.0, 1.0)], events=[], heard=[], offset_cents=0.0)
+    found = tail(np.zeros(round(2.35 * RATE_HZ), np.float32), own, rate_hz=RATE_HZ)
+    assert found.ms == (pytest.approx(200.0, abs=10.0) if rooms else pytest.approx(10.0, abs=10.0))
+
+
+@pytest.mark.parametrize(("kind", "strings", "followed"), [
+    ("bend", 1, True), ("prebend", 1, True), ("curl", 1, True), ("release", 1, False), ("unison", 1, False),
+    ("bend", 2, False),
+])  # fmt: skip
+def test_a_bend_that_stays_up_is_followed_where_it_has_arrived(kind, strings, followed):
+    bent = Made(note=Made(muted=False), bend=Made(kind=kind), midi=57.0)
+    other = Made(note=Made(muted=False), bend=None, midi=64.0)
+    own = replace(note(0.0, 1.0), plain_midi=57.0, main_midi=59.0)
+    found = _partials_of(Made(notes=[bent, other][:strings]), own, 0.0)
+    expected = 440.0 * 2.0 ** ((59.0 - 69.0) / 12.0) * np.arange(1, 11) if followed else []
+    assert found == pytest.approx(np.array(expected))
 
 
 def test_a_fall_is_followed_from_a_little_before_a_notes_end_for_three_tenths_of_a_second(monkeypatch):

@@ -416,6 +416,11 @@ class TailSettings:
     smooth_s: float = setting(0.05, "Over which it is averaged.", BENCH_TAKES)
     floor_percentile: float = setting(5.0, "Percentile of the levels that is the floor.", BENCH_TAKES)
     over_floor_db: float = setting(6.0, "A fall is followed so near to it.", BENCH_TAKES)
+    silence_dbfs: float = setting(
+        -150.0,
+        "Softer there is no sound, but nothing: the steps of 24 bits lie at −149.",
+        "20·log10(2⁻²³/√12) (theory)",
+    )
     least_gap_s: float = setting(0.15, "Shortest gap after a note in which a fall is read.", BENCH_TAKES)
     before_s: float = setting(0.02, "Left out before the next attack.", BENCH_TAKES)
     longest_s: float = setting(0.35, "A slower fall is a string's own.", BENCH_TAKES)
@@ -426,7 +431,11 @@ class TailSettings:
         "0.2 over an interface, 0.9 to 3 by a phone in a room.",
         BENCH_TAKES,
     )
-    slowest_room_ms: float = setting(300.0, "A slower fall is a string's own.", BENCH_TAKES)
+    slowest_room_ms: float = setting(
+        450.0,
+        "A slower fall is a string's own: so long a room of 1.35 s takes to fall by 20 dB, a small hall.",
+        "ISO 3382-1 for the sum; the hall: common practice, no source",
+    )
     echo_ms: float = setting(
         120.0,
         "No partial tells: a slower fall, with notes that go on after their string has left them.",

@@ -26,6 +26,9 @@ from fortimetra.sound.parts import hop_power
 from fortimetra.sound.room import Samples, let_go
 from fortimetra.units import FloatArray, midi_to_hz
 
+# Bends that end where they have arrived, on one string.
+STAYS = ("bend", "prebend", "curl")
+
 
 @dataclass(frozen=True)
 class Tail:
@@ -63,7 +66,9 @@ def tail(mono: Samples, match: Match, *, rate_hz: int) -> Tail:
     """
     level = _level_db(mono, rate_hz)
     floor = float(np.percentile(level, TAIL.floor_percentile))
-    onsets = np.array([n.onset_s for n in match.notes] + [len(mono) / rate_hz])
+    # Where a recorder stopped, or a gate closed, is no end of a note.
+    cuts = np.flatnonzero(level < TAIL.silence_dbfs) * TAIL.hop_s - TAIL.smooth_s
+    onsets = np.sort(np.concatenate(([n.onset_s for n in match.notes], cuts, [len(mono) / rate_hz])))
     gaps = []
     for note in match.notes:
         begins = float(onsets[np.searchsorted(onsets, note.onset_s + 1e-6)])
@@ -119,14 +124,16 @@ def _followed(gaps: Sequence[tuple[HeardNote, float]], match: Match) -> list[tup
 
 def _partials_of(event: AskedEvent, note: HeardNote, offset_cents: float) -> FloatArray:
     """The partials of a note as it was heard, Hz; of a chord those as asked that no other string's comes near, for two
-    that beat do not fall evenly anywhere. Empty where a pitch moves, or is not known.
+    that beat do not fall evenly anywhere. Empty where a pitch does not stay where it is, or is not known.
     """
     sounding = [n for n in event.notes if not n.note.muted]
     number = np.arange(1.0, TAIL.partials + 1.0)
-    if not sounding or any(n.bend is not None for n in sounding):
+    bends = [n.bend for n in sounding if n.bend is not None]
+    if not sounding or (bends and (len(event.notes) > 1 or bends[0].kind not in STAYS)):
         return np.zeros(0)
     if len(event.notes) == 1:
-        return midi_to_hz(note.plain_midi) * number if np.isfinite(note.plain_midi) else np.zeros(0)
+        midi = note.main_midi if bends else note.plain_midi
+        return midi_to_hz(midi) * number if np.isfinite(midi) else np.zeros(0)
     of_string = np.array([midi_to_hz(n.midi + offset_cents / 100.0) for n in sounding])[:, None] * number
     near = np.abs(of_string[:, :, None, None] - of_string) < TAIL.apart / TAIL.window_s
     near[np.arange(len(of_string)), :, np.arange(len(of_string))] = False
