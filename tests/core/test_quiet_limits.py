@@ -471,6 +471,13 @@ def test_a_stretch_is_a_twentieth_of_a_second_long(seconds, count):
     assert len([s for s in found if s.from_s < 1.5 + seconds]) == count
 
 
+@pytest.mark.parametrize(("seconds", "looked"), [(29.5, True), (30.5, False)])
+def test_what_sounds_half_a_minute_after_the_drill_is_none_of_its(seconds, looked):
+    played = part(5, 110.0, 1.0, 1.5)
+    match = Made(notes=[note(1.0, 1.5), note(1.5 + seconds, 40.0)])
+    assert any(s.from_s > 1.5 + seconds for s in spans_of(match, [played], 41.0)) is looked
+
+
 @pytest.mark.parametrize(("cents", "same"), [(34.0, True), (36.0, False)])
 def test_two_pitches_within_thirty_five_cents_are_the_same(cents, same):
     assert same_pitch(220.0 * 2.0 ** (cents / 1200.0), 220.0) is same

@@ -403,6 +403,9 @@ class StringsSettings:
     before_attack_s: float = setting(0.006, "Nor so soon before one.", BENCH_QUIET)
     after_stop_s: float = setting(0.06, "Nor so soon after a stop.", BENCH_QUIET)
     least_span_s: float = setting(0.05, "Shortest stretch.", BENCH_QUIET)
+    after_drill_s: float = setting(
+        30.0, "What sounds later than this after the last note that is asked is none of the drill's.", PRACTICE
+    )
     slides_s: float = setting(0.08, "Around a slide's way, where it leaves and arrives.", BENCH_QUIET)
     last_pitch_s: float = setting(4.0, "Strings that stopped this long ago no longer sound for the ear.", BENCH_QUIET)
     same_cents: float = setting(35.0, "Pitches this near are the same.", BENCH_QUIET)

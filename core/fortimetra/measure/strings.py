@@ -149,7 +149,7 @@ def spans_of(
     aside_s: Sequence[tuple[float, float]] = (),
 ) -> list[Span]:
     """The take from its first note to its end, cut at every attack and stop; slides on their way are left out, and
-    what lies aside of the drill.
+    what lies aside of the drill or long after it.
     """
     if not parts:
         return []
@@ -157,13 +157,13 @@ def spans_of(
     edges = sorted(attacks | {p.until_s for p in parts if p.until_s < end_s})
     spans = []
     recent: list[Part] = []
-    left, event = deque(parts), -1
+    left, event, last_s = deque(parts), -1, -np.inf
     for start, stop in zip(edges, [*edges[1:], end_s], strict=True):
         while left and left[0].from_s <= start + 1e-6:
             recent.append(left.popleft())
-            event = max(event, recent[-1].event)
+            event, last_s = max(event, recent[-1].event), max(last_s, recent[-1].until_s)
         recent = _goes_on(recent, start - STRINGS.last_pitch_s)
-        if event < 0 or _aside(start, aside_s):
+        if event < 0 or _aside(start, aside_s) or start > last_s + STRINGS.after_drill_s:
             continue
         from_s, to_s = _clear_of(start, stop, attacks, travels or {})
         if to_s - from_s >= STRINGS.least_span_s:
