@@ -476,6 +476,8 @@ def test_what_sounds_half_a_minute_after_the_drill_is_none_of_its(seconds, looke
     played = part(5, 110.0, 1.0, 1.5)
     match = Made(notes=[note(1.0, 1.5), note(1.5 + seconds, 40.0)])
     assert any(s.from_s > 1.5 + seconds for s in spans_of(match, [played], 41.0)) is looked
+    quiet = Made(notes=[note(1.0, 1.5)])
+    assert spans_of(quiet, [played], 900.0)[-1].to_s == pytest.approx(31.5)
 
 
 @pytest.mark.parametrize(("cents", "same"), [(34.0, True), (36.0, False)])

@@ -163,9 +163,10 @@ def spans_of(
             recent.append(left.popleft())
             event, last_s = max(event, recent[-1].event), max(last_s, recent[-1].until_s)
         recent = _goes_on(recent, start - STRINGS.last_pitch_s)
-        if event < 0 or _aside(start, aside_s) or start > last_s + STRINGS.after_drill_s:
+        if event < 0 or _aside(start, aside_s):
             continue
         from_s, to_s = _clear_of(start, stop, attacks, travels or {})
+        to_s = min(to_s, last_s + STRINGS.after_drill_s)
         if to_s - from_s >= STRINGS.least_span_s:
             spans.append(Span(from_s, to_s, tuple(_goes_on(recent, start + 1e-6)), event, tuple(recent)))
     return spans
