@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 import soundfile
 from fortimetra.errors import TakeError
-from fortimetra.sound import decode, room
+from fortimetra.sound import decode, samples
 from fortimetra.sound.decode import Limits, _Kept, load_take, resampled
 from fortimetra.sound.levels import _harmonics, find_hum, measure_levels
 from fortimetra.sound.rig import (
@@ -65,16 +65,16 @@ def test_a_minute_of_sound_may_take_twenty_five_seconds_to_decode(monkeypatch, t
         assert said is None
 
 
-@pytest.mark.parametrize(("samples", "files"), [(3_950_000, 0), (4_050_000, 1)])
-def test_sound_is_held_in_memory_up_to_four_million_samples(monkeypatch, samples, files):
+@pytest.mark.parametrize(("count", "files"), [(3_950_000, 0), (4_050_000, 1)])
+def test_sound_is_held_in_memory_up_to_four_million_samples(monkeypatch, count, files):
     asked = []
 
     def file(**_):
         asked.append(1)
         raise OSError
 
-    monkeypatch.setattr(room.tempfile, "TemporaryFile", file)
-    room.room(samples)
+    monkeypatch.setattr(samples.tempfile, "TemporaryFile", file)
+    samples.empty(count)
     assert len(asked) == files
 
 

@@ -16,7 +16,7 @@ from scipy import signal
 
 from fortimetra.align.settings import CLICK
 from fortimetra.sound.parts import filtered
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.units import FloatArray
 
 Bright = Samples | FloatArray

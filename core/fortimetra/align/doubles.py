@@ -16,7 +16,7 @@ from fortimetra.hear.onsets import Candidates
 from fortimetra.hear.settings import ONSETS
 from fortimetra.hear.unlike import risen_unlike_others
 from fortimetra.model.drill import SLURRED, Drill
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 
 
 def with_double_hits(

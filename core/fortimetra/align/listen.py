@@ -30,7 +30,7 @@ from fortimetra.hear.settings import CONTOUR, NOTES, ONSETS, SALIENCE
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.model.word import Pin
 from fortimetra.sound.decode import resampled
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.units import A4_HZ, FloatArray, hz_to_midi
 
 

@@ -15,7 +15,7 @@ from scipy import fft, signal
 
 from fortimetra.align.click import FoundClick, count_in_of
 from fortimetra.align.settings import CLICK, UNCLICK
-from fortimetra.sound.room import Samples, copied
+from fortimetra.sound.samples import Samples, copied
 from fortimetra.units import FloatArray
 
 

@@ -19,7 +19,7 @@ from scipy import ndimage
 
 from fortimetra.hear.foretold import Rows, beyond_period, stretches, unforetold
 from fortimetra.hear.settings import ATTACK
-from fortimetra.sound.room import Samples, let_go
+from fortimetra.sound.samples import Samples, let_go
 from fortimetra.units import FloatArray
 
 _AT_ONCE = 64

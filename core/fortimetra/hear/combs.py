@@ -19,7 +19,7 @@ from scipy import fft, signal
 
 from fortimetra.hear.settings import COMBS
 from fortimetra.settings import for_compiled
-from fortimetra.sound.room import Samples, copied
+from fortimetra.sound.samples import Samples, copied
 from fortimetra.units import FloatArray
 
 BIN_HZ = COMBS.rate_hz / COMBS.n_fft

@@ -27,7 +27,7 @@ from fortimetra.hear.partials import WORK, transform
 from fortimetra.hear.settings import CONTOUR
 from fortimetra.settings import for_compiled
 from fortimetra.sound.decode import resampled
-from fortimetra.sound.room import Samples, copied, let_go
+from fortimetra.sound.samples import Samples, copied, let_go
 from fortimetra.units import FloatArray
 
 _CHUNK_FRAMES = 1024

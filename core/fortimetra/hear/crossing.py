@@ -15,7 +15,7 @@ import numpy as np
 
 from fortimetra.hear.partials import powers_at
 from fortimetra.hear.settings import CROSSING
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.units import FloatArray
 
 

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from scipy import fft
 
 from fortimetra.hear.settings import ATTACK
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 
 Rows = NDArray[np.float32]
 

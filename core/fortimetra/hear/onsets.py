@@ -22,7 +22,7 @@ from fortimetra.hear.attack import attacks_near
 from fortimetra.hear.settings import ATTACK, ONSETS
 from fortimetra.sound.decode import resampled
 from fortimetra.sound.parts import powers
-from fortimetra.sound.room import Samples, copied, let_go
+from fortimetra.sound.samples import Samples, copied, let_go
 from fortimetra.units import FloatArray
 
 _CHUNK_FRAMES = 512  # what is worked on stays in the processor's near memory

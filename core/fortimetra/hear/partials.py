@@ -9,7 +9,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from fortimetra.sound.parts import hann
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.units import FloatArray
 
 # Most samples on one side of the middle: four periods of 23 Hz at 24 kHz. No power of two, or all rows would want the

@@ -8,7 +8,7 @@ from fortimetra.hear.contour import Contour
 from fortimetra.hear.onsets import Candidates
 from fortimetra.sound.decode import Take
 from fortimetra.sound.levels import Levels
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,7 @@ from scipy import fft, ndimage
 
 from fortimetra.hear.settings import SALIENCE
 from fortimetra.sound.parts import hann
-from fortimetra.sound.room import Samples, copied, let_go
+from fortimetra.sound.samples import Samples, copied, let_go
 from fortimetra.units import FloatArray
 
 _AT_ONCE = 512

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from fortimetra.hear.onsets import levels_in_bands
 from fortimetra.hear.settings import ONSETS, UNLIKE
 from fortimetra.sound.decode import resampled
-from fortimetra.sound.room import Samples, copied, let_go
+from fortimetra.sound.samples import Samples, copied, let_go
 from fortimetra.units import FloatArray
 
 _AT_ONCE = 8

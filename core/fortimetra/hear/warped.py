@@ -21,7 +21,7 @@ from scipy import fft, ndimage, signal
 from fortimetra.hear.contour import Contour
 from fortimetra.hear.inharmonicity import first_partial
 from fortimetra.hear.settings import CONTOUR, WARPED
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.units import FloatArray
 
 _TO_CENTS = 1200.0 / np.log(2.0)

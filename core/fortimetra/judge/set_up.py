@@ -27,7 +27,7 @@ from fortimetra.model.drill import Drill
 from fortimetra.sound.decode import Take
 from fortimetra.sound.levels import Levels
 from fortimetra.sound.rig import Sign, dc_fraction, find_automatic_gain, find_noise_gate, level_change_db
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.units import FloatArray, midi_to_name, rounded
 
 

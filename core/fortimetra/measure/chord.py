@@ -21,7 +21,7 @@ from fortimetra.measure.strings import Part
 from fortimetra.medians import robust_sd
 from fortimetra.model.drill import Drill
 from fortimetra.sound.decode import resampled
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.units import FloatArray, hz_to_cents
 
 # Lowest orders of what drive makes of two tones, as (m, n) of m·f₁ + n·f₂.

@@ -27,7 +27,7 @@ from fortimetra.medians import robust_sd
 from fortimetra.model.drill import Drill
 from fortimetra.model.summary import LengthSummary
 from fortimetra.sound.decode import mean_square
-from fortimetra.sound.room import Samples, let_go
+from fortimetra.sound.samples import Samples, let_go
 from fortimetra.units import midi_to_hz
 
 

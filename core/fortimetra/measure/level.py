@@ -21,7 +21,7 @@ from fortimetra.measure.statistics import median_u
 from fortimetra.medians import finite_median, robust_sd
 from fortimetra.model.drill import SLURRED
 from fortimetra.sound.parts import energies
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.units import FloatArray, midi_to_hz
 
 Way = Literal["picked", "palm_muted", "slurred", "slid", "tapped", "together", "accented"]

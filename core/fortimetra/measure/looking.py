@@ -16,7 +16,7 @@ from fortimetra.hear.settings import COMBS
 from fortimetra.measure.settings import LOOKING
 from fortimetra.measure.strings import Span
 from fortimetra.medians import finite_median
-from fortimetra.sound.room import Samples, let_go
+from fortimetra.sound.samples import Samples, let_go
 from fortimetra.units import FloatArray, cents_to_ratio
 
 

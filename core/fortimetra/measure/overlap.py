@@ -21,7 +21,7 @@ from fortimetra.hear.partials import powers_at
 from fortimetra.measure.settings import OVERLAP
 from fortimetra.model.drill import SLURRED
 from fortimetra.sound.decode import resampled
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.units import FloatArray, midi_to_hz
 
 _GRID = 2048  # places a sample rate's range is looked at

@@ -25,7 +25,7 @@ from fortimetra.measure.looking import Seen, look
 from fortimetra.measure.settings import EVIDENCE, QUIET, RING
 from fortimetra.measure.strings import Part, Role, Span, Suspect, roles_in, same_pitch
 from fortimetra.sound.decode import resampled
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.units import FloatArray
 
 _AT_ONCE_S = 20.0  # of a take, for memory

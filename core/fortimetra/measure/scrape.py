@@ -17,7 +17,7 @@ from scipy import fft, ndimage, signal
 
 from fortimetra.measure.settings import SCRAPE
 from fortimetra.sound.decode import resampled
-from fortimetra.sound.room import Samples, let_go
+from fortimetra.sound.samples import Samples, let_go
 from fortimetra.units import FloatArray
 
 # A scrape need not reach over the whole band.

@@ -25,7 +25,7 @@ from fortimetra.measure.pitch import StringOffsets
 from fortimetra.measure.settings import SLIDE
 from fortimetra.model.drill import AskedNote, Drill
 from fortimetra.sound.decode import resampled
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.units import FloatArray, cents_to_ratio, midi_to_hz
 
 

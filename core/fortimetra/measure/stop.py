@@ -17,7 +17,7 @@ from fortimetra.measure.settings import STOP
 from fortimetra.measure.strings import Part
 from fortimetra.sound.decode import resampled
 from fortimetra.sound.parts import smoothed_power
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.units import FloatArray
 
 

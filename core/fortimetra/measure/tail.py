@@ -23,7 +23,7 @@ from fortimetra.align.match import AskedEvent, Match
 from fortimetra.hear.notes import HeardNote
 from fortimetra.measure.settings import OVERLAP, TAIL
 from fortimetra.sound.parts import hop_power
-from fortimetra.sound.room import Samples, let_go
+from fortimetra.sound.samples import Samples, let_go
 from fortimetra.units import FloatArray, midi_to_hz
 
 # Bends that end where they have arrived, on one string.

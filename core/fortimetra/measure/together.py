@@ -13,7 +13,7 @@ from fortimetra.align.match import Match
 from fortimetra.hear.partials import powers_at
 from fortimetra.measure.settings import TOGETHER
 from fortimetra.sound.decode import resampled
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.units import midi_to_hz
 
 

@@ -26,7 +26,7 @@ from numpy.typing import NDArray
 from scipy import ndimage, signal
 
 from fortimetra.measure.settings import UNISON
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.units import FloatArray, cents_to_ratio
 
 USABLE_SHARE = 0.45  # of a sample rate: above it filters have not risen

@@ -31,7 +31,7 @@ from fortimetra.measure.settings import STATISTICS, VIBRATO
 from fortimetra.measure.swing_room import u_at_turns, u_of_widths, widths_disagree_cents
 from fortimetra.measure.turns import Turns, find_turns, window_response
 from fortimetra.sound.decode import resampled
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.units import FloatArray
 
 Line = Literal["bottom", "top", "centre"]

@@ -24,7 +24,7 @@ from fortimetra.pipeline.judge_drill import judge_drill
 from fortimetra.pipeline.prepare import Progress, prepare
 from fortimetra.pipeline.transcribe import transcribe
 from fortimetra.sound.decode import Take
-from fortimetra.sound.room import let_go
+from fortimetra.sound.samples import let_go
 
 STAGES = ("decode", "levels", "onsets", "contour", "align", "measure", "judge")
 

@@ -17,7 +17,7 @@ from fortimetra.model.context import Click
 from fortimetra.model.drill import Drill
 from fortimetra.sound.decode import Take, load_take
 from fortimetra.sound.levels import measure_levels
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.units import midi_to_hz
 
 Progress = Callable[[str, float], None]

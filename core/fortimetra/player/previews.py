@@ -5,7 +5,7 @@ from __future__ import annotations
 from fortimetra.model.drill import Drill
 from fortimetra.player.rendering import render
 from fortimetra.player.shown import Shown, at_tempo, faults_of
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 
 
 def preview(drill: Drill, shown: Shown, *, bpm: float | None = None) -> tuple[Samples, int]:

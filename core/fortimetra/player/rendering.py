@@ -11,7 +11,7 @@ from fortimetra.player.faults import Faults, Truth
 from fortimetra.player.performance import Played, perform, pitch_cents, time_of
 from fortimetra.player.rig import automatic_gain, gate
 from fortimetra.player.string import design_loop, loop_delay, pluck, run_loop
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.units import FloatArray, cents_to_ratio, midi_to_hz
 
 RATE_HZ = 48_000

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from fortimetra.sound.room import blocks, extremes
+from fortimetra.sound.samples import blocks, extremes
 from fortimetra.sound.settings import LEVELS
 
 STEP_16_BIT = 1.0 / 32768.0

@@ -27,7 +27,7 @@ import soxr
 from fortimetra.errors import TakeError
 from fortimetra.sound.clipping import clipped_fraction
 from fortimetra.sound.kind import sniff
-from fortimetra.sound.room import BLOCK_FRAMES, Samples, blocks, extremes, let_go, room
+from fortimetra.sound.samples import BLOCK_FRAMES, Samples, blocks, empty, extremes, let_go
 from fortimetra.sound.settings import DECODE
 
 _SNIFF_BYTES = 16
@@ -83,10 +83,9 @@ class Take:
         if click_channel is not None:
             return self.samples[1 - click_channel]
         left, right = (mean_square(c) for c in self.samples)
-        middle = room(self.samples.shape[1])
+        middle = empty(self.samples.shape[1])
         for part in blocks(len(middle)):
             middle[part] = self.samples[:, part].mean(axis=0, dtype=np.float32)
-            let_go()
         softer, louder = sorted((left, right))
         if softer < DECODE.softer_share * louder or mean_square(middle) < DECODE.cancels_share * louder:
             return self.samples[0 if left >= right else 1]
@@ -98,7 +97,6 @@ def mean_square(x: Samples) -> float:
     total = 0.0
     for part in blocks(len(x)):
         total += float(np.einsum("i,i->", x[part], x[part], dtype=np.float64))
-        let_go()
     return total / max(1, len(x))
 
 
@@ -156,7 +154,7 @@ class _Kept:
             else soxr.ResampleStream(file_rate, self.rate, channels, dtype="float32", quality="HQ")
         )
         seconds = min(max(0.0, promised_s), limits.max_duration_s) + 1.0
-        self._held = room(channels, round(seconds * self.rate))
+        self._held = empty(channels, round(seconds * self.rate))
         self._count = self.file_count = 0
         self._peak = self._clipped = 0.0
         self._began = time.monotonic()
@@ -185,7 +183,7 @@ class _Kept:
     def _put(self, block: Samples) -> None:
         end = self._count + len(block)
         if end > self._held.shape[1]:
-            more = room(self._held.shape[0], end + end // 2)
+            more = empty(self._held.shape[0], end + end // 2)
             more[:, : self._count] = self._held[:, : self._count]
             self._held = more
         self._held[:, self._count : end] = block.T
@@ -400,11 +398,10 @@ def _resampled(sound: Samples, from_hz: int, to_hz: int) -> Samples:
     if len(sound) <= DECODE.memory_samples:
         return np.asarray(soxr.resample(sound, from_hz, to_hz, quality="HQ"), dtype=np.float32)
     stream = soxr.ResampleStream(from_hz, to_hz, 1, dtype="float32", quality="HQ")
-    made = room(len(sound) * to_hz // from_hz + BLOCK_FRAMES)
+    made = empty(len(sound) * to_hz // from_hz + BLOCK_FRAMES)
     count = 0
     for part in blocks(len(sound)):
         block = stream.resample_chunk(sound[part], last=part.stop == len(sound))
         made[count : count + len(block)] = block
         count += len(block)
-        let_go()
     return made[:count]

@@ -15,7 +15,7 @@ from scipy import fft, signal
 from fortimetra.sound.clipping import clipped_fraction
 from fortimetra.sound.decode import Take, resampled
 from fortimetra.sound.parts import energies
-from fortimetra.sound.room import BLOCK_FRAMES, Samples, extremes, let_go
+from fortimetra.sound.samples import BLOCK_FRAMES, Samples, blocks, extremes
 from fortimetra.sound.settings import LEVELS
 from fortimetra.units import FloatArray, amplitude_to_db
 
@@ -65,12 +65,9 @@ def frame_rms(mono: Samples, *, rate_hz: int, frame_s: float) -> FloatArray:
     count = len(mono) // length
     frames = mono[: count * length].reshape(count, length)
     mean, square = np.empty(count), np.empty(count)
-    at_once = max(1, BLOCK_FRAMES // length)
-    for first in range(0, count, at_once):
-        part, own = slice(first, first + at_once), frames[first : first + at_once]
-        mean[part] = np.mean(own, axis=1, dtype=np.float64)
-        square[part] = np.einsum("ij,ij->i", own, own, dtype=np.float64) / length
-        let_go()
+    for part in blocks(count, BLOCK_FRAMES // length):
+        mean[part] = np.mean(frames[part], axis=1, dtype=np.float64)
+        square[part] = np.einsum("ij,ij->i", frames[part], frames[part], dtype=np.float64) / length
     return np.sqrt(np.maximum(square - mean**2, 0.0))
 
 

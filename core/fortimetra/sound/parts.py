@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from functools import cache
 from typing import Any
 
@@ -11,7 +10,7 @@ from numba import njit
 from numpy.typing import NDArray
 from scipy import ndimage, signal
 
-from fortimetra.sound.room import BLOCK_FRAMES, Samples, blocks, let_go, room
+from fortimetra.sound.samples import BLOCK_FRAMES, Samples, blocks, empty
 from fortimetra.units import FloatArray
 
 PART = 1 << 19
@@ -21,11 +20,10 @@ def filtered(sos: FloatArray, mono: Samples) -> Samples:
     """Filtered forwards by two second-order sections, shape (2, 6), in double precision; float32, shape
     (n_samples,).
     """
-    out, state = room(len(mono)), np.zeros((2, 2))
+    out, state = empty(len(mono)), np.zeros((2, 2))
     for part in blocks(len(mono)):
         piece = mono[part]
         _filter(sos, state, piece, np.array([0, len(piece)]), out[part], np.zeros(1))
-        let_go()
     return out
 
 
@@ -37,12 +35,9 @@ def energies(sos: FloatArray, mono: Samples, edges: NDArray[np.int64]) -> FloatA
     """
     sums, state = np.zeros(len(edges) - 1), np.zeros((2, 2))
     edges = np.minimum(edges, len(mono))
-    at_once = max(1, len(sums) * BLOCK_FRAMES // max(1, len(mono)))
-    for first in range(0, len(sums), at_once):
-        own = edges[first : first + at_once + 1]
-        part = sums[first : first + at_once]
-        _filter(sos, state, mono[own[0] : own[-1]], own - own[0], np.empty(0, np.float32), part)
-        let_go()
+    for part in blocks(len(sums), len(sums) * BLOCK_FRAMES // max(1, len(mono))):
+        own = edges[part.start : part.stop + 1]
+        _filter(sos, state, mono[own[0] : own[-1]], own - own[0], np.empty(0, np.float32), sums[part])
     return sums
 
 
@@ -79,13 +74,12 @@ def smoothed_power(sos: FloatArray, mono: Samples, at: NDArray[np.int64], *, fra
     a frame. float64, shape (n_places,).
     """
     out = np.empty(len(at))
-    for part in _parts(len(mono), PART):
+    for part in blocks(len(mono), PART):
         first, last = max(0, part.start - settled), min(len(mono), part.stop + settled)
         power = _both_ways(sos, mono[first:last]) ** 2
         smooth = ndimage.uniform_filter1d(power, max(1, frame), mode="constant")
         own = slice(*np.searchsorted(at, (part.start, part.stop)))
         out[own] = smooth[at[own] - first]
-        let_go()
     return out
 
 
@@ -112,11 +106,9 @@ def powers(spectra: Any, out: Any) -> None:
 def hop_power(mono: Samples, hop: int) -> FloatArray:
     """Mean square of consecutive hops; float64, shape (n_samples // hop,)."""
     frames = mono[: len(mono) // hop * hop].reshape(-1, hop)
-    power, at_once = np.empty(len(frames)), max(1, BLOCK_FRAMES // hop)
-    for first in range(0, len(frames), at_once):
-        own = frames[first : first + at_once]
-        power[first : first + at_once] = np.einsum("ij,ij->i", own, own, dtype=np.float64) / hop
-        let_go()
+    power = np.empty(len(frames))
+    for part in blocks(len(frames), BLOCK_FRAMES // hop):
+        power[part] = np.einsum("ij,ij->i", frames[part], frames[part], dtype=np.float64) / hop
     return power
 
 
@@ -124,7 +116,3 @@ def hop_power(mono: Samples, hop: int) -> FloatArray:
 def hann(length: int) -> NDArray[np.float32]:
     """A Hann window without the zeros at its ends, not to be written to; shape (length,)."""
     return np.hanning(length + 2)[1:-1].astype(np.float32)
-
-
-def _parts(count: int, size: int) -> Iterator[slice]:
-    return (slice(first, min(first + size, count)) for first in range(0, count, size))

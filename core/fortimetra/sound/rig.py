@@ -16,7 +16,7 @@ import numpy as np
 from scipy import ndimage
 
 from fortimetra.sound.decode import Take
-from fortimetra.sound.room import Samples
+from fortimetra.sound.samples import Samples
 from fortimetra.sound.settings import LEVELS, RIG
 from fortimetra.units import FloatArray
 

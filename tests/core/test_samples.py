@@ -12,7 +12,7 @@ import soxr
 from fortimetra.drills.fretted_then_bend import fretted_then_bend
 from fortimetra.pipeline import analyse
 from fortimetra.player.faults import Faults
-from fortimetra.sound import decode, room
+from fortimetra.sound import decode, samples
 from fortimetra.sound.decode import Take, load_take, resampled
 
 from tests.core.sounds import noise
@@ -25,16 +25,16 @@ RATE_HZ = 48_000
 def long_from(monkeypatch):
     """From so many samples on sound is long; and in blocks of so many."""
 
-    def set_to(samples, block=1 << 15):
-        for module in (room, decode):
-            monkeypatch.setattr(module, "DECODE", replace(module.DECODE, memory_samples=samples))
-        monkeypatch.setattr(room, "BLOCK_FRAMES", block)
+    def set_to(count, block=1 << 15):
+        for module in (samples, decode):
+            monkeypatch.setattr(module, "DECODE", replace(module.DECODE, memory_samples=count))
+        monkeypatch.setattr(samples, "BLOCK_FRAMES", block)
 
     return set_to
 
 
-def in_file(samples):
-    base = samples
+def in_file(held):
+    base = held
     while isinstance(base, np.ndarray):
         base = base.base
     return isinstance(base.obj if isinstance(base, memoryview) else base, mmap.mmap)
@@ -47,21 +47,21 @@ def files():
 
 def test_sound_is_in_memory_up_to_its_length_and_in_a_file_beyond(long_from):
     long_from(6_000)
-    assert not in_file(room.room(6_000))
-    assert in_file(room.room(6_001))
-    assert room.room(2, 3_001).shape == (2, 3_001)
-    assert in_file(room.room(2, 3_001))
-    assert not in_file(room.room(2, 3_000))
+    assert not in_file(samples.empty(6_000))
+    assert in_file(samples.empty(6_001))
+    assert samples.empty(2, 3_001).shape == (2, 3_001)
+    assert in_file(samples.empty(2, 3_001))
+    assert not in_file(samples.empty(2, 3_000))
 
 
 def test_what_is_let_go_is_there_again_and_can_be_written_to(long_from):
     long_from(1_000)
-    held = room.room(2, 100_000)
+    held = samples.empty(2, 100_000)
     held[:] = noise(4.2, -20.0, rate_hz=RATE_HZ)[:200_000].reshape(2, -1)
     before = held.copy()
-    room.let_go()
+    samples.let_go()
     held[0, 5] = 0.5
-    room.let_go()
+    samples.let_go()
     before[0, 5] = 0.5
     assert np.array_equal(held, before)
 
@@ -70,7 +70,7 @@ def test_a_file_is_gone_with_its_array(long_from):
     long_from(1_000)
     gc.collect()
     before = files()
-    held = room.room(100_000)
+    held = samples.empty(100_000)
     part = held[10:20]
     part[:] = 1.0
     assert files() > before
@@ -79,7 +79,7 @@ def test_a_file_is_gone_with_its_array(long_from):
     del part
     gc.collect()
     assert files() == before
-    room.let_go()
+    samples.let_go()
 
 
 def test_where_the_disk_has_no_room_sound_is_in_memory(long_from, monkeypatch):
@@ -88,8 +88,8 @@ def test_where_the_disk_has_no_room_sound_is_in_memory(long_from, monkeypatch):
     def full(*_):
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr(room.os, "posix_fallocate", full)
-    held = room.room(5_000)
+    monkeypatch.setattr(samples.os, "posix_fallocate", full)
+    held = samples.empty(5_000)
     held[:] = 1.0
     assert held.sum() == 5_000.0
     assert not in_file(held)
@@ -97,25 +97,25 @@ def test_where_the_disk_has_no_room_sound_is_in_memory(long_from, monkeypatch):
 
 def test_where_there_is_no_folder_for_files_sound_is_in_memory(long_from, monkeypatch, tmp_path):
     long_from(1_000)
-    monkeypatch.setattr(room.tempfile, "tempdir", str(tmp_path / "away"))
-    assert not in_file(room.room(5_000))
+    monkeypatch.setattr(samples.tempfile, "tempdir", str(tmp_path / "away"))
+    assert not in_file(samples.empty(5_000))
 
 
 @pytest.mark.parametrize("count", [1, 32_768, 32_769, 100_000])
 def test_blocks_are_all_of_a_sound_in_order(long_from, count):
     long_from(1_000)
-    parts = list(room.blocks(count))
+    parts = list(samples.blocks(count))
     assert np.array_equal(np.concatenate([np.arange(count)[part] for part in parts]), np.arange(count))
     assert max(part.stop - part.start for part in parts) <= 1 << 15
 
 
-@pytest.mark.parametrize("samples", [10**9, 1_000])
-def test_a_copy_has_zeros_about_it_and_extremes_are_numpys(long_from, samples):
+@pytest.mark.parametrize("most", [10**9, 1_000])
+def test_a_copy_has_zeros_about_it_and_extremes_are_numpys(long_from, most):
     sound = noise(3.0, -20.0, rate_hz=RATE_HZ)
-    long_from(samples)
-    assert np.array_equal(room.copied(sound, before=7, after=9), np.pad(sound, (7, 9)))
+    long_from(most)
+    assert np.array_equal(samples.copied(sound, before=7, after=9), np.pad(sound, (7, 9)))
     both = np.stack([sound, 0.5 * sound])
-    low, high = room.extremes(both)
+    low, high = samples.extremes(both)
     assert np.array_equal(low, both.min(axis=1))
     assert np.array_equal(high, both.max(axis=1))
 

@@ -1,4 +1,4 @@
-"""Room for sound: in memory while it is short, in a file that nothing leads to while it is long.
+"""Samples: in memory while they are few, in a file that nothing leads to while they are many.
 
 A quarter of an hour in stereo is 350 MB of samples, and its copies at other rates as much again, of which a stage
 looks at a few seconds at a time. In a file the rest is the system's to write out and take back; the file is gone with
@@ -24,7 +24,7 @@ BLOCK_FRAMES = 1 << 18  # a block of sound that is worked on at a time: 5 s at 4
 _files: weakref.WeakSet[mmap.mmap] = weakref.WeakSet()
 
 
-def room(*shape: int) -> Samples:
+def empty(*shape: int) -> Samples:
     """An array of float32 of this shape to be written to; what is in it before is not told."""
     count = int(np.prod(shape))
     if count <= DECODE.memory_samples:
@@ -40,10 +40,14 @@ def room(*shape: int) -> Samples:
     return np.frombuffer(mapped, np.float32).reshape(shape)
 
 
-def blocks(count: int) -> Iterator[slice]:
-    """Parts of so many samples, in order, none longer than BLOCK_FRAMES."""
-    for first in range(0, count, BLOCK_FRAMES):
-        yield slice(first, min(count, first + BLOCK_FRAMES))
+def blocks(count: int, size: int | None = None) -> Iterator[slice]:
+    """Parts of so many samples, or of rows of them, in order, none longer than size (BLOCK_FRAMES); what was looked at
+    for a part is let go after it.
+    """
+    size = max(1, BLOCK_FRAMES if size is None else size)
+    for first in range(0, count, size):
+        yield slice(first, min(count, first + size))
+        let_go()
 
 
 def extremes(samples: Samples) -> tuple[Samples, Samples]:
@@ -52,7 +56,6 @@ def extremes(samples: Samples) -> tuple[Samples, Samples]:
     for part in blocks(samples.shape[1]):
         np.minimum(low, samples[:, part].min(axis=1), out=low)
         np.maximum(high, samples[:, part].max(axis=1), out=high)
-        let_go()
     return low, high
 
 
@@ -64,9 +67,8 @@ def let_go() -> None:
 
 def copied(samples: Samples, *, before: int = 0, after: int = 0) -> Samples:
     """A copy of sound, shape (n_samples,), with so many zeros before and after it."""
-    made = room(before + len(samples) + after)
+    made = empty(before + len(samples) + after)
     made[:before] = made[before + len(samples) :] = 0.0
     for part in blocks(len(samples)):
         made[before + part.start : before + part.stop] = samples[part]
-        let_go()
     return made
