@@ -3,8 +3,10 @@
 const QUANTUM = 128;
 const BLOCK = 2048;
 // Browsers hold about this much sound that came in while the audio thread did not get its turn; more is dropped, with
-// no hole of zeros and no jump of the frame count.
+// no hole of zeros and no jump of the frame count. What they hold stays: once it is full, all further delay is lost,
+// a buffer of ten milliseconds at a time.
 const HELD_UP_MS = 100;
+const BUFFER_MS = 10;
 // Two clocks drift apart by far less than this, ms a second.
 const DRIFT = 1;
 
@@ -40,10 +42,10 @@ class Capture extends AudioWorkletProcessor {
   /** How far the frames are behind the clock on the wall, against the least it has been: late turns. */
   heldUp(frame) {
     const behind = Date.now() - (frame / sampleRate) * 1000;
-    const late = behind - this.least;
-    if (late > this.patienceMs) {
-      this.port.postMessage({ kind: "gap", frame, frames: Math.round((late / 1000) * sampleRate) });
-      this.least = behind;
+    const lostMs = behind - this.least - this.patienceMs;
+    if (lostMs >= BUFFER_MS) {
+      this.port.postMessage({ kind: "gap", frame, frames: Math.ceil((lostMs / 1000) * sampleRate) });
+      this.least += lostMs;
     }
     this.least = Math.min(behind, this.least + (DRIFT * QUANTUM) / sampleRate);
   }

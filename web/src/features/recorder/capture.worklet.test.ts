@@ -58,6 +58,11 @@ class Thread {
   get gaps() {
     return this.said.filter((message) => message.kind === "gap");
   }
+
+  /** Seconds said to be lost so far. */
+  lostS() {
+    return this.gaps.reduce((sum, gap) => sum + gap.frames, 0) / RATE;
+  }
 }
 
 describe("the audio thread", () => {
@@ -81,18 +86,42 @@ describe("the audio thread", () => {
     thread.turns(20, 5000);
     expect(thread.gaps).toEqual([]);
     thread.turns(2, 25_700);
-    expect(thread.gaps).toHaveLength(1);
+    expect(thread.gaps.length).toBeGreaterThan(0);
   });
 
-  it("says that it was held up longer than browsers keep what comes in, once", async () => {
+  it("says that it was held up longer than browsers keep what comes in", async () => {
     const thread = new Thread();
     await thread.start();
     thread.turns(2, 0);
     const at = thread.frame;
     thread.turns(2, 2300);
-    expect(thread.gaps).toHaveLength(1);
     expect(thread.gaps[0]?.frame).toBe(at);
-    expect((thread.gaps[0]?.frames ?? 0) / RATE).toBeCloseTo(0.3, 1);
+    // Of the 300 ms the browser held 100; 23 are a card's that asks in bursts.
+    expect(thread.lostS()).toBeCloseTo(0.18, 1);
+    expect(thread.gaps.every((gap) => gap.frame < at + 2 * 1024)).toBe(true);
+  });
+
+  it("says each further delay once what browsers keep is full", async () => {
+    const thread = new Thread();
+    await thread.start();
+    thread.turns(2, 0);
+    thread.turns(2, 2300);
+    const at = thread.frame;
+    const before = thread.lostS();
+    thread.turns(2, 4360);
+    // Another 60 ms, less the drift of clocks that is allowed for in the 2 s before.
+    expect(thread.lostS() - before).toBeGreaterThan(0.045);
+    expect(thread.lostS() - before).toBeLessThan(0.065);
+    expect(thread.gaps.filter((gap) => gap.frame >= at).length).toBeGreaterThan(0);
+  });
+
+  it("says nothing of short delays while what browsers keep is not full", async () => {
+    const thread = new Thread();
+    await thread.start();
+    thread.turns(2, 0);
+    thread.turns(2, 2040);
+    thread.turns(2, 4080);
+    expect(thread.gaps).toEqual([]);
   });
 
   it("says where the frames jump", async () => {
