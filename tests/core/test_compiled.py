@@ -4,8 +4,10 @@ import numpy as np
 import pytest
 from fortimetra.hear.combs import _between
 from fortimetra.hear.contour import _difference
-from fortimetra.hear.partials import WORK, transform
+from fortimetra.hear.partials import WORK, powers_at, transform
 from fortimetra.measure.wander import _from_parabola
+from fortimetra.sound.parts import windowed_powers
+from scipy import fft, signal
 
 RNG = np.random.default_rng(5)
 SOUND = RNG.normal(0.0, 0.1, 4_000).astype(np.float32)
@@ -28,12 +30,13 @@ def test_partials_are_windowed_transforms_at_multiples_of_a_pitch(centre, length
     assert out[2, 1::2] + 1j * out[3, 1::2] == pytest.approx(slopes[1::2], abs=1e-9)
 
 
-@pytest.mark.parametrize("longest", [50, 51, 52, 53])
-def test_the_difference_function_is_that_of_the_paper(longest):
+@pytest.mark.parametrize(("window", "shared"), [(240, 1), (240, 4), (239, 1)])
+@pytest.mark.parametrize("longest", [50, 51])
+def test_the_difference_function_is_that_of_the_paper(longest, window, shared):
     # de Cheveigné & Kawahara, J. Acoust. Soc. Am. 111(4), 2002, eqs. 6 and 8
-    starts, window = np.array([0, 700, 1_431]), 240
+    starts = np.array([0, 60, 120, 700, 760, 1_431])
     found = np.empty((len(starts), longest), np.float32)
-    _difference(SOUND, starts, window, longest, found)
+    _difference(SOUND, starts, window, shared, found)
     for start, row in zip(starts, found, strict=True):
         here = SOUND[start : start + window].astype(float)
         d = np.array([np.sum((here - SOUND[start + lag : start + lag + window]) ** 2) for lag in range(longest)])
@@ -60,3 +63,21 @@ def test_levels_between_bands_are_interpolated(unknown):
         middles = (np.arange(6)[known] + 0.5) * 10
         expected = np.interp(np.arange(70), middles, level[known]) if known.any() else np.full(70, -1.0)
         assert row == pytest.approx(expected, abs=1e-5)
+
+
+@pytest.mark.parametrize("n", [2, 16, 512])
+def test_a_window_put_on_the_spectrum_is_one_put_on_the_sound(n):
+    frames = SOUND[: 4 * n].reshape(4, n)
+    found = np.empty((4, n // 2 + 1), np.float32)
+    windowed_powers(fft.rfft(frames, axis=1), found)
+    expected = np.abs(np.fft.rfft(frames * signal.windows.hann(n, sym=False), axis=1)) ** 2
+    assert found == pytest.approx(expected, abs=1e-6 * expected.max() + 1e-12)
+
+
+@pytest.mark.parametrize("length", [2, 9, 240, 241])
+def test_powers_are_those_of_the_transform_at_each_frequency(length):
+    starts, hz = np.array([0, 17, 3_000]), np.array([82.4, 440.0, 1_312.5])
+    window = np.hanning(length + 2)[1:-1]
+    waves = np.exp(-2j * np.pi * np.outer(np.arange(length), hz) / 8_000)
+    expected = [np.abs((SOUND[a : a + length] * window) @ waves) ** 2 for a in starts]
+    assert powers_at(SOUND, starts, length, hz, rate_hz=8_000) == pytest.approx(np.array(expected), rel=1e-4, abs=1e-7)

@@ -7,10 +7,11 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from fortimetra.hear.contour import _SETTINGS, _averaged, _candidates, _refine, _viterbi
+from fortimetra.hear.contour import _SETTINGS, _averaged, _candidates, _expected, _read_partials, _refine, _viterbi
 from fortimetra.hear.inharmonicity import first_partial, without_stiffness
 from fortimetra.hear.notes import HeardNote, _sounds_to, note_from, segment, steps
 from fortimetra.hear.octaves import _keep_whole, _unstruck, fold_octaves, lift
+from fortimetra.hear.partials import WORK
 
 from .sounds import cents_up, contour_of
 
@@ -271,6 +272,34 @@ def test_partials_a_semitone_and_a_half_off_are_those_of_another_pitch(off_cents
     coarse = np.array([hz * 2.0 ** (-off_cents / 1200.0)])
     f0 = _refine(sound, float(rate), np.array([0.25]), coarse, _SETTINGS)[0]
     assert bool(np.isfinite(f0[0])) is read
+
+
+@pytest.mark.parametrize(("off_cents", "led"), [(29.0, True), (31.0, False)])
+def test_a_pitch_is_read_from_where_the_frames_before_lead_within_thirty_cents(off_cents, led):
+    before, coarse = np.array([220.0, 221.0, np.nan]), 221.0 * 221.0 / 220.0 * 2.0 ** (off_cents / 1200.0)
+    expected = 221.0 * 221.0 / 220.0 if led else coarse
+    assert _expected(before, 2, coarse, _SETTINGS) == pytest.approx(expected, rel=1e-12)
+    assert _expected(np.array([np.nan, 221.0, np.nan]), 2, coarse, _SETTINGS) == coarse
+
+
+# A reading of three partials leaves a seventh of what it began off: from 0.35 cents off it moves by 0.3. One of twelve
+# leaves a quarter: the fifth would still move by a third of a cent from 120 off.
+@pytest.mark.parametrize(("off_cents", "partials", "readings"), [(0.33, 3, 1), (0.37, 3, 2), (120.0, 12, 4)])
+def test_a_pitch_a_third_of_a_cent_from_where_it_was_read_is_read_again(off_cents, partials, readings):
+    rate, hz = 24_000, 400.0
+    time = np.arange(rate // 2) / rate
+    sound = np.sin(2.0 * np.pi * hz * np.outer(time, np.arange(1, partials + 1))).sum(axis=1).astype(np.float32)
+    coarse = expected = hz * 2.0 ** (off_cents / 1200.0)
+    for _ in range(readings):
+        delta, spread, amplitude = np.empty((3, _SETTINGS.n_partials))
+        work, out = np.empty(WORK), np.empty((4, 2 * _SETTINGS.n_partials + 1))
+        count, *_ = _read_partials(
+            sound, 0.25 * rate, float(rate), expected, delta, spread, amplitude, work, out, _SETTINGS
+        )
+        mean, _ = _averaged(delta[:count], spread[:count], amplitude[:count], _SETTINGS)
+        expected *= 2.0 ** (mean / 1200.0)
+    assert _refine(sound, float(rate), np.array([0.25]), np.array([coarse]), _SETTINGS)[0][0] == expected
+    assert 1200.0 * np.log2(expected / hz) == pytest.approx(0.0, abs=0.5)
 
 
 def test_a_notes_pitches_are_read_where_they_are_said_to_be():

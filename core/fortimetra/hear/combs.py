@@ -19,6 +19,7 @@ from scipy import fft, signal
 
 from fortimetra.hear.settings import COMBS
 from fortimetra.settings import for_compiled
+from fortimetra.sound.parts import powers
 from fortimetra.sound.samples import Samples, copied
 from fortimetra.units import FloatArray
 
@@ -70,8 +71,9 @@ def spectra(sound: Samples, start_s: FloatArray, length_s: float) -> Spectra:
     if len(at) and at.max() + length > len(sound):
         sound = copied(sound, after=length)
     frames = np.lib.stride_tricks.sliding_window_view(sound, length)[at] * window
-    found = fft.rfft(frames, COMBS.n_fft, axis=1)[:, :_BINS]
-    return Spectra(start_s, length_s, found.real**2 + found.imag**2)
+    power = np.empty((len(at), _BINS), np.float32)
+    powers(fft.rfft(frames, COMBS.n_fft, axis=1), power)
+    return Spectra(start_s, length_s, power)
 
 
 @cache

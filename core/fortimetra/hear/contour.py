@@ -144,13 +144,15 @@ def _coarse_track(
     padded = copied(x, before=reach, after=2 * reach)
     starts = np.round(time_s * rate).astype(np.int64) + reach - reach // 2
     quiet = level_dbfs < max(CONTOUR.quiet_dbfs, float(level_dbfs.max()) - CONTOUR.quiet_below_peak_db)
+    hop = round(CONTOUR.hop_s * rate)
+    shared = window // hop if window % hop == 0 else 1
     lag = np.full((len(time_s), CONTOUR.candidates), np.nan, np.float32)
     cost = np.full((len(time_s), CONTOUR.candidates), np.inf, np.float32)
     loud = np.flatnonzero(~quiet)
     for first in range(0, len(loud), _CHUNK_FRAMES):
         part = loud[first : first + _CHUNK_FRAMES]
         cmndf = np.empty((len(part), longest), np.float32)
-        _difference(padded, starts[part], window, longest, cmndf)
+        _difference(padded, starts[part], window, shared, cmndf)
         lag[part], cost[part] = _candidates(cmndf, shortest, longest, _SETTINGS)
         let_go()
     path = _viterbi(lag, cost, _SETTINGS)
@@ -158,36 +160,47 @@ def _coarse_track(
 
 
 @njit(cache=True, fastmath=True)
-def _difference(x: Any, starts: Any, window: int, longest: int, out: Any) -> None:
+def _difference(x: Any, starts: Any, window: int, shared: int, out: Any) -> None:
     """Cumulative-mean-normalised difference function of x from each start on, lags 0 … longest-1, in place. The squares
-    are summed as they are defined, so that nothing cancels. out: float32, shape (n_frames, longest).
+    are summed as they are defined, so that nothing cancels; a window's parts, so many of one length, that the one
+    before it has, too, are summed once. out: float32, shape (n_frames, longest).
     """
+    longest, part = out.shape[1], window // shared
+    parts = np.empty((shared, longest), np.float32)
     for i in range(len(starts)):
-        here = x[starts[i] : starts[i] + window]
-        # Four lags at once: each sample is fetched once for them.
-        for first in range(1, longest, 4):
-            later = x[starts[i] + first : starts[i] + first + window + 3]
-            a: Any = np.float32(0.0)
-            b: Any = np.float32(0.0)
-            c: Any = np.float32(0.0)
-            d: Any = np.float32(0.0)
-            for j in range(window):
-                apart = here[j] - later[j]
-                a += apart * apart
-                apart = here[j] - later[j + 1]
-                b += apart * apart
-                apart = here[j] - later[j + 2]
-                c += apart * apart
-                apart = here[j] - later[j + 3]
-                d += apart * apart
-            for k, value in enumerate((a, b, c, d)):
-                if first + k < longest:
-                    out[i, first + k] = value
+        known = shared - 1 if i > 0 and starts[i] - starts[i - 1] == part else 0
+        for p in range(known):
+            parts[p] = parts[p + 1]
+        for p in range(known, shared):
+            _squares(x, starts[i] + p * part, part, parts[p])
+        out[i] = 0.0
+        for p in range(shared):
+            for lag in range(longest):
+                out[i, lag] += parts[p, lag]
         total = 0.0
         out[i, 0] = 1.0
         for lag in range(1, longest):
             total += out[i, lag]
             out[i, lag] = out[i, lag] * lag / total if total > 1e-12 else 1.0
+
+
+@njit(cache=True, fastmath=True)
+def _squares(x: Any, start: int, count: int, out: Any) -> None:
+    """Sum of the squares of what so many samples differ by from those a lag later, for each lag, in place."""
+    out[:] = np.float32(0.0)
+    lags, fours = len(out), count // 4 * 4
+    # Four samples at once: each sum is fetched once for them.
+    for at in range(start, start + fours, 4):
+        later = x[at : at + lags + 3]
+        a, b, c, d = x[at], x[at + 1], x[at + 2], x[at + 3]
+        for lag in range(lags):
+            e, f, g, h = a - later[lag], b - later[lag + 1], c - later[lag + 2], d - later[lag + 3]
+            out[lag] += e * e + f * f + g * g + h * h
+    for at in range(start + fours, start + count):
+        later = x[at : at + lags]
+        for lag in range(lags):
+            e = x[at] - later[lag]
+            out[lag] += e * e
 
 
 @njit(cache=True)
@@ -265,11 +278,12 @@ def _refine(x: Any, rate: float, time_s: Any, coarse: Any, s: Any) -> Any:
     amplitude = np.empty(s.n_partials)
     work, out = np.empty(WORK), np.empty((4, 2 * s.n_partials + 1))
     for i in range(n):
-        f = coarse[i]
-        if np.isnan(f):
+        if np.isnan(coarse[i]):
             continue
-        # Read twice: the second time with the window that fits what the first time gave.
-        for turn in range(2):
+        f = _expected(f0, i, coarse[i], s)
+        # A window that fits another pitch lets the partials into each other: a reading leaves a fifth of what it began
+        # off. So again, with the window that fits what was read, until that is where it began.
+        for turn in range(s.most_readings):
             count, harmonic, between = _read_partials(
                 x, time_s[i] * rate, rate, f, delta, spread, amplitude, work, out, s
             )
@@ -277,7 +291,7 @@ def _refine(x: Any, rate: float, time_s: Any, coarse: Any, s: Any) -> Any:
             if weight <= 0.0 or abs(mean) > s.most_off_cents:
                 break
             f = f * 2.0 ** (mean / 1200.0)
-            if turn == 1:
+            if turn == s.most_readings - 1 or abs(mean) <= s.again_cents:
                 f0[i] = f
                 sigma[i] = np.sqrt(1.0 / weight)
                 confidence[i] = max(0.0, 1.0 - between / harmonic) if harmonic > 0 else 0.0
@@ -285,7 +299,19 @@ def _refine(x: Any, rate: float, time_s: Any, coarse: Any, s: Any) -> Any:
                     if not np.isnan(delta[k]):
                         cents[i, k] = delta[k] - mean
                         sigmas[i, k] = spread[k]
+                break
     return f0, sigma, confidence, cents, sigmas
+
+
+@njit(cache=True)
+def _expected(f0: Any, i: int, coarse: float, s: Any) -> float:
+    """Where a frame's pitch is read from: where the two frames before it lead, if that is near the coarse track's,
+    else from that.
+    """
+    if i < 2 or np.isnan(f0[i - 1]) or np.isnan(f0[i - 2]):
+        return float(coarse)
+    led = f0[i - 1] * f0[i - 1] / f0[i - 2]
+    return float(led if abs(1200.0 * np.log2(led / coarse)) <= s.led_cents else coarse)
 
 
 @njit(cache=True)

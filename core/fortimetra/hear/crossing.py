@@ -10,8 +10,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
+from numba import njit
 
 from fortimetra.hear.partials import powers_at
 from fortimetra.hear.settings import CROSSING
@@ -66,27 +68,16 @@ def crossing(
     if not len(old) or not len(new) or len(starts) < CROSSING.least_windows:
         return None
     power = powers_at(sound, starts, length, np.concatenate((old, new)), rate_hz=rate_hz)
-    old_power, new_power = power[:, : len(old)].sum(axis=1), power[:, len(old) :].sum(axis=1)
-    # Each against its own most: the old one before any place, the new one after it.
-    had = np.maximum.accumulate(old_power)
-    gets = np.maximum.accumulate(new_power[::-1])[::-1]
-    comes = np.sqrt(new_power / np.maximum(gets, 1e-20))
-    balance = comes - np.sqrt(old_power / np.maximum(had, 1e-20))
-    weight = np.log(np.maximum(gets, 1e-20)) + np.log(np.maximum(had, 1e-20))
-    ups = np.flatnonzero((balance[:-1] <= 0.0) & (balance[1:] > 0.0)).tolist()
-    if not ups:
+    reach, way = max(2, round(window_s / CROSSING.hop_s)), round(way_s / CROSSING.hop_s)
+    goes, comes = np.empty(len(power)), np.empty(len(power))
+    best, rise, fall = _place(power, len(old), reach, way, goes, comes)
+    if best < 0:
         return None
-    reach = max(2, round(window_s / CROSSING.hop_s))
-    best = max(ups, key=lambda i: _change(old_power, new_power, i, reach) + 1e-3 * weight[i])
+    balance = comes - goes
     share = -balance[best] / (balance[best + 1] - balance[best])
-    way = round(way_s / CROSSING.hop_s)
-    before, after = slice(max(0, best - reach - way), best + 1), slice(best + 1, best + 1 + reach + way)
-    rise = _db(new_power[after].max(), new_power[before].min())
-    fall = _db(old_power[before].max(), old_power[after].min())
     time_s = float(middles[best] + share * CROSSING.hop_s)
-    about = slice(before.start, after.stop + 1)
-    goes = np.sqrt(old_power / np.maximum(had, 1e-20))[about]
-    ends = (_half_s(1.0 - goes, middles[about.start]), _half_s(comes[about], middles[about.start]))
+    about = slice(max(0, best - reach - way), best + 2 + reach + way)
+    ends = (_half_s(1.0 - goes[about], middles[about.start]), _half_s(comes[about], middles[about.start]))
     # In a room the old pitch goes slowly, and the two cross late; the new one comes at once all the same.
     half_s = _half_s(comes[max(0, best - reach) : best + 2], middles[max(0, best - reach)])
     lag_s = 0.0 if half_s is None else time_s - half_s
@@ -105,14 +96,44 @@ def _half_s(share: FloatArray, from_s: float) -> float | None:
     return float(from_s + (last + part) * CROSSING.hop_s)
 
 
-def _change(old: FloatArray, new: FloatArray, i: int, reach: int) -> float:
-    """The smaller of rise and fall about a place, dB."""
-    before, after = slice(max(0, i - reach), i + 1), slice(i + 1, i + 1 + reach)
-    return min(_db(new[after].max(), new[before].min()), _db(old[before].max(), old[after].min()))
+@njit(cache=True)
+def _place(power: Any, n_old: int, reach: int, way: int, goes: Any, comes: Any) -> tuple[int, float, float]:
+    """The window before the change, -1 where there is none, and the rise of the new pitch and the fall of the old one
+    about it, dB; in place, what is left of the old one's amplitude and what has come of the new one's, each against its
+    own most: the old one before any place, the new one after it.
+
+    power: of the partials of the old pitch, n_old of them, and of the new one; shape (n_windows, n_partials).
+    """
+    n = len(power)
+    old, new = np.empty(n), np.empty(n)
+    for i in range(n):
+        old[i], new[i] = power[i, :n_old].sum(), power[i, n_old:].sum()
+    had, gets = np.maximum(old, 1e-20), np.maximum(new, 1e-20)
+    for i in range(1, n):
+        had[i] = max(had[i], had[i - 1])
+        gets[n - 1 - i] = max(gets[n - 1 - i], gets[n - i])
+    for i in range(n):
+        goes[i], comes[i] = np.sqrt(old[i] / had[i]), np.sqrt(new[i] / gets[i])
+    best, most = -1, -np.inf
+    for i in range(n - 1):
+        if comes[i] - goes[i] <= 0.0 < comes[i + 1] - goes[i + 1]:
+            rise, fall = _changes(old, new, i, reach)
+            worth = min(rise, fall) + 1e-3 * (np.log(gets[i]) + np.log(had[i]))
+            if worth > most:
+                best, most = i, worth
+    if best < 0:
+        return best, 0.0, 0.0
+    rise, fall = _changes(old, new, best, reach + way)
+    return best, rise, fall
 
 
-def _db(over: float, under: float) -> float:
-    return float(10.0 * np.log10(max(over, 1e-20) / max(under, 1e-20)))
+@njit(cache=True)
+def _changes(old: Any, new: Any, i: int, reach: int) -> tuple[float, float]:
+    """Rise of the new pitch and fall of the old one about a window, dB."""
+    first, last = max(0, i - reach), i + 1 + reach
+    rise = max(new[i + 1 : last].max(), 1e-20) / max(new[first : i + 1].min(), 1e-20)
+    fall = max(old[first : i + 1].max(), 1e-20) / max(old[i + 1 : last].min(), 1e-20)
+    return 10.0 * np.log10(rise), 10.0 * np.log10(fall)
 
 
 def _unshared(own_hz: float, others_hz: Sequence[float], apart_hz: float) -> FloatArray:

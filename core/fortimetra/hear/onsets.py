@@ -21,11 +21,11 @@ from scipy import fft, ndimage, signal
 from fortimetra.hear.attack import attacks_near
 from fortimetra.hear.settings import ATTACK, ONSETS
 from fortimetra.sound.decode import resampled
-from fortimetra.sound.parts import powers
+from fortimetra.sound.parts import windowed_powers
 from fortimetra.sound.samples import Samples, copied, let_go
 from fortimetra.units import FloatArray
 
-_CHUNK_FRAMES = 512  # what is worked on stays in the processor's near memory
+_CHUNK_FRAMES = 256  # what is worked on stays in the processor's near memory
 
 
 @dataclass(frozen=True)
@@ -114,7 +114,7 @@ def _band_levels(x: Samples, rate: int) -> NDArray[np.float32]:
     count = max(ONSETS.lag_frames + 1, len(x) // hop + 1)
     before = ONSETS.n_fft // 2
     padded = copied(x, before=before, after=max(0, (count - 1) * hop + ONSETS.n_fft - before - len(x)))
-    n_bands = len(_filter(rate)[1])
+    n_bands = len(_band_weights(rate))
     frames = np.lib.stride_tricks.sliding_window_view(padded, ONSETS.n_fft)[::hop][:count]
     bands = np.empty((n_bands, count), np.float32)
     for first in range(0, count, _CHUNK_FRAMES):
@@ -128,21 +128,15 @@ def levels_in_bands(pieces: NDArray[np.float32], rate: int) -> NDArray[np.float3
     """Levels of pieces of sound, shape (n_pieces, ONSETS.n_fft), in the bands of the function, dB; shape (n_bands,
     n_pieces).
     """
-    window, weights = _filter(rate)
-    found = fft.rfft(pieces * window, axis=1)  # single precision, like the sound
+    found = fft.rfft(pieces, axis=1)  # single precision, like the sound
     power = np.empty(found.shape, np.float32)
-    powers(found, power)
-    bands = weights @ power.T
+    windowed_powers(found, power)
+    bands = _band_weights(rate) @ power.T
     bands += np.float32(1e-14)
     return np.multiply(np.log10(bands, out=bands), np.float32(10.0), out=bands)
 
 
 @cache
-def _filter(rate: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """Window and weights of the bands."""
-    return signal.windows.hann(ONSETS.n_fft, sym=False).astype(np.float32), _band_weights(rate)
-
-
 def _band_weights(rate: int) -> NDArray[np.float32]:
     """Triangular bands, at least one FFT bin wide; shape (n_bands, n_bins)."""
     highest = min(ONSETS.highest_hz, 0.45 * rate)

@@ -110,30 +110,42 @@ def _windowed(step: float, half: int, work: Any) -> None:
 
 
 def powers_at(sound: Samples, starts: NDArray[np.int64], length: int, hz: FloatArray, *, rate_hz: int) -> FloatArray:
-    """Power at some frequencies in Hann windows that begin at some samples; shape (n_starts, n_hz)."""
-    frames, waves = np.empty((len(starts), length), np.float32), np.empty((length, 2 * len(hz)), np.float32)
-    _cut(frames, sound, starts)
-    _fill(waves, hann(length), 2.0 * np.pi * np.asarray(hz) / rate_hz)
-    parts = frames @ waves
-    return np.asarray(parts[:, : len(hz)] ** 2 + parts[:, len(hz) :] ** 2, dtype=np.float64)
+    """Power at some frequencies in Hann windows that begin at some samples; shape (n_starts, n_hz).
+
+    As in `transform`, samples as far from the middle of a window are taken together: half of the work.
+    """
+    half, omegas = length - length // 2, 2.0 * np.pi * np.asarray(hz) / rate_hz
+    even, odd = np.empty((2, len(starts), half), np.float32)
+    cosines, sines = np.empty((2, half, len(hz)), np.float32)
+    _fold(even, odd, sound, starts, hann(length))
+    _fill(cosines, sines, omegas, 0.0 if length % 2 else 0.5)
+    return np.asarray((even @ cosines) ** 2 + (odd @ sines) ** 2, dtype=np.float64)
 
 
 @njit(cache=True)
-def _cut(frames: Any, sound: Any, starts: Any) -> None:
-    """The sound from each start on, in place; shape (n_starts, length)."""
-    for i in range(len(frames)):
-        frames[i] = sound[starts[i] : starts[i] + frames.shape[1]]
+def _fold(even: Any, odd: Any, sound: Any, starts: Any, window: Any) -> None:
+    """Sums and differences of what lies as far before and after the middle of the sound from each start on, times the
+    window, in place; from the middle outwards, which is itself halved where it is a sample. shape (n_starts, half)
+    """
+    length, half = len(window), even.shape[1]
+    for i in range(len(even)):
+        for j in range(half):
+            before, after = sound[starts[i] + half - 1 - j], sound[starts[i] + length - half + j]
+            even[i, j], odd[i, j] = window[half - 1 - j] * (after + before), window[half - 1 - j] * (after - before)
+        if length % 2:
+            even[i, 0] *= np.float32(0.5)
 
 
 @njit(cache=True)
-def _fill(waves: Any, window: Any, omegas: Any) -> None:
-    """Windowed cosines of some frequencies (rad per sample), then their sines, in place; shape (length, 2n)."""
-    length, n = len(window), len(omegas)
+def _fill(cosines: Any, sines: Any, omegas: Any, first: float) -> None:
+    """Cosines and sines of some frequencies (rad per sample) from so many samples after the middle on, in place; shape
+    (half, n).
+    """
     turn_real, turn_imag = np.cos(omegas), np.sin(omegas)
-    real, imag = np.cos(-0.5 * length * omegas), np.sin(-0.5 * length * omegas)
-    for j in range(length):
-        for k in range(n):
-            waves[j, k], waves[j, n + k] = window[j] * real[k], window[j] * imag[k]
+    real, imag = np.cos(first * omegas), np.sin(first * omegas)
+    for j in range(len(cosines)):
+        for k in range(len(omegas)):
+            cosines[j, k], sines[j, k] = real[k], imag[k]
             next_real = real[k] * turn_real[k] - imag[k] * turn_imag[k]
             imag[k] = imag[k] * turn_real[k] + real[k] * turn_imag[k]
             real[k] = next_real

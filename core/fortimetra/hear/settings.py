@@ -127,6 +127,11 @@ class ContourSettings:
     most_off_cents: float = setting(
         150.0, "Partials that lie further off than this are those of another pitch.", BENCH_PITCH
     )
+    led_cents: float = setting(
+        30.0, "A pitch to which the frames before lead is read from there, this near the coarse track's.", BENCH_PITCH
+    )
+    again_cents: float = setting(0.3, "A pitch this far from where it was read from is read again.", BENCH_PITCH)
+    most_readings: int = setting(4, "So often at most.", BENCH_PITCH)
     stands_out: float = setting(4.0, "A partial's power against what lies half-way to its neighbours.", BENCH_PITCH)
     least_power_share: float = setting(1e-5, "Power under which it says nothing, of the strongest.", BENCH_PITCH)
     near_cents: float = setting(12.0, "How near a partial has to lie to the others' median.", BENCH_PITCH)

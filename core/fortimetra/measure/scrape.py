@@ -17,6 +17,7 @@ from scipy import fft, ndimage, signal
 
 from fortimetra.measure.settings import SCRAPE
 from fortimetra.sound.decode import resampled
+from fortimetra.sound.parts import powers
 from fortimetra.sound.samples import Samples, let_go
 from fortimetra.units import FloatArray
 
@@ -111,7 +112,8 @@ def _between(sound: Samples) -> tuple[FloatArray, FloatArray]:
     for first in range(0, len(frames), 2048):
         let_go()
         found = fft.rfft(frames[first : first + 2048] * window, axis=1)
-        power = found.real**2 + found.imag**2
+        power = np.empty(found.shape, np.float32)
+        powers(found, power)
         lower.append(
             np.stack(
                 [_quantile(power[:, a:b], SCRAPE.quantile) * (b - a) for a, b in pairwise(edges)],

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
-from scipy import ndimage, signal
+from scipy import signal
 
 from fortimetra.sound.samples import BLOCK_FRAMES, Samples, blocks, empty
 from fortimetra.units import FloatArray
@@ -76,11 +76,19 @@ def smoothed_power(sos: FloatArray, mono: Samples, at: NDArray[np.int64], *, fra
     out = np.empty(len(at))
     for part in blocks(len(mono), PART):
         first, last = max(0, part.start - settled), min(len(mono), part.stop + settled)
-        power = _both_ways(sos, mono[first:last]) ** 2
-        smooth = ndimage.uniform_filter1d(power, max(1, frame), mode="constant")
         own = slice(*np.searchsorted(at, (part.start, part.stop)))
-        out[own] = smooth[at[own] - first]
+        _mean_squares(_both_ways(sos, mono[first:last]), at[own] - first, max(1, frame), out[own])
     return out
+
+
+@njit(cache=True, fastmath=True)
+def _mean_squares(sound: Any, at: Any, frame: int, out: Any) -> None:
+    """Mean square of so many samples around places of a sound, nothing beyond its ends, in place; as at."""
+    for i in range(len(at)):
+        total = 0.0
+        for j in range(max(0, at[i] - frame // 2), min(len(sound), at[i] - frame // 2 + frame)):
+            total += sound[j] * sound[j]
+        out[i] = total / frame
 
 
 def _both_ways(sos: FloatArray, sound: Samples) -> FloatArray:
@@ -88,19 +96,36 @@ def _both_ways(sos: FloatArray, sound: Samples) -> FloatArray:
     edge = 3 * (2 * len(sos) + 1)
     x = sound.astype(np.float64)
     whole = np.concatenate((2.0 * x[0] - x[edge:0:-1], x, 2.0 * x[-1] - x[-2 : -edge - 2 : -1]))
-    starts, back = signal.sosfilt_zi(sos), np.empty_like(whole)
-    for _ in range(2):
-        _filter(sos, starts * whole[0], whole, np.array([0, len(whole)]), back, np.zeros(1))
-        whole = back[::-1].copy()
+    starts, all_of_it = signal.sosfilt_zi(sos), np.array([0, len(whole)])
+    for turned in (whole, whole[::-1]):
+        _filter(sos, starts * turned[0], turned, all_of_it, turned, np.zeros(1))
     return whole[edge:-edge]
 
 
 @njit(cache=True, fastmath=True)
 def powers(spectra: Any, out: Any) -> None:
-    """Squares of absolute values, in place; both of one shape (n, k)."""
-    for i in range(spectra.shape[0]):
-        for k in range(spectra.shape[1]):
+    """Squares of absolute values, in place; out: shape (n, k), spectra: shape (n, k or more)."""
+    for i in range(out.shape[0]):
+        for k in range(out.shape[1]):
             out[i, k] = spectra[i, k].real * spectra[i, k].real + spectra[i, k].imag * spectra[i, k].imag
+
+
+@njit(cache=True, fastmath=True)
+def windowed_powers(spectra: Any, out: Any) -> None:
+    """Squares of absolute values of what the spectra would be through a Hann window, in place; both of one shape (n,
+    k), of all frequencies from 0 to half of the rate. The window is periodic: in the spectrum, half of each place less
+    a quarter of both beside it (Harris, Proc. IEEE 66(1), 1978).
+    """
+    half, quarter, last = np.float32(0.5), np.float32(0.25), spectra.shape[1] - 1
+    for i in range(len(out)):
+        row = spectra[i]
+        # Beyond either end lies the conjugate of what is before it.
+        out[i, 0] = (half * (row[0].real - row[1].real)) ** 2
+        out[i, last] = (half * (row[last].real - row[last - 1].real)) ** 2
+        for k in range(1, last):
+            real = half * row[k].real - quarter * (row[k - 1].real + row[k + 1].real)
+            imag = half * row[k].imag - quarter * (row[k - 1].imag + row[k + 1].imag)
+            out[i, k] = real * real + imag * imag
 
 
 def hop_power(mono: Samples, hop: int) -> FloatArray:
