@@ -7,7 +7,8 @@ Hann window of CONTOUR.window_periods periods of the frame's own pitch, so that 
 zeros of the window; the frequency of each partial comes from the window's derivative (reassignment; Auger & Flandrin,
 IEEE Trans. Signal Process. 43(5), 1995), which is exact for a decaying sinusoid and, at the window's middle, for a
 linear glide. The spectrum half-way between partials gives the noise, and from it the standard deviation of each
-partial's frequency. (3) The partials are averaged by these weights.
+partial's frequency. (3) The partials are averaged by these weights; (2) and (3) again from the pitch that gives, until
+it stays. They begin where the two frames before lead, if that is near the coarse track.
 
 Conventions: hop 5 ms; frame i is centred on time_s[i]; cents positive is sharp; NaN where unvoiced.
 """
