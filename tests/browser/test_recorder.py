@@ -24,7 +24,7 @@ CENTS = (-19, -7)  # of its student, repeat by repeat
 CLICK_JITTER_MS = 0.1
 TITLE = "Two quick bends"
 RATE = 44_100
-TRIES = 3
+TRIES = 5
 ORIGINAL = (
     "const [id, done] = arguments; fetch(`/api/v1/takes/${id}/original`).then((r) => r.arrayBuffer()).then((b) => {"
     "let s = ''; const u = new Uint8Array(b); for (let i = 0; i < u.length; i += 8192) "
@@ -230,6 +230,7 @@ def test_what_comes_in_is_what_is_sent_sample_for_sample(app, quick, fake_sound)
         ready(page, quick, device=None)
         page.wait(lambda: "44100 Hz" in page.text("[data-testid=input-check]"))
         assert page.all("[data-testid=findings] [data-level=stop]") == []
+        tries = []
         for left in reversed(range(TRIES)):
             page.press("r")
             stage(page, "playing")
@@ -240,12 +241,14 @@ def test_what_comes_in_is_what_is_sent_sample_for_sample(app, quick, fake_sound)
             assert bool(gaps) == bool(page.all("[data-testid=gaps]"))
             content = base64.b64decode(page.driver.execute_async_script(ORIGINAL, take["id"]))
             got, rate = soundfile.read(io.BytesIO(content))
+            tries.append((sum(g["seconds"] for g in gaps), gaps, got))
             if left == 0 or not gaps:
                 break
             page.button("Again").click()
             stage(page, "check")
     assert rate == RATE
     # Two cores carry servers, worker and browser here. Where the browser lost sound it said so; all else is exact.
+    _, gaps, got = min(tries, key=lambda tried: tried[0])
     pieces = [got] if not gaps else np.split(got, range(RATE // 2, len(got), RATE // 2))[:-1]
     exact = [error <= QUANTUM for error in errors(asked, pieces)]
     away = [
@@ -253,7 +256,7 @@ def test_what_comes_in_is_what_is_sent_sample_for_sample(app, quick, fake_sound)
         for i in range(len(pieces))
     ]
     assert all(same for same, far in zip(exact, away, strict=True) if far), (gaps, exact)
-    assert any(exact), gaps
+    assert np.mean(exact) > 0.5, gaps
     # Count-in and two repeats of two bars at 120, with the time before and after.
     assert len(got) / rate == pytest.approx(2.0 + 8.0 + 1.2 + 0.25, abs=0.4)
     assert 0 < take["click"]["first_beat_s"] < 3.0

@@ -61,7 +61,7 @@ def extremes(samples: Samples) -> tuple[Samples, Samples]:
 
 def let_go() -> None:
     """Leave to the system what was looked at of sound that lies in files; looked at again, it is there again."""
-    for mapped in list(_files) if _files else ():
+    for mapped in list(_files):
         mapped.madvise(mmap.MADV_DONTNEED)
 
 
