@@ -383,7 +383,7 @@ def _sounded(drill: Drill, steps: list[Step], rng: np.random.Generator) -> Perfo
                 Sounding(key, onset + 0.01, onset + SOUNDS_SHARE * step.seconds, quiet, step.ring - 1, [(0.0, 0.0)])
             )
         for also in step.also:
-            loud = int(np.clip(92 * 10.0 ** (also.level_db / 40.0), 20, 127))
+            loud = int(np.clip(round(92 * 10.0 ** (also.level_db / 40.0)), 1, 127))
             at, key = onset + also.after_s, round(drill.open_midi(also.string)) + also.fret
             found.append(Sounding(key, at, at + also.seconds, loud, also.string - 1, [(0.0, 0.0)]))
     found.sort(key=lambda s: s.onset_s)

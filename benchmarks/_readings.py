@@ -29,13 +29,13 @@ from benchmarks._notes import RATE_HZ, Samples
 from benchmarks._players import PLAYERS, Performance, play
 from benchmarks._trackers import LOW_HZ, available, praat
 from benchmarks.takes import Case, drill_of, guitar_in, judged, plucked, recorded
-from tests.reference.fluid import bend_word, soundfont_cents
+from tests.reference.fluid import bend_word, sounded_cents, soundfont_cents
 
 VELOCITY = 92
 PLAIN_S = (0.06, 0.25)
 GENERAL = ("praat", "yin", "aubio", "swift-f0")
 LATE_S = 0.02
-# FluidSynth's pitch goes in whole cents: what one value is uncertain by, 19 times of 20.
+# FluidSynth's pitch goes in whole cents: what the turn of a swing is uncertain by, 19 times of 20.
 WHEEL_S = 2.0 * 0.01 / 6.0**0.5  # and in steps of 10 ms: the same of the time between two of its turns
 WHOLE_CENTS = 2.0 * (1.0 / 12.0) ** 0.5
 
@@ -216,12 +216,12 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, heard:
         bend = note.bend
         if bend is not None and bend.error_cents is not None and true.bent_cents is not None and bend.kind == "bend":
             target = sum(bend.target_cents) / 2.0 if isinstance(bend.target_cents, tuple) else bend.target_cents
-            sounded = soundfont_cents(bend_word(true.bent_cents))
+            sounded = float(sounded_cents(true.bent_cents))
             if bend.reference_source in ids:
                 # Against the fretted target, another key of the guitar.
                 own, fretted = off_cents(guitar, true.key), off_cents(guitar, true.key + round(target / 100.0))
                 sounded += own.cents - fretted.cents
-                half = float(np.linalg.norm([own.half, fretted.half, WHOLE_CENTS]))
+                half = float(np.hypot(own.half, fretted.half))
                 yield reading("bend, cents", bend.error_cents - (sounded - target), bend.u, half)
         swing = note.vibrato
         if swing is not None and swing.rate_hz is not None and true.rate_hz is not None:

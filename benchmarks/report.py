@@ -93,7 +93,7 @@ def rings_tables(found: Sequence[Rung]) -> tuple[list[str], dict[str, list[float
         cells = []
         for chain in CHAINS:
             own = [r for r in found if r.case.chain == chain and r.case.level_db == level]
-            pairs = [(s, said) for r in own for s, said in zip(r.rung, r.said, strict=True)]
+            pairs = [pair for r in own for pair in r.pairs()]
             heard = [(s, said) for s, said in pairs if said]
             curves[chain].append(len(heard) / max(1, len(pairs)))
             right = sum(s in said for s, said in heard)
@@ -102,7 +102,12 @@ def rings_tables(found: Sequence[Rung]) -> tuple[list[str], dict[str, list[float
     for chain in CHAINS:
         own = [r for r in found if r.case.chain == chain]
         minutes = sum(r.minutes for r in own)
-        lines.append(f"\nFalse rings, {_name(chain)}: {sum(r.false for r in own)} in {minutes:.0f} minutes.")
+        covered = [said for r in own for _, said in r.pairs(covered=True)]
+        lines.append(
+            f"\n{_name(chain).capitalize()}: {sum(r.false for r in own)} false rings in {minutes:.0f} minutes; of "
+            f"{len(covered)} more strings an octave or a twelfth over what sounds, whose partials are all the other's, "
+            f"{sum(map(bool, covered))} found."
+        )
     return lines, dict(curves)
 
 
@@ -110,7 +115,7 @@ def confusion(found: Sequence[Rung]) -> np.ndarray:
     """Which string was said of each that rang, per cent; the last column: none."""
     counts = np.zeros((6, 7))
     for take in found:
-        for string, said in zip(take.rung, take.said, strict=True):
+        for string, said in take.pairs():
             for name in said or (7,):
                 counts[string - 1, name - 1] += 1.0 / max(1, len(said))
     return np.asarray(100.0 * counts / np.maximum(1.0, counts.sum(axis=1, keepdims=True)))
@@ -243,7 +248,8 @@ def _page(
         "uncertainty is wider than it need be, one under it that it is too narrow.",
         "![Calibration](calibration.svg)",
         "## Strings that ring",
-        "An open string under every third note of four drills, found at the time it rings, whatever its verdict:",
+        "An open string under every third note of four drills, found at the time it rings, whatever its verdict; its "
+        "level is its power over that of what is meant to sound, as the guitar plays both alone:",
         "\n".join(rings),
         "![Found by level](rings.svg)\n![Which string](strings.svg)",
         "## What cannot be told",

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from fortimetra.align import doubles
-from fortimetra.align.doubles import _RisesAfter, _unlike_others_s
+from fortimetra.align.doubles import _RisesAfter, _Unlike, _unlike_others
 from fortimetra.align.match import asked_events
 from fortimetra.align.pair import match
 from fortimetra.align.settings import EXTRAS, LISTEN
@@ -71,8 +71,8 @@ def unlike(monkeypatch, risen_db, *, drill=PICKED, single_db=0.2, early_s=0.0):
         matched,
         heard=tuple(replace(n, onset_s=n.onset_s - early_s) if i == 2 else n for i, n in enumerate(matched.heard)),
     )
-    found = _unlike_others_s(matched, drill, np.zeros(1, np.float32), 44_100)
-    return {i: t - times[i] for i, t in found.items()}, looked_at[0]
+    found = _unlike_others(matched, drill, np.zeros(1, np.float32), 44_100)
+    return {i: u.alone_s for i, u in found.items() if u.alone_s is not None}, looked_at[0]
 
 
 @pytest.mark.parametrize(("risen_db", "told"), [(1.79, False), (1.81, True)])
@@ -96,6 +96,27 @@ def test_what_is_just_before_the_next_note_is_its_own(monkeypatch, left_s, told)
     early_s = slot_s - AFTER_S[PLACE] - left_s
     assert early_s < slot_s - EXTRAS.double_s + 0.02
     assert list(unlike(monkeypatch, 4.0, early_s=early_s)[0]) == [1] * told
+
+
+@pytest.mark.parametrize(
+    ("risen_db", "rise_db", "contrast_db", "after_s", "told"),
+    [
+        (0.91, 1.31, 0.51, 0.045, True),
+        (0.89, 1.31, 0.51, 0.045, False),
+        (0.91, 1.29, 0.51, 0.045, False),
+        (0.91, 1.31, 0.49, 0.045, False),
+        (0.91, 1.31, 0.51, 0.0565, True),
+        (0.91, 1.31, 0.51, 0.0575, False),
+        (3.0, 3.0, 3.0, 0.024, False),
+    ],
+)
+def test_a_rise_that_breaks_what_rings_is_a_stroke_where_half_of_what_tells_alone_comes_with_it(
+    risen_db, rise_db, contrast_db, after_s, told
+):
+    risen = np.full(len(AFTER_S), -np.inf)
+    risen[PLACE] = risen_db
+    assert AFTER_S[PLACE] == pytest.approx(0.045)
+    assert _Unlike(AFTER_S, risen, LISTEN.double_unlike_db).bears_out(after_s, rise_db, contrast_db) is told
 
 
 def test_of_slurs_nothing_is_asked(monkeypatch):

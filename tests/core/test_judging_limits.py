@@ -112,10 +112,32 @@ def test_the_level_of_a_thud_is_known_to_two_decibels_and_of_a_cough_to_three():
 @pytest.mark.parametrize(("level_db", "said"), [(-1.0, "outside"), (1.0, "unclear")])
 def test_a_stopped_note_falls_by_twenty_decibels_in_its_time_from_the_level_it_had(level_db, said):
     # Surely 100 ms under the next; a stop takes 100 ms for 20 dB, and so 95 for 19.
-    measured = Made(stopped_ms=100.0, timings=[None, None], levels=[None, None])
-    limits = {"overlap_ms": 60.0, "level_db": 3.5}
-    judged, why = _into_next(measured, 0, Overlap(112.0, 12.0, level_db), limits)
+    judged, why = into_next(Overlap(112.0, 12.0, level_db))
     assert (judged, why) == (said, "rings_on" if said == "outside" else "room_rings")
+
+
+def into_next(found, *, stopped_ms=100.0, in_a_room=False):
+    """What is said of a note under the next, of which 60 ms are allowed."""
+    measured = Made(stopped_ms=stopped_ms, in_a_room=in_a_room, timings=[None, None], levels=[None, None])
+    return _into_next(measured, 0, found, {"overlap_ms": 60.0, "level_db": 3.5})
+
+
+@pytest.mark.parametrize(
+    ("held_ms", "stopped_ms", "said"),
+    [(73.0, 100.0, "outside"), (71.0, 100.0, "unclear"), (98.0, 170.0, "outside"), (96.0, 170.0, "unclear")],
+)
+def test_what_is_held_for_longer_than_is_allowed_and_than_a_stop_takes_was_not_let_go(held_ms, stopped_ms, said):
+    # A room keeps half a second of it; 10 dB of a fall by 20 in 170 ms take 85.
+    kept = Overlap(300.0, 12.0, -5.0, held_ms)
+    assert into_next(kept, stopped_ms=stopped_ms, in_a_room=True)[0] == said
+    # Next to a soft note 8 dB are all that is heard of it.
+    assert into_next(Overlap(300.0, 12.0, -11.9, 73.0), stopped_ms=149.0, in_a_room=True)[0] == "outside"
+
+
+def test_in_a_room_only_what_is_held_was_not_let_go():
+    late = Overlap(300.0, 12.0, -5.0)
+    assert into_next(late) == ("outside", "rings_on")
+    assert into_next(late, in_a_room=True) == ("unclear", "room_rings")
 
 
 def unseen(*seen, verdict="outside", echo=False):

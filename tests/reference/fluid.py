@@ -3,12 +3,13 @@
 Sources: MIDI 1.0 Detailed Specification (pitch bend: 14 bits, centre 8192; range set by registered parameter 0,0);
 SoundFont 2.04 Technical Specification, 8.4.10 (default modulator of the pitch wheel: 12700 cents times wheel times
 sensitivity) and 8.2 (a 7-bit controller runs from 0 to 127/128). By the second a range of 12 sounds 12/128 of 12700
-cents, 0.8 % less than MIDI means; FluidSynth 2.3 then takes whole cents (seen in its output: ours and Praat's
-readings agree to 0.02 cents on both effects). Debian's timgm6mb-soundfont, program numbers of General MIDI.
+cents, 0.8 % less than MIDI means; FluidSynth 2.3 then takes the whole cents under the pitch this comes to (seen in its
+output, and tested in test_fluidsynth_bends). Debian's timgm6mb-soundfont, program numbers of General MIDI.
 """
 
 from __future__ import annotations
 
+import math
 import subprocess
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -51,6 +52,11 @@ def midi_cents(word: int) -> float:
 def soundfont_cents(word: int) -> float:
     """Cents it sounds by the SoundFont specification, before the synthesiser rounds."""
     return 12_700.0 * word / 8192 * BEND_RANGE_SEMITONES / 128.0
+
+
+def sounded_cents(cents: float) -> int:
+    """At how many cents over its unbent note FluidSynth holds a bend of so many: the whole ones under its word's."""
+    return math.floor(soundfont_cents(bend_word(cents)))
 
 
 def render(

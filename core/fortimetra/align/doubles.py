@@ -17,6 +17,7 @@ from fortimetra.hear.settings import ONSETS
 from fortimetra.hear.unlike import risen_unlike_others
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.sound.samples import Samples
+from fortimetra.units import FloatArray
 
 
 def with_double_hits(
@@ -26,8 +27,8 @@ def with_double_hits(
     float32, shape (n_samples,).
     """
     after = _rises_after(matched, candidates, drill)
-    unlike_s = _unlike_others_s(matched, drill, mono, rate_hz)
-    single = tuple(n for n in matched.extras if not _too_soft_a_double(n, matched, drill, contour, after, unlike_s))
+    unlike = _unlike_others(matched, drill, mono, rate_hz)
+    single = tuple(n for n in matched.extras if not _too_soft_a_double(n, matched, drill, contour, after, unlike))
     matched = replace(matched, extras=single)
     taken = np.array([n.onset_s for n in matched.notes])
     doubles = []
@@ -36,11 +37,15 @@ def with_double_hits(
             continue
         near = _near_after(note, event, candidates, drill)
         seen = zip(candidates.time_s[near], candidates.rise_db[near], candidates.contrast_db[near], strict=True)
-        others = after[event.main_midi]
-        chances = [float(t) for t, rise, contrast in seen if _told(number, t - note.onset_s, rise, contrast, others)]
-        unlike = unlike_s.get(number)
-        if unlike is not None and all(abs(t - unlike) >= ONSETS.same_s for t in chances):
-            chances.append(unlike)
+        others, own = after[event.main_midi], unlike.get(number, _NOTHING)
+        chances = [
+            float(t)
+            for t, rise, contrast in seen
+            if _told(number, t - note.onset_s, rise, contrast, others)
+            or own.bears_out(t - note.onset_s, rise, contrast)
+        ]
+        if own.alone_s is not None and all(abs(t - note.onset_s - own.alone_s) >= ONSETS.same_s for t in chances):
+            chances.append(note.onset_s + own.alone_s)
         for time in chances:
             if np.min(np.abs(taken - time)) < EXTRAS.one_attack_s or swells(contour, note.onset_s, time):
                 continue
@@ -52,8 +57,44 @@ def with_double_hits(
     return replace(matched, extras=tuple(sorted([*matched.extras, *doubles], key=lambda n: n.onset_s)))
 
 
-def _unlike_others_s(matched: Match, drill: Drill, mono: Samples, rate_hz: int) -> dict[int, float]:
-    """When something rises after a picked note that rises after no other of its pitch, by the number of its event."""
+@dataclass(frozen=True)
+class _Unlike:
+    """How far a stroke rises where no other of its pitch does.
+
+    after_s: when, after the stroke, shape (n,); risen_db: how far, -inf where that is not asked; least_db: from where
+    on that alone tells, in this take.
+    """
+
+    after_s: FloatArray
+    risen_db: FloatArray
+    least_db: float
+
+    @property
+    def alone_s(self) -> float | None:
+        """Where it rises so far that nothing else need speak for a second stroke."""
+        if self.risen_db.max(initial=-np.inf) < self.least_db:
+            return None
+        return float(self.after_s[np.argmax(self.risen_db)])
+
+    def bears_out(self, after_s: float, rise_db: float, contrast_db: float) -> bool:
+        """Whether a rise that does not tell by itself breaks what rings, and about half of what would tell alone comes
+        with it: the three seldom go together by chance.
+        """
+        if (
+            after_s < LISTEN.double_least_s
+            or rise_db < LISTEN.double_borne_out_rise_db
+            or contrast_db < LISTEN.double_broken_contrast_db
+        ):
+            return False
+        near = np.abs(self.after_s - after_s) <= ONSETS.same_s
+        return bool(np.any(self.risen_db[near] >= LISTEN.double_borne_out_share * self.least_db))
+
+
+_NOTHING = _Unlike(np.zeros(0), np.zeros(0), np.inf)
+
+
+def _unlike_others(matched: Match, drill: Drill, mono: Samples, rate_hz: int) -> dict[int, _Unlike]:
+    """What rises after picked notes that rises after no other of their pitch, by the number of their event."""
     picked = [
         (number, event, note)
         for number, (event, note) in enumerate(zip(matched.events, matched.heard, strict=True))
@@ -77,8 +118,7 @@ def _unlike_others_s(matched: Match, drill: Drill, mono: Samples, rate_hz: int) 
     if not len(known):
         return {}
     least_db = max(LISTEN.double_unlike_db, LISTEN.double_unlike_times * float(np.median(known)))
-    times = onsets + after_s[np.argmax(risen_db, axis=1)]
-    return {picked[i][0]: float(times[i]) for i in np.flatnonzero(best >= least_db)}
+    return {picked[i][0]: _Unlike(after_s, risen_db[i], least_db) for i in np.flatnonzero(np.isfinite(best))}
 
 
 def _near_after(note: HeardNote, event: AskedEvent, candidates: Candidates, drill: Drill) -> slice:
@@ -137,15 +177,20 @@ def _too_soft_a_double(
     drill: Drill,
     contour: Contour,
     after: dict[float, _RisesAfter],
-    unlike_s: dict[int, float],
+    unlike: dict[int, _Unlike],
 ) -> bool:
     for number, (event, note) in enumerate(zip(matched.events, matched.heard, strict=True)):
         if note is not None and note.onset_s < extra.onset_s:
             after_s = extra.onset_s - note.onset_s
             if after_s <= limit_s(event, drill):
-                told = _told(number, after_s, extra.rise_db, extra.contrast_db, after[event.main_midi])
-                unlike = abs(unlike_s.get(number, np.inf) - extra.onset_s) < ONSETS.same_s
-                return not (told or unlike) or swells(contour, note.onset_s, extra.onset_s)
+                own = unlike.get(number, _NOTHING)
+                alone = own.alone_s is not None and abs(own.alone_s - after_s) < ONSETS.same_s
+                told = (
+                    alone
+                    or _told(number, after_s, extra.rise_db, extra.contrast_db, after[event.main_midi])
+                    or own.bears_out(after_s, extra.rise_db, extra.contrast_db)
+                )
+                return not told or swells(contour, note.onset_s, extra.onset_s)
     return False
 
 

@@ -162,6 +162,10 @@ class ListenSettings:
     double_unlike_times: float = setting(
         3.0, "And so many times what single strokes of the take rise so (median).", BENCH_STROKES
     )
+    double_borne_out_share: float = setting(
+        0.5, "With this share of it a rise that breaks what rings is a second stroke, too.", BENCH_STROKES
+    )
+    double_borne_out_rise_db: float = setting(1.3, "Rise of such a one.", BENCH_STROKES)
     double_clear_s: float = setting(0.02, "What is so near before the next note is its own.", BENCH_STROKES)
     every_time_s: float = setting(
         0.005, "What rises this evenly after the strokes of a pitch is the room's or the guitar's.", BENCH_CAUSES

@@ -25,7 +25,8 @@ from fortimetra.units import rounded
 @dataclass(frozen=True)
 class TimeAndTouch:
     """What was measured of each event beside its pitch, in the match's order. moved: its stretch of the take lies off
-    the first one's beat. stopped_ms: how long a stopped note may take to fall by OVERLAP.within_db.
+    the first one's beat. stopped_ms: how long a stopped note may take to fall by OVERLAP.within_db; in_a_room: whether
+    a microphone in a room has heard it fall.
     """
 
     timings: Sequence[NoteTiming | None]
@@ -34,6 +35,7 @@ class TimeAndTouch:
     moved: Sequence[bool]
     disturbed: Disturbed
     stopped_ms: float = 0.0
+    in_a_room: bool = False
 
 
 def judge_time_and_touch(
@@ -252,12 +254,26 @@ def _into_next(
     over = verdict(found.ms, found.u_ms, limits["overlap_ms"])
     if over != "outside":
         return over, None
-    # A note that is stopped as the next begins falls from the level it had then, which is nobody's doing.
-    if found.ms - found.u_ms < falls_ms(OVERLAP.within_db + found.level_db, measured.stopped_ms):
+    if not _is_held(found, measured, limits["overlap_ms"]) and _may_be_falling(found, measured):
         return "unclear", "room_rings"
     if _next_is_off(measured, i, found, limits):
         return "unclear", "next_is_off"
     return over, "rings_on"
+
+
+def _is_held(found: Overlap, measured: TimeAndTouch, limit_ms: float) -> bool:
+    """Whether a note keeps near its own level for longer than is allowed, and than one that is stopped as the next
+    begins could.
+    """
+    return found.held_ms - OVERLAP.u_ms > max(limit_ms, falls_ms(found.depth_db, measured.stopped_ms))
+
+
+def _may_be_falling(found: Overlap, measured: TimeAndTouch) -> bool:
+    """Whether a note that is stopped as the next begins may sound as long, falling from the level it had then: nobody's
+    doing. In a room it does so by fits and starts.
+    """
+    to_the_limit_db = OVERLAP.within_db + found.level_db
+    return measured.in_a_room or found.ms - found.u_ms < falls_ms(to_the_limit_db, measured.stopped_ms)
 
 
 def _next_is_off(measured: TimeAndTouch, i: int, found: Overlap, limits: dict[str, float]) -> bool:

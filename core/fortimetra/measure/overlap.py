@@ -4,7 +4,9 @@ Method: the levels of both notes through a moving Hann window, the old one in th
 new one. A string that is stopped gets softer in all its partials; what the new note adds is added to some: the old
 note's course is the median of its partials' courses. The window sees a string for a while after it stops; how long is
 known from the window and from how steeply the level falls, and taken out. The stroke of the new note reaches all
-partials for some tens of ms, and short overlaps are the less certain for that.
+partials for some tens of ms, and short overlaps are the less certain for that. How loud the new note is does not say
+when a hand let go: where the old one is loud enough beside it, it sounds at least as long as it keeps near its own
+level, and that also tells a hand from a room, in which a stopped note falls at once.
 """
 
 from __future__ import annotations
@@ -26,17 +28,25 @@ from fortimetra.units import FloatArray, midi_to_hz
 
 _GRID = 2048  # places a sample rate's range is looked at
 _BESIDE = 2
+_GAP = 3  # windows: what falls for no longer than this is a beat
 
 
 @dataclass(frozen=True)
 class Overlap:
     """How long a note goes on under the next, ms, and the expanded uncertainty of that; level_db: how loud it still was
-    when the next began, against that one.
+    when the next began, against that one; held_ms: how long it keeps to within depth_db of that, 0 where it was too
+    soft to tell, or where the stroke of the new one may sound so.
     """
 
     ms: float
     u_ms: float
     level_db: float
+    held_ms: float = 0.0
+
+    @property
+    def depth_db(self) -> float:
+        """By how much a note has to fall to be no longer held, or no longer heard."""
+        return min(OVERLAP.held_db, OVERLAP.within_db + self.level_db)
 
 
 def overlap_wanted(match: Match, index: int) -> bool:
@@ -139,7 +149,8 @@ def overlap_of(
 
 
 def _settled(course_db: FloatArray, middle: FloatArray, new_s: float, stroke_ms: float, level_db: float) -> Overlap:
-    """The overlap, with what its level may be wrong by; shorter than a stroke, with what the stroke may add.
+    """The overlap, with what its level may be wrong by; shorter than a stroke, with what the stroke may add; no shorter
+    than the note is held.
 
     course_db: level of the old note as half of its partials have it, and those a stroke does not reach; shape (2,
     n_windows).
@@ -148,7 +159,27 @@ def _settled(course_db: FloatArray, middle: FloatArray, new_s: float, stroke_ms:
     long = ms >= stroke_ms
     least = _end_ms(course_db[0 if long else 1] - OVERLAP.u_db, middle, new_s)
     u_ms = OVERLAP.u_ms if long else OVERLAP.u_stroke_ms
-    return Overlap(0.5 * (ms + least), u_ms + 0.5 * abs(ms - least), level_db)
+    found = Overlap(0.5 * (ms + least), u_ms + 0.5 * abs(ms - least), level_db)
+    if found.depth_db < OVERLAP.least_held_db:
+        return found
+    held_ms = _held_ms(course_db[0] - level_db, middle, new_s, found.depth_db)
+    if held_ms < stroke_ms:
+        return found
+    low = max(found.ms - found.u_ms, held_ms - OVERLAP.u_ms)
+    high = max(found.ms + found.u_ms, held_ms + OVERLAP.u_ms)
+    return Overlap(0.5 * (low + high), 0.5 * (high - low), level_db, held_ms)
+
+
+def _held_ms(softer_db: FloatArray, middle_s: FloatArray, new_s: float, depth_db: float) -> float:
+    """How long after the new note's beginning the old one has not fallen by so much, ms."""
+    kept = np.flatnonzero((softer_db > -depth_db) & (middle_s >= new_s - 0.5 * OVERLAP.window_s))
+    if not len(kept) or middle_s[kept[0]] > new_s + OVERLAP.window_s:
+        return 0.0
+    end = _first_run_ends(kept)
+    share = 0.0
+    if end + 1 < len(softer_db):
+        share = float((softer_db[end] + depth_db) / (softer_db[end] - softer_db[end + 1]))
+    return max(0.0, 1000.0 * (float(middle_s[end]) + share * OVERLAP.hop_s - new_s))
 
 
 def _softer_by_db(power: FloatArray, before: FloatArray, shares: tuple[float, ...]) -> FloatArray:
@@ -180,9 +211,14 @@ def _end_ms(level_db: FloatArray, middle_s: FloatArray, new_s: float) -> float:
     after = np.flatnonzero((level_db > -OVERLAP.within_db) & (middle_s >= new_s - 0.5 * OVERLAP.window_s))
     if not len(after) or middle_s[after[0]] > new_s + OVERLAP.window_s:
         return 0.0
-    gaps = np.flatnonzero(np.diff(after) > 3)
-    end = int(after[gaps[0]] if len(gaps) else after[-1])
+    end = _first_run_ends(after)
     return max(0.0, 1000.0 * (float(middle_s[end]) - new_s - _reach_s(level_db, end)))
+
+
+def _first_run_ends(windows: NDArray[np.int64]) -> int:
+    """The last of some windows before a gap of more than _GAP; there is one at least."""
+    gaps = np.flatnonzero(np.diff(windows) > _GAP)
+    return int(windows[gaps[0]] if len(gaps) else windows[-1])
 
 
 def _reach_s(level_db: FloatArray, end: int) -> float:

@@ -175,6 +175,7 @@ def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideM
             alignment.due.elsewhere,
             disturbed(match, [e.notes[0].event.length * alignment.spb for e in match.events]),
             quiet.stopped_ms,
+            quiet.in_a_room,
         ),
         summarise_timing(match, timings, drill, grid, deviations_db, together),
         summarise_levels(match, levels, drill),
