@@ -48,6 +48,33 @@ def test_the_drill_is_told_by_its_notes_and_the_recording_goes(
     assert told["drills"][0]["share"] > 0.9
 
 
+def test_a_take_is_heard_for_the_drill_that_fits_and_keeps_its_recording(client, measured, woken):
+    asked = client.post(f"/api/v1/takes/{measured.pk}/guesses")
+    assert asked.status_code == 201
+    guess(asked.json()["id"])
+    told = client.get(f"/api/v1/takes/guesses/{asked.json()['id']}").json()
+    assert told["state"] == "heard"
+    assert told["drills"][0]["drill_id"] == measured.drill_version.drill_id
+    assert default_storage.exists(measured.upload.name)
+
+
+def test_of_a_deleted_recording_or_a_strangers_take_nothing_is_heard(client, measured, stranger, woken):
+    address = f"/api/v1/takes/{measured.pk}/guesses"
+    assert client_of(stranger).post(address).status_code == 404
+    measured.recording_deleted_at = timezone.now()
+    measured.save()
+    answer = client.post(address)
+    assert (answer.status_code, answer.json()["code"]) == (410, "recording_deleted")
+    assert woken == []
+    assert not DrillGuess.objects.exists()
+
+
+def test_takes_that_are_heard_count_as_recordings_do(client, measured, woken, settings):
+    settings.TAKES_AN_HOUR = 1
+    address = f"/api/v1/takes/{measured.pk}/guesses"
+    assert [client.post(address).status_code for _ in range(2)] == [201, 429]
+
+
 def test_a_worker_that_is_told_twice_hears_once(ask, monkeypatch):
     asked = ask().json()
     guess(asked["id"])

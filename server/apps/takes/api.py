@@ -197,6 +197,13 @@ def measure_again(request: HttpRequest, take_id: UUID, payload: MeasureAgain) ->
     return take_read(selectors.take(actor, take_id))
 
 
+@router.post("/{uuid:take_id}/guesses", response={201: GuessRead}, operation_id="ask_guess_of_take")
+def ask_guess_of_take(request: HttpRequest, take_id: UUID) -> Status[GuessRead]:
+    """Hear a take for what drill it may be of, where its notes do not fit the one it was sent for."""
+    actor = actor_of(request)
+    return Status(201, guess_read(guesses.ask_of(actor, selectors.take(actor, take_id))))
+
+
 @router.put("/{uuid:take_id}/click", response=TakeRead, operation_id="say_click")
 def say_click(request: HttpRequest, take_id: UUID, payload: ClickSaid) -> TakeRead:
     """A teacher's word on where the click lies; the take is measured again."""

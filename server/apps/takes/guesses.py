@@ -1,7 +1,7 @@
-"""Which drill a recording may be of, where its name does not say: a worker hears it, a person confirms.
+"""Which drill a recording may be of, where its name does not say or its notes do not fit: a worker hears it, a person
+confirms.
 
-The recording is thrown away once it has been heard: it is sent
-with its take.
+What was sent to be heard is thrown away then: it is sent with its take.
 """
 
 from __future__ import annotations
@@ -12,6 +12,7 @@ from datetime import timedelta
 from uuid import UUID
 
 from config.problems import not_found
+from django.core.files.base import File
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.utils import timezone
@@ -20,7 +21,7 @@ from apps.jobs import services as jobs
 from apps.jobs.services import Kind, Problem, Told
 from apps.people.models import User
 from apps.takes import limits, services
-from apps.takes.models import DrillGuess
+from apps.takes.models import DrillGuess, Take
 
 KEPT_FOR = timedelta(days=1)
 MOST_WAITING = 100
@@ -51,10 +52,24 @@ def ask(actor: User, upload: UploadedFile) -> DrillGuess:
     Raises ServiceError for a file that can be told to be unusable without decoding it.
     """
     services.checked_size(upload)
+    return _asked(actor, upload)
+
+
+def ask_of(actor: User, take: Take) -> DrillGuess:
+    """Have a take's recording heard for what drill it is of.
+
+    Raises ServiceError where the recording was deleted.
+    """
+    services.require_recording(take)
+    with take.upload.open("rb") as recording:
+        return _asked(actor, recording)
+
+
+def _asked(actor: User, recording: File) -> DrillGuess:
     limits.require_guess_quota(actor)
     _forget_old()
     guess = DrillGuess(id=uuid.uuid4(), created_by=actor, asked_at=timezone.now())
-    guess.upload.save("recording", upload, save=False)
+    guess.upload.save("recording", recording, save=False)
     try:
         with transaction.atomic():
             guess.save(force_insert=True)

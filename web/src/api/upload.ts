@@ -47,6 +47,8 @@ export function uploadTake(
 export interface DrillGuessed {
   /** The drill whose notes fit best, or null where none does. */
   drillId: number | null;
+  /** All whose notes fit, the best first; share of heard and asked notes that are each other's. */
+  fits: { drillId: number; share: number }[];
   problem: string;
 }
 
@@ -56,8 +58,16 @@ const ASK_EVERY_MS = 250;
 export async function guessDrill(file: File, signal: AbortSignal): Promise<DrillGuessed> {
   const form = new FormData();
   form.set("file", file);
+  return heard("/api/v1/takes/guesses", form, signal);
+}
+
+/** Have a take heard whose notes do not fit its drill. */
+export const guessDrillOfTake = (takeId: string, signal: AbortSignal): Promise<DrillGuessed> =>
+  heard(`/api/v1/takes/${takeId}/guesses`, null, signal);
+
+async function heard(path: string, body: FormData | null, signal: AbortSignal): Promise<DrillGuessed> {
   const headers = { "X-CSRFToken": csrfToken() };
-  const asked = await fetch("/api/v1/takes/guesses", { method: "POST", body: form, headers, signal });
+  const asked = await fetch(path, { method: "POST", body, headers, signal });
   if (!asked.ok) throw problemFrom(asked.status, await asked.text());
   let guess = (await asked.json()) as Guess;
   while (guess.state === "waiting") {
@@ -66,5 +76,6 @@ export async function guessDrill(file: File, signal: AbortSignal): Promise<Drill
     if (!answer.ok) throw problemFrom(answer.status, await answer.text());
     guess = (await answer.json()) as Guess;
   }
-  return { drillId: guess.drills[0]?.drill_id ?? null, problem: guess.problem };
+  const fits = guess.drills.map(({ drill_id, share }) => ({ drillId: drill_id, share }));
+  return { drillId: fits[0]?.drillId ?? null, fits, problem: guess.problem };
 }

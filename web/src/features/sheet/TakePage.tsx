@@ -21,6 +21,7 @@ import { DeleteTake } from "./DeleteTake";
 import { type Judging, TakeHead } from "./TakeHead";
 import { TakeSheet } from "./TakeSheet";
 import { useNextTake } from "./useNextTake";
+import { WhichDrill } from "./WhichDrill";
 
 /** The take of the address; what was said of one is not shown with the next. */
 export function TakePage({ me }: { me: Me }) {
@@ -194,6 +195,16 @@ function NotMeasured({ take, student }: { take: Take; student: boolean }) {
         <DeleteTake student={student} take={take} onDeleted={() => navigate("/")} />
       </div>
       {again.error && <Failed error={again.error} />}
+      {take.problem?.code === "wrong_drill" && (
+        <div className="mt-5">
+          <WhichDrill
+            takeId={take.id}
+            drillId={take.drill_id}
+            act="Choose it"
+            onChoose={(drillId) => setDrill(String(drillId))}
+          />
+        </div>
+      )}
       <p className="mt-6">
         <Link className="underline" to="/">
           Back to the Desk

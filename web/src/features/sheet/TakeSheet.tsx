@@ -11,6 +11,7 @@ import { KeyHelp } from "./KeyHelp";
 import { MeasureOtherwise } from "./MeasureOtherwise";
 import { MendList } from "./MendList";
 import { NotesTable } from "./NotesTable";
+import { OtherDrill } from "./OtherDrill";
 import { Quiet } from "./Quiet";
 import { Rhythm } from "./Rhythm";
 import { SetMembers } from "./SetMembers";
@@ -41,6 +42,7 @@ export function TakeSheet({ judging, ...given }: SheetGiven & { judging: Judging
   return (
     <SheetContext value={sheet}>
       <div data-testid="sheet">
+        {!analysis.setup && <OtherDrill />}
         {!analysis.setup && <Causes />}
         <TrialView trying={sheet.trying} />
         {short ? (

@@ -127,6 +127,26 @@ describe("a take's page", () => {
     expect(sent()[0]).toMatchObject({ path: "/api/v1/takes/one/measure", body: { drill_id: 8 } });
   });
 
+  it("of a take that is not of its drill finds the one it is of", async () => {
+    const problem = { code: "wrong_drill", detail: "This does not look like the drill." };
+    answers({
+      ...base(() => ({ ...ONE, state: "refused", problem, measured_at: null })),
+      "POST /api/v1/takes/{take_id}/guesses": {
+        id: "g",
+        state: "heard",
+        drills: [{ drill_id: 8, share: 0.9 }],
+        problem: "",
+      },
+      "POST /api/v1/takes/{take_id}/measure": ONE,
+    });
+    shown(<TakePage me={TEACHER} />, at);
+    fireEvent.click(await screen.findByRole("button", { name: "Find the drill that fits" }));
+    fireEvent.click(await screen.findByRole("button", { name: "Choose it: Scale in thirds" }));
+    fireEvent.click(screen.getByRole("button", { name: "Measure again" }));
+    await waitFor(() => expect(sent().at(-1)?.path).toBe("/api/v1/takes/one/measure"));
+    expect(sent().at(-1)?.body).toMatchObject({ drill_id: 8 });
+  });
+
   it("tells measuring that broke off from a take that cannot be measured", async () => {
     const problem = { code: "broke", detail: "The measuring stopped. Try it again." };
     answers(base(() => ({ ...ONE, state: "failed", problem, measured_at: null })));
