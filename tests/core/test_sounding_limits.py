@@ -230,24 +230,27 @@ def falling(level_db, *, held_ms=100.0, db_per_s=300.0, back_ms=0.0):
 
 def test_a_note_is_held_until_it_has_fallen_by_ten_decibels_or_is_no_longer_heard():
     # 10 dB take 33 ms of 300 dB a second, 8.5 take 28.
-    assert falling(0.0).held_ms == pytest.approx(133.3, abs=0.5)
-    assert falling(-11.5).held_ms == pytest.approx(128.3, abs=0.5)
-    assert falling(0.0, held_ms=-200.0).held_ms == 0.0
+    assert falling(0.0).held_ms == pytest.approx((133.3 - 12.0, 133.3 + 12.0), abs=0.5)
+    assert falling(-11.5).held_ms == pytest.approx((128.3 - 12.0, 128.3 + 12.0), abs=0.5)
+    assert falling(0.0, held_ms=-200.0).held_ms == (0.0, 12.0)
+    # What is within a stroke may be the stroke's.
+    assert falling(0.0, held_ms=40.0).held_ms[1] > 60.0
+    assert falling(0.0, held_ms=30.0).held_ms[0] == 0.0
     # What comes back after more than a beat is another sound.
     assert falling(0.0, back_ms=40.0).held_ms == falling(0.0).held_ms
 
 
 @pytest.mark.parametrize(("level_db", "told"), [(-11.9, True), (-12.1, False)])
 def test_what_may_fall_by_eight_decibels_tells_how_long_it_is_held(level_db, told):
-    assert (falling(level_db).held_ms > 0.0) is told
+    assert (falling(level_db).held_ms != (0.0, np.inf)) is told
 
 
 def test_a_note_sounds_at_least_as_long_as_it_is_held():
     slow = falling(-11.5, db_per_s=60.0)
-    assert slow.ms - slow.u_ms >= slow.held_ms - OVERLAP.u_ms
-    assert slow.ms + slow.u_ms >= slow.held_ms + OVERLAP.u_ms
+    assert slow.ms - slow.u_ms >= slow.held_ms[0] > 100.0
+    assert slow.ms + slow.u_ms >= slow.held_ms[1]
     # A clean end keeps its uncertainty.
-    assert settled(100.0).held_ms == pytest.approx(100.0, abs=4.0)
+    assert settled(100.0).held_ms == pytest.approx((88.0, 112.0), abs=4.0)
 
 
 def test_under_a_stroke_the_partials_it_does_not_reach_tell_how_short_a_note_may_be():

@@ -195,6 +195,8 @@ def _bleeds(ring: Ringing, over_ms: float, read: IntoNext | None, limits: dict[s
     finely = None if read is None else read.verdict
     if finely == "outside":
         return "outside"  # within 20 dB of the next note all the time: as loud as that is too loud
+    if read is not None and read.let_go:
+        return "inside"
     if read is not None and read.excused:
         return "unclear"
     loud = _level_verdict(ring.level_db, ring.u_db, limits["ring_db"])

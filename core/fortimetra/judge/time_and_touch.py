@@ -223,13 +223,15 @@ def _length(
 @dataclass(frozen=True)
 class IntoNext:
     """How a note sounds on into the next, from when that begins on, and whether for too long. excused: it does, but no
-    more than a room does, or because the next one comes early or is soft.
+    more than a room does, or because the next one comes early or is soft. let_go: in time, in a room: what is heard of
+    it later is the room's.
     """
 
     found: Overlap
     from_s: float
     verdict: Verdict
     excused: bool
+    let_go: bool = False
 
 
 def into_next(match: Match, measured: TimeAndTouch, limits: dict[str, float]) -> list[IntoNext | None]:
@@ -241,16 +243,21 @@ def into_next(match: Match, measured: TimeAndTouch, limits: dict[str, float]) ->
             found.append(None)
             continue
         judged, why = _into_next(measured, i, length.over_next, limits)
-        found.append(IntoNext(length.over_next, following.onset_s, judged, judged == "unclear" and why is not None))
+        excused, let_go = judged == "unclear" and why is not None, _is_let_go(length.over_next, measured, limits)
+        found.append(IntoNext(length.over_next, following.onset_s, judged, excused, let_go))
     return found
 
 
 def _into_next(
     measured: TimeAndTouch, i: int, found: Overlap | None, limits: dict[str, float]
 ) -> tuple[Verdict, str | None]:
-    """Whether a note sounds on into the next one, where that is the note's own doing, with the reason."""
+    """Whether a note sounds on into the next one, where that is the note's own doing, with the reason. In a room a note
+    was let go in time that falls in time, however long the room keeps it.
+    """
     if found is None:
         return "unclear", "overlap_hidden"
+    if _is_let_go(found, measured, limits):
+        return "inside", None
     over = verdict(found.ms, found.u_ms, limits["overlap_ms"])
     if over != "outside":
         return over, None
@@ -261,11 +268,16 @@ def _into_next(
     return over, "rings_on"
 
 
+def _is_let_go(found: Overlap | None, measured: TimeAndTouch, limits: dict[str, float]) -> bool:
+    """Whether a note surely falls in time in a room, which only makes it longer."""
+    return found is not None and measured.in_a_room and found.held_ms[1] < limits["overlap_ms"]
+
+
 def _is_held(found: Overlap, measured: TimeAndTouch, limit_ms: float) -> bool:
     """Whether a note keeps near its own level for longer than is allowed, and than one that is stopped as the next
     begins could.
     """
-    return found.held_ms - OVERLAP.u_ms > max(limit_ms, falls_ms(found.depth_db, measured.stopped_ms))
+    return found.held_ms[0] > max(limit_ms, falls_ms(found.depth_db, measured.stopped_ms))
 
 
 def _may_be_falling(found: Overlap, measured: TimeAndTouch) -> bool:

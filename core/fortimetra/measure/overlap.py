@@ -11,7 +11,7 @@ level, and that also tells a hand from a room, in which a stopped note falls at 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from typing import Literal
 
@@ -34,14 +34,16 @@ _GAP = 3  # windows: what falls for no longer than this is a beat
 @dataclass(frozen=True)
 class Overlap:
     """How long a note goes on under the next, ms, and the expanded uncertainty of that; level_db: how loud it still was
-    when the next began, against that one; held_ms: how long it keeps to within depth_db of that, 0 where it was too
-    soft to tell, or where the stroke of the new one may sound so.
+    when the next began, against that one.
+
+    held_ms: how long it keeps to within depth_db of that, at least and at most: a room only makes it longer, and so may
+    the stroke of the new note. 0 and infinity where it was too soft to tell.
     """
 
     ms: float
     u_ms: float
     level_db: float
-    held_ms: float = 0.0
+    held_ms: tuple[float, float] = (0.0, np.inf)
 
     @property
     def depth_db(self) -> float:
@@ -163,11 +165,11 @@ def _settled(course_db: FloatArray, middle: FloatArray, new_s: float, stroke_ms:
     if found.depth_db < OVERLAP.least_held_db:
         return found
     held_ms = _held_ms(course_db[0] - level_db, middle, new_s, found.depth_db)
+    held = held_ms - OVERLAP.u_ms, held_ms + OVERLAP.u_ms
     if held_ms < stroke_ms:
-        return found
-    low = max(found.ms - found.u_ms, held_ms - OVERLAP.u_ms)
-    high = max(found.ms + found.u_ms, held_ms + OVERLAP.u_ms)
-    return Overlap(0.5 * (low + high), 0.5 * (high - low), level_db, held_ms)
+        return replace(found, held_ms=(0.0, held[1]))
+    low, high = max(found.ms - found.u_ms, held[0]), max(found.ms + found.u_ms, held[1])
+    return Overlap(0.5 * (low + high), 0.5 * (high - low), level_db, held)
 
 
 def _held_ms(softer_db: FloatArray, middle_s: FloatArray, new_s: float, depth_db: float) -> float:
