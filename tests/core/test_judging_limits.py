@@ -149,6 +149,12 @@ def test_what_falls_in_time_in_a_room_was_let_go_in_time(at_most_ms, in_a_room, 
     assert into_next(Overlap(300.0, 12.0, -5.0, (0.0, at_most_ms)), in_a_room=in_a_room)[0] == said
 
 
+@pytest.mark.parametrize(("stopped_ms", "said"), [(91.0, "inside"), (89.0, "unclear")])
+def test_a_note_that_falls_in_time_is_let_go_where_the_rest_is_how_the_recording_falls(stopped_ms, said):
+    # Somewhere from 45 to 69 ms; 10 dB of a fall by 20 in 90 ms take 45.
+    assert into_next(Overlap(57.0, 12.0, -10.0, (0.0, 50.0)), stopped_ms=stopped_ms)[0] == said
+
+
 @pytest.mark.parametrize(("let_go", "said"), [(False, "outside"), (True, "inside")])
 def test_of_a_note_that_was_let_go_in_time_windows_show_the_room(let_go, said):
     ring = Made(string=4, from_s=1.0, to_s=1.4, level_db=-10.0, u_db=1.0, seen_s=0.05)

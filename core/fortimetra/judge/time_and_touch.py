@@ -223,8 +223,8 @@ def _length(
 @dataclass(frozen=True)
 class IntoNext:
     """How a note sounds on into the next, from when that begins on, and whether for too long. excused: it does, but no
-    more than a room does, or because the next one comes early or is soft. let_go: in time, in a room: what is heard of
-    it later is the room's.
+    more than a room does, or because the next one comes early or is soft. let_go: in time: what is heard of it later is
+    how the recording becomes quiet.
     """
 
     found: Overlap
@@ -251,8 +251,8 @@ def into_next(match: Match, measured: TimeAndTouch, limits: dict[str, float]) ->
 def _into_next(
     measured: TimeAndTouch, i: int, found: Overlap | None, limits: dict[str, float]
 ) -> tuple[Verdict, str | None]:
-    """Whether a note sounds on into the next one, where that is the note's own doing, with the reason. In a room a note
-    was let go in time that falls in time, however long the room keeps it.
+    """Whether a note sounds on into the next one, where that is the note's own doing, with the reason. A note that
+    falls in time was let go in time, however long a room keeps it.
     """
     if found is None:
         return "unclear", "overlap_hidden"
@@ -269,8 +269,10 @@ def _into_next(
 
 
 def _is_let_go(found: Overlap | None, measured: TimeAndTouch, limits: dict[str, float]) -> bool:
-    """Whether a note surely falls in time in a room, which only makes it longer."""
-    return found is not None and measured.in_a_room and found.held_ms[1] < limits["overlap_ms"]
+    """Whether a note surely falls in time, and what is heard of it later may be its fall in the recording: a room only
+    makes it longer.
+    """
+    return found is not None and found.held_ms[1] < limits["overlap_ms"] and _may_be_falling(found, measured)
 
 
 def _is_held(found: Overlap, measured: TimeAndTouch, limit_ms: float) -> bool:
