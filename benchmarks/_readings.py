@@ -29,7 +29,7 @@ from benchmarks._notes import RATE_HZ, Samples
 from benchmarks._players import PLAYERS, Performance, play
 from benchmarks._trackers import LOW_HZ, available, praat
 from benchmarks.takes import Case, drill_of, guitar_in, judged, plucked, recorded
-from tests.reference.fluid import bend_word, sounded_cents, soundfont_cents
+from tests.reference.fluid import sounded_cents, wheel_cents
 
 VELOCITY = 92
 PLAIN_S = (0.06, 0.25)
@@ -216,7 +216,7 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, heard:
         bend = note.bend
         if bend is not None and bend.error_cents is not None and true.bent_cents is not None and bend.kind == "bend":
             target = sum(bend.target_cents) / 2.0 if isinstance(bend.target_cents, tuple) else bend.target_cents
-            sounded = float(sounded_cents(true.bent_cents))
+            sounded = float(sounded_cents(wheel_cents(true.bent_cents)))
             if bend.reference_source in ids:
                 # Against the fretted target, another key of the guitar.
                 own, fretted = off_cents(guitar, true.key), off_cents(guitar, true.key + round(target / 100.0))
@@ -228,8 +228,7 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, heard:
             whole_steps = WHEEL_S * true.rate_hz / true.seconds
             yield reading("vibrato rate, Hz", swing.rate_hz - true.rate_hz, swing.u_rate, whole_steps)
             if swing.extent_cents is not None and true.extent_cents is not None:
-                width = soundfont_cents(bend_word(true.extent_cents))
-                whole, error = 2.0**0.5 * WHOLE_CENTS, swing.extent_cents - width
+                whole, error = 2.0**0.5 * WHOLE_CENTS, swing.extent_cents - true.extent_cents
                 yield reading("vibrato width, cents", error, swing.u_extent, whole)
         plain = bend is None and swing is None and single and true.seconds >= PLAIN_S[1]
         if plain and note.pitch is not None and note.pitch.error_cents is not None:

@@ -31,7 +31,7 @@ from benchmarks._chains import CHAINS, with_room_sounds
 from benchmarks._lines import Guitar, Played, guitars
 from benchmarks._notes import RATE_HZ, Samples
 from benchmarks._players import PLAYERS, START_S, Performance, Player, Sounding, moves, play
-from tests.reference.fluid import Tone
+from tests.reference.fluid import Tone, wheel_cents
 
 WITHIN_S = 0.03
 # From the end of a note to 20 dB under it, measured on FluidSynth's guitars. Those of another bank are let go as by
@@ -100,7 +100,7 @@ def plucked(guitar: Guitar, made: Performance, folder: Path) -> Samples:
         tones = [
             Tone(
                 n.key, round(n.onset_s - late, 3), max(0.03, n.end_s - _lifts_s(n, notes, guitar.name) - n.onset_s),
-                tuple((t + late * (t > 0.0), c + made.cents) for t, c in n.bend),
+                tuple((t + late * (t > 0.0), wheel_cents(c + made.cents)) for t, c in n.bend),
                 guitar.evened(n.key, n.velocity), n.channel,
             )
             for n in notes

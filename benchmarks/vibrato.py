@@ -25,7 +25,6 @@ from benchmarks._lines import guitars
 from benchmarks._players import play
 from benchmarks._readings import WHOLE_CENTS
 from benchmarks.takes import judged, sound_of
-from tests.reference.fluid import bend_word, soundfont_cents
 
 CHAINS = {"straight": straight, "amp": amp, "phone": phone_room}
 GUITARS = ["clean", "steel"]
@@ -65,9 +64,8 @@ def vibratos(chain: str, *, drills: int, seed: int) -> tuple[dict[str, list[Read
                     if swing.return_error_cents is not None and swing.u_return is not None:
                         found["return"].append(Read(swing.return_error_cents, swing.u_return))
                     if true is not None and true.extent_cents and swing.extent_cents and swing.u_extent is not None:
-                        width = soundfont_cents(bend_word(true.extent_cents))
                         whole = 2.0**0.5 * WHOLE_CENTS
-                        found["width"].append(Read(swing.extent_cents - width, swing.u_extent, whole))
+                        found["width"].append(Read(swing.extent_cents - true.extent_cents, swing.u_extent, whole))
     return found, verdicts
 
 

@@ -170,12 +170,13 @@ def unseen(*seen, verdict="outside", echo=False):
         heard=[NOTE, NOTE], others=[], offset_cents=0.0,
         events=[Made(notes=[asked], main_midi=55.0), Made(notes=[after], main_midi=60.0)],
     )  # fmt: skip
-    rings = [Made(string=s, from_s=a, to_s=b, rest=0.0, role="open", fret=0, hz=147.0, level_db=-10.0, u_db=2.0)
+    rings = [Made(string=s, from_s=a, to_s=b, rest=0.0, role="open", fret=0, hz=147.0, level_db=-10.0, u_db=2.0,
+                  filled=0.0)
              for s, a, b in seen]  # fmt: skip
     parts = [Made(from_s=0.0, until_s=1.0, event=0, string=4), Made(from_s=1.0, until_s=2.0, event=1, string=3)]
     quiet = Made(
         reading=Made(rings=rings), scrapes=(), parts=parts, is_the_rooms=lambda _r: False,
-        is_a_bends=lambda _r: False, room_ms=0.0, in_a_room=False,
+        is_a_bends=lambda _r: False, may_be_a_rooms=lambda _r: False, room_ms=0.0, in_a_room=False,
     )  # fmt: skip
     goes_on = [IntoNext(Overlap(100.0, 12.0, -8.04), 1.0004, verdict, excused=False), None]
     found = noise_events(match, quiet, [], {"ring_db": -26.0, "overlap_ms": 60.0}, goes_on=goes_on, echo=echo)

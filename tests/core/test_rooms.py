@@ -385,6 +385,30 @@ def test_a_brief_ring_in_a_room_says_that_it_may_be_the_rooms():
     assert by_cable.verdict == "outside"
 
 
+@pytest.mark.parametrize(("level_db", "said"), [(-8.8, "unclear"), (-8.5, "outside")])
+def test_where_nothing_tells_of_a_room_the_slowest_may_hold_what_another_string_has_left(level_db, said):
+    # 20 dB in 450 ms are 10.7 in the 240 to its middle; the level is known to 2.
+    left = Part(0, 6, 5, 110.0, 0.0, 1.0, False)
+    ring = Ringing(5, 0, 110.0, "open", 1.14, 1.34, level_db, 2.0, 0.0)
+    unknown = Quiet((left,), (), None, (), (), (), None, Tail(None))
+
+    def judged(quiet):
+        found = _ring_event(ring, once(), quiet, DRILL.limits(), (), echo=False)
+        return found.verdict, found.reasons
+
+    assert judged(unknown) == (said, ("room_rings",) if said == "unclear" else ())
+    assert judged(replace(unknown, tail=Tail(50.0))) == ("outside", ())
+    assert judged(replace(unknown, parts=(replace(left, hz=123.5),))) == ("outside", ())
+
+
+@pytest.mark.parametrize(("filled", "said"), [(0.49, "outside"), (0.51, "unclear")])
+def test_a_ring_of_which_most_lies_under_the_note_is_not_sure(filled, said):
+    mostly = Ringing(4, 0, 146.8, "open", 3.0, 3.5, -12.0, 6.0, 0.0, 0.1, filled)
+    quiet = with_parts(Quiet((), (), None, (), (), (), None, Tail(40.0)))
+    found = _ring_event(mostly, once(), quiet, DRILL.limits(), (), echo=False)
+    assert (found.verdict, found.reasons) == (said, ("mostly_covered",) if said == "unclear" else ())
+
+
 @pytest.mark.parametrize(
     ("tail", "most_ms"),
     [

@@ -16,7 +16,7 @@ from fortimetra.measure import length, overlap
 from fortimetra.measure.length import _end, _fades, _sounds_on, note_lengths, summarise_lengths
 from fortimetra.measure.level import NoteLevel, _compared, note_levels, reference_u
 from fortimetra.measure.level_summary import _drift, _tap_excess
-from fortimetra.measure.overlap import Overlap, _settled, _softer_by_db, note_overlaps, overlap_of
+from fortimetra.measure.overlap import Overlap, _settled, _softer_by_db, note_overlaps, overlap_of, overlap_wanted
 from fortimetra.measure.settings import OVERLAP
 
 from .sounds import wave
@@ -181,6 +181,25 @@ def asked_overlap(monkeypatch, *, apart_s, later_s=None):
 def test_an_overlap_is_looked_for_over_a_second_or_to_the_next_note(monkeypatch):
     assert asked_overlap(monkeypatch, apart_s=0.5) == pytest.approx(1.0)
     assert asked_overlap(monkeypatch, apart_s=0.5, later_s=1.9) == pytest.approx(0.4)
+
+
+def wanted(midi, *, start_midi, main_midi):
+    """Whether an old note of string 1 is to have stopped under a next one on string 2 that goes from pitch to pitch."""
+
+    def event(string, start, main):
+        own = Made(let_ring=False, voice=1, articulation="pick", bend=None)
+        return Made(notes=[Made(event=own, note=Made(string=string, muted=False))], start_midi=start, main_midi=main)
+
+    return overlap_wanted(Made(events=[event(1, midi, midi), event(2, start_midi, main_midi)]), 0)
+
+
+@pytest.mark.parametrize(
+    ("midi", "asked"), [(66.4, True), (66.6, False), (68.0, False), (69.0, False), (69.4, False), (69.6, True)]
+)
+def test_of_a_note_the_next_one_bends_to_nothing_is_asked(midi, asked):
+    assert wanted(midi, start_midi=67.0, main_midi=69.0) is asked
+    assert wanted(midi, start_midi=69.0, main_midi=67.0) is asked
+    assert wanted(midi, start_midi=60.0, main_midi=60.0)
 
 
 @pytest.mark.parametrize(("apart_s", "looked"), [(0.029, False), (0.031, True)])

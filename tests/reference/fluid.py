@@ -59,6 +59,11 @@ def sounded_cents(cents: float) -> int:
     return math.floor(soundfont_cents(bend_word(cents)))
 
 
+def wheel_cents(cents: float) -> float:
+    """What to ask of the wheel for FluidSynth to sound so many cents, to the nearest whole one."""
+    return (cents + 0.5) * 128.0 / 127.0
+
+
 def render(
     tones: Sequence[Tone], folder: Path, *, program: int, rate_hz: int = 44100, name: str = "take",
     soundfont: Path = SOUNDFONT,

@@ -137,6 +137,8 @@ def _ring_event(
         judged, reasons = "unclear", ("brief_in_a_room",)
     elif judged == "outside" and _may_be_the_rooms(kind, ring, quiet, limits):
         judged, reasons = "unclear", ("room_rings",)
+    elif judged == "outside" and kind in {"open_ring", "pressed"} and ring.filled > NOISE_EVENTS.most_filled:
+        judged, reasons = "unclear", ("mostly_covered",)
     near, repeat = _place(quiet, match, ring.from_s)
     return NoiseEvent(
         kind=kind,
@@ -158,6 +160,8 @@ def _may_be_the_rooms(kind: str, ring: Ringing, quiet: Quiet, limits: dict[str, 
     """Whether what goes on of a note is no louder than a room may keep it, or was let go in time, in a room."""
     if kind == "bleed":
         return quiet.is_kept_by_the_room(ring)
+    if kind == "open_ring":
+        return quiet.may_be_a_rooms(ring)
     if kind != "after_stop" or not quiet.in_a_room:
         return False
     stop = max((s for s in quiet.stops if s.due_s <= ring.from_s), key=lambda s: s.due_s, default=None)

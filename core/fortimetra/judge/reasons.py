@@ -25,6 +25,9 @@ SENTENCES: dict[str, str] = {
     "strings_hidden": (
         "Most of the other strings cannot be heard beside this note: they share its partials, or the floor is too high."
     ),
+    "mostly_covered": (
+        "Most of this string's partials lie under those of the note; what is left may be something else."
+    ),
     "too_short_for_noise": "The note is too short to listen for other strings under it.",
     "floor_too_high": "The floor is too high to hear how the sound goes.",
     "echo_effect": (

@@ -18,7 +18,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from fortimetra.align.match import Match
+from fortimetra.align.match import AskedEvent, Match
 from fortimetra.hear.partials import powers_at
 from fortimetra.measure.settings import OVERLAP
 from fortimetra.model.drill import SLURRED
@@ -52,7 +52,9 @@ class Overlap:
 
 
 def overlap_wanted(match: Match, index: int) -> bool:
-    """Whether the next event is on another string and the drill wants this note stopped by then."""
+    """Whether the next event is on another string and the drill wants this note stopped by then, and the next one does
+    not come to the same pitch: what is heard there is then its own.
+    """
     if index + 1 >= len(match.events):
         return False
     now, after = match.events[index], match.events[index + 1]
@@ -66,8 +68,14 @@ def overlap_wanted(match: Match, index: int) -> bool:
         and now.notes[0].note.string != after.notes[0].note.string
         and not now.notes[0].note.muted
         and event.bend is None
-        and now.start_midi != after.start_midi
+        and not _comes_to(after, now.start_midi)
     )
+
+
+def _comes_to(event: AskedEvent, midi: float) -> bool:
+    """Whether an event is, or bends to or over, a pitch."""
+    low, high = sorted((event.start_midi, event.main_midi))
+    return low - OVERLAP.same_semitones < midi < high + OVERLAP.same_semitones
 
 
 def note_overlaps(mono: Samples, match: Match, *, rate_hz: int) -> list[Overlap | Literal["hidden"] | None]:

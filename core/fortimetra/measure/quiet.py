@@ -97,12 +97,22 @@ class Quiet:
         """Whether a ring is no louder than what a room leaves of the pitch another string has just left, as it falls in
         the recording's tail.
         """
-        left = [
+        left = self._left_s(ring)
+        return self.tail_ms is not None and bool(left) and _is_left_over(ring, max(left), self.tail_ms)
+
+    def may_be_a_rooms(self, ring: Ringing) -> bool:
+        """As `is_the_rooms`, where nothing tells how the recording becomes quiet: as the slowest room would keep it."""
+        left = self._left_s(ring)
+        unknown = self.tail.ms is None and self.tail.fall_ms is None
+        return unknown and bool(left) and _is_left_over(ring, max(left), TAIL.slowest_room_ms)
+
+    def _left_s(self, ring: Ringing) -> list[float]:
+        """When other strings left the pitch of a ring, before it."""
+        return [
             p.until_s
             for p in self.parts
             if p.string != ring.string and p.until_s <= ring.from_s + QUIET.left_s and same_pitch(p.hz, ring.hz)
         ]
-        return self.tail_ms is not None and bool(left) and _is_left_over(ring, max(left), self.tail_ms)
 
     def is_a_bends(self, ring: Ringing) -> bool:
         """Whether a ring is over as soon as a bend from its pitch has risen: that was the bent string itself, and what

@@ -37,7 +37,7 @@ class Ringing:
 
     role: an open string; a string's last pitch; one its string has left, as an echo has it; one pressed by what stops
     others. rest: share of it that lies in rests. seen_s: length of the window in which it was heard last: its end lies
-    at to_s or up to half of that before it.
+    at to_s or up to half of that before it. filled: share of its level that partials under others were given.
     """
 
     string: int
@@ -50,6 +50,7 @@ class Ringing:
     u_db: float
     rest: float
     seen_s: float = 0.0
+    filled: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -270,11 +271,11 @@ def _ring(
     whose, role = (suspect, role) if twin is None else (twin, "open")
     # How uncertain a mean of powers is: windows in which a string has stopped already say little of how loud it was.
     spread = 10.0 / np.log(10.0) * float(np.std(power) / np.mean(power)) / np.sqrt(len(own))
-    hidden = RING.u_hidden_db * float(np.mean(told.hidden[own, place]))
-    u = 2.0 * float(np.hypot(np.hypot(RING.u_level_db, spread), hidden))
+    filled = float(np.mean(told.hidden[own, place]))
+    u = 2.0 * float(np.hypot(np.hypot(RING.u_level_db, spread), RING.u_hidden_db * filled))
     rest = float(np.mean([spans[n].rest for n in reading.span[own]]))
     return Ringing(
-        whose.string, whose.fret, whose.hz, role, from_s, to_s, level, u, rest, float(reading.length_s[own[-1]])
+        whose.string, whose.fret, whose.hz, role, from_s, to_s, level, u, rest, float(reading.length_s[own[-1]]), filled
     )
 
 

@@ -191,6 +191,9 @@ class OverlapSettings:
     window_s: float = setting(0.05, "Length of a window.", BENCH_QUIET)
     hop_s: float = setting(0.004, "Step of the windows.", BENCH_QUIET)
     within_db: float = setting(20.0, "An old note this far under the new one is not heard any more.", BENCH_QUIET)
+    same_semitones: float = setting(
+        0.5, "A note this near the pitch of the next, or of where that bends, is not told from it.", BENCH_TAKES
+    )
     held_db: float = setting(10.0, "A note that has fallen by so much is no longer held.", BENCH_STROKES)
     least_held_db: float = setting(
         8.0, "Only of a note that may fall by so much before the next covers it.", BENCH_STROKES
