@@ -15,7 +15,7 @@ from fortimetra.judge.time_and_touch import IntoNext
 from fortimetra.judge.verdict import verdict
 from fortimetra.measure.quiet import Quiet
 from fortimetra.measure.ring import Ringing
-from fortimetra.measure.settings import OVERLAP, QUIET
+from fortimetra.measure.settings import OVERLAP, QUIET, RING
 from fortimetra.model.analysis import NoiseEvent
 from fortimetra.model.verdict import Verdict
 from fortimetra.sound.levels import Levels
@@ -137,7 +137,7 @@ def _ring_event(
         judged, reasons = "unclear", ("brief_in_a_room",)
     elif judged == "outside" and _may_be_the_rooms(kind, ring, quiet, limits):
         judged, reasons = "unclear", ("room_rings",)
-    elif judged == "outside" and kind in {"open_ring", "pressed"} and ring.filled > NOISE_EVENTS.most_filled:
+    elif judged == "outside" and kind in {"open_ring", "pressed"} and ring.filled > RING.most_filled:
         judged, reasons = "unclear", ("mostly_covered",)
     near, repeat = _place(quiet, match, ring.from_s)
     return NoiseEvent(

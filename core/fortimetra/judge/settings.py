@@ -57,9 +57,6 @@ class NoiseEventsSettings:
     alone_s: float = setting(
         0.12, "A string heard so long before or after an other sound rings by itself.", BENCH_TAKES
     )
-    most_filled: float = setting(
-        0.5, "Of more of its partials under others, it is not sure that a string rings.", BENCH_TAKES
-    )
     begun_s: float = setting(0.02, "What begins this shortly before a note is that note's.", BENCH_QUIET)
     hand_first_s: float = setting(
         0.3, "A string rings after the fretting hand has left it, if it does so this near to then.", BENCH_QUIET

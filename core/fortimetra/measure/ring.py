@@ -261,7 +261,10 @@ def _ring(
     """One string's run of windows as an event; None where it is too short or too soft."""
     start, end = _edges_s(reading)
     from_s, to_s = float(start[own[0]]), float(end[own[-1]])
-    power = 10.0 ** (reading.level_db[own, place] / 10.0)
+    # Where it is mostly filled in, its level is a guess: windows in which it is seen tell, if there are any.
+    seen = told.hidden[own, place] <= RING.most_filled
+    clear = own[seen] if seen.any() else own
+    power = 10.0 ** (reading.level_db[clear, place] / 10.0)
     level = float(10.0 * np.log10(np.mean(power)))
     if to_s - from_s < RING.least_event_s or level < EVIDENCE.lowest_db:
         return None
@@ -270,8 +273,8 @@ def _ring(
     twin = _open_twin(reading, suspect, role, from_s, parts, suspects)
     whose, role = (suspect, role) if twin is None else (twin, "open")
     # How uncertain a mean of powers is: windows in which a string has stopped already say little of how loud it was.
-    spread = 10.0 / np.log(10.0) * float(np.std(power) / np.mean(power)) / np.sqrt(len(own))
-    filled = float(np.mean(told.hidden[own, place]))
+    spread = 10.0 / np.log(10.0) * float(np.std(power) / np.mean(power)) / np.sqrt(len(clear))
+    filled = float(np.mean(told.hidden[clear, place]))
     u = 2.0 * float(np.hypot(np.hypot(RING.u_level_db, spread), RING.u_hidden_db * filled))
     rest = float(np.mean([spans[n].rest for n in reading.span[own]]))
     return Ringing(

@@ -268,6 +268,9 @@ class RingSettings:
     join_s: float = setting(0.2, "Rings of a string this near each other are one.", BENCH_QUIET)
     least_silent_windows: int = setting(3, "Fewest silent windows between two rings.", BENCH_QUIET)
     u_level_db: float = setting(1.4, "Standard uncertainty of a ring's level.", BENCH_QUIET)
+    most_filled: float = setting(
+        0.5, "Of more of its partials under others, it is not sure that a string rings, nor how loudly.", BENCH_TAKES
+    )
     u_hidden_db: float = setting(4.0, "More where all of it lies under other partials.", BENCH_QUIET)
     others: int = setting(30, "Pitches, semitone by semitone, that something else may have.", BENCH_QUIET)
     others_margin: float = setting(12.0, "What speaks for it over the threshold.", BENCH_QUIET)
