@@ -148,7 +148,7 @@ def test_rings_of_a_string_within_a_fifth_of_a_second_are_one(gap_s, rings):
 
 def ring(level_db, middle_s, *, hidden=0.0):
     own = np.arange(len(middle_s))
-    told = Made(roles=np.full((len(own), 1), "open"), hidden=np.full((len(own), 1), hidden))
+    told = Made(roles=np.full((len(own), 1), "open"), hidden=np.broadcast_to(hidden, len(own))[:, None])
     spans = [Span(0.0, 9.0, (), 0)]
     return _ring(reading(level_db, middle_s), told, spans, [], [A_STRING], 0, own)
 
@@ -161,6 +161,16 @@ def test_a_ring_lasts_twelve_hundredths_of_a_second(apart_s, told):
 def test_the_level_of_a_ring_is_known_to_so_much_and_less_where_it_lies_under_other_partials():
     assert ring([-20.0] * 3, [1.0, 1.1, 1.2]).u_db == pytest.approx(2.8)
     assert ring([-20.0] * 3, [1.0, 1.1, 1.2], hidden=1.0).u_db == pytest.approx(2.0 * np.hypot(1.4, 4.0))
+
+
+@pytest.mark.parametrize(("hidden", "level_db", "filled"), [(0.49, -15.2, 0.36), (0.51, -30.0, 0.3)])
+def test_the_level_of_a_ring_is_read_where_at_most_half_of_it_is_filled_in(hidden, level_db, filled):
+    found = ring([-30.0, -30.0, -10.5], [1.0, 1.1, 1.2], hidden=(0.3, 0.3, hidden))
+    assert found.level_db == pytest.approx(level_db, abs=0.1)
+    assert found.filled == pytest.approx(filled, abs=0.01)
+    assert found.to_s == pytest.approx(1.25)
+    # Where it is seen nowhere, all of it is what there is.
+    assert ring([-30.0, -10.5], [1.0, 1.1], hidden=0.6).filled == pytest.approx(0.6)
 
 
 @pytest.mark.parametrize(("silent", "goes_on"), [(2, True), (3, False)])
