@@ -6,6 +6,8 @@ import { Button } from "~/ui/Button";
 import { Failed } from "~/ui/states";
 
 const MOST_OFFERED = 3;
+// What fits so much less than the best is not it.
+const NEAR_BEST = 0.2;
 
 /** Has a take's recording heard, and offers the drills whose notes it holds. */
 export function WhichDrill(props: {
@@ -31,7 +33,8 @@ export function WhichDrill(props: {
   );
   const own = hearing.data?.fits.find((fit) => fit.drillId === props.drillId);
   // What fits no better than its own drill is no proposal.
-  const offered = others.filter((fit) => fit.share > (own?.share ?? 0)).slice(0, MOST_OFFERED);
+  const least = Math.max(own?.share ?? 0, (others[0]?.share ?? 0) - NEAR_BEST);
+  const offered = others.filter((fit) => fit.share > least).slice(0, MOST_OFFERED);
   return (
     <div data-testid="which-drill">
       {!hearing.data && (

@@ -30,11 +30,12 @@ const asked = () => screen.queryByRole("region", { name: "Another drill?" });
 
 describe("a take that may be of another drill", () => {
   it("is asked about, and shows what measuring it against the one that fits would do", async () => {
-    answers({ "POST /api/v1/takes/{take_id}/guesses": heard([OTHER, { drill_id: 999, share: 0.9 }]) });
+    const far = { drill_id: 7, share: 0.7 };
+    answers({ "POST /api/v1/takes/{take_id}/guesses": heard([OTHER, { drill_id: 999, share: 0.9 }, far]) });
     await openSheet({ now: unlikeItsDrill() });
     expect(asked()?.textContent).toMatch(/Of its \d+ notes \d+ have another pitch/);
     fireEvent.click(button("Find the drill that fits"));
-    // A drill that was put away meanwhile is not offered.
+    // A drill that was put away meanwhile is not offered, nor one that fits far less.
     expect((await screen.findByText("Scale in thirds")).closest("ul")?.textContent).toBe(
       "Scale in thirds: 96 % of the notes fitShow the effect",
     );
