@@ -33,6 +33,7 @@ from tests.reference.fluid import sounded_cents, wheel_cents
 
 VELOCITY = 92
 PLAIN_S = (0.06, 0.25)
+FIRST_PARTIAL_S = 0.5
 GENERAL = ("praat", "yin", "aubio", "swift-f0")
 LATE_S = 0.02
 # FluidSynth's pitch goes in whole cents: what the turn of a swing is uncertain by, 19 times of 20.
@@ -117,7 +118,7 @@ class OffCents(NamedTuple):
 
 
 _alone: dict[tuple[str, int], tuple[float, float]] = {}
-_off: dict[tuple[str, int], OffCents] = {}
+_off: dict[tuple[str, int, float, float], OffCents] = {}
 
 
 def alone(guitar: Guitar, key: int) -> tuple[float, float]:
@@ -129,24 +130,24 @@ def alone(guitar: Guitar, key: int) -> tuple[float, float]:
     return _alone[place]
 
 
-def off_cents(guitar: Guitar, key: int) -> OffCents:
-    """How far a key of a guitar lies off equal temperament by itself, in the window of a plain note: samples are not in
-    tune.
+def off_cents(guitar: Guitar, key: int, from_s: float = PLAIN_S[0], to_s: float = PLAIN_S[1]) -> OffCents:
+    """How far a key of a guitar lies off equal temperament by itself, between times after its onset: samples are not in
+    tune, and drift by a cent while they sound.
     """
-    place = (guitar.name, key)
+    place = (guitar.name, key, round(from_s, 2), round(to_s, 2))
     if place not in _off:
-        sound = guitar.single(Played(key, 0.0, 1.0, float(40.0 * np.log10(VELOCITY / 127.0))))
+        sound = guitar.single(Played(key, 0.0, max(1.0, to_s + 0.1), float(40.0 * np.log10(VELOCITY / 127.0))))
         time_s, f0 = praat(sound)
-        part = f0[(time_s >= PLAIN_S[0]) & (time_s < PLAIN_S[1]) & (f0 > 0)]
+        part = f0[(time_s >= from_s) & (time_s < to_s) & (f0 > 0)]
         hz = 440.0 * 2.0 ** ((key - 69) / 12.0)
         period = 1200.0 * float(np.log2(np.median(part) / hz)) if len(part) else float("nan")
-        _off[place] = OffCents(period, abs(period - first_partial_cents(sound, hz)) / 2.0)
+        _off[place] = OffCents(period, abs(period - first_partial_cents(sound, hz, from_s, to_s)) / 2.0)
     return _off[place]
 
 
-def first_partial_cents(sound: Samples, hz: float) -> float:
+def first_partial_cents(sound: Samples, hz: float, from_s: float, to_s: float) -> float:
     """The highest point of a finely sampled spectrum within a quarter tone of `hz`."""
-    part = sound[round(PLAIN_S[0] * RATE_HZ) : round(PLAIN_S[1] * RATE_HZ)]
+    part = sound[round(from_s * RATE_HZ) : round(min(to_s, from_s + FIRST_PARTIAL_S) * RATE_HZ)]
     cents = np.arange(-50.0, 50.0, 0.05)
     turns = np.outer(hz * 2.0 ** (cents / 1200.0), np.arange(len(part)) / RATE_HZ)
     return float(cents[np.argmax(np.abs(np.exp(-2j * np.pi * turns) @ (part * np.hanning(len(part)))))])
@@ -218,8 +219,10 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, heard:
             target = sum(bend.target_cents) / 2.0 if isinstance(bend.target_cents, tuple) else bend.target_cents
             sounded = float(sounded_cents(wheel_cents(true.bent_cents)))
             if bend.reference_source in ids:
-                # Against the fretted target, another key of the guitar.
-                own, fretted = off_cents(guitar, true.key), off_cents(guitar, true.key + round(target / 100.0))
+                # Against the fretted target, another key of the guitar; the bent one where its hold was read.
+                hold = bend.plateau or (note.onset_s + PLAIN_S[0], note.onset_s + PLAIN_S[1])
+                own = off_cents(guitar, true.key, hold[0] - note.onset_s, hold[1] - note.onset_s)
+                fretted = off_cents(guitar, true.key + round(target / 100.0))
                 sounded += own.cents - fretted.cents
                 half = float(np.hypot(own.half, fretted.half))
                 yield reading("bend, cents", bend.error_cents - (sounded - target), bend.u, half)

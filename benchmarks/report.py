@@ -103,11 +103,12 @@ def rings_tables(found: Sequence[Rung]) -> tuple[list[str], dict[str, list[float
         own = [r for r in found if r.case.chain == chain]
         minutes = sum(r.minutes for r in own)
         covered = [said for r in own for _, said in r.pairs(covered=True)]
-        lines.append(
-            f"\n{_name(chain).capitalize()}: {sum(r.false for r in own)} false rings in {minutes:.0f} minutes; of "
-            f"{len(covered)} more strings an octave or a twelfth over what sounds, whose partials are all the other's, "
-            f"{sum(map(bool, covered))} found."
+        also = (
+            f" Of {len(covered)} more strings an octave or a twelfth over what sounds, whose partials are all the "
+            f"other's, {sum(map(bool, covered))} were found."
         )
+        false = f"\n{_name(chain).capitalize()}: {sum(r.false for r in own)} false rings in {minutes:.0f} minutes."
+        lines.append(false + also * bool(covered))
     return lines, dict(curves)
 
 
@@ -235,8 +236,8 @@ def _page(
         "own together (as E_n of ISO 13528 has it). A phone's gain changes the volume itself, and a room the width of a vibrato: there "
         "the error is against what was played, not against what is on the recording. What an amplifier's drive makes of volumes is "
         "on the recording, and is held against the same keys alone through the same drive. FluidSynth's pitch goes in whole cents, "
-        "and its keys are as high as Praat reads their period; where their first partial lies elsewhere, half "
-        "of that is not known. Notes shorter than 0.25 s glide as long as they are read, and have no true pitch here. "
+        "and its keys are as high as Praat reads their period by itself at the time (a bend's where it is held: samples drift by a "
+        "cent); where their first partial lies elsewhere, half of that is not known. Notes shorter than 0.25 s glide as long as they are read, and have no true pitch here. "
         "Values of notes that were matched to another sound are "
         "not in it (`./run bench takes` counts those).",
         *["\n".join(errors_table(readings))],
