@@ -1,8 +1,10 @@
 /** A take's page with its real sheet, on the example the server wrote (measured.json; tests/server/test_sheet_example.py). */
 import { fireEvent, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
+import { vi } from "vitest";
 import type { Curves, Me, Take, TakeMeasured } from "~/api/client";
 import { TakePage } from "~/features/sheet/TakePage";
+import { plugInSound } from "./audio";
 import { drill, TEACHER } from "./made";
 import example from "./measured.json";
 import { shown } from "./shown";
@@ -47,6 +49,17 @@ export async function openSheet({ me = TEACHER, now = measured() }: { me?: Me; n
   const { unmount } = shown(<TakePage me={me} />, { at: "/takes/one", path: "/takes/:id" });
   await screen.findByTestId("sheet");
   return { server, user: userEvent.setup(), unmount };
+}
+
+/** Before a test that tries something on the sheet: sound is there, and a trial that is begun waits. */
+export function aTrialWaits() {
+  plugInSound();
+  vi.spyOn(window, "scrollTo").mockImplementation(() => {});
+  const trial = { id: "t", state: "waiting" };
+  answers({
+    "POST /api/v1/takes/{take_id}/trials": trial,
+    "GET /api/v1/takes/{take_id}/trials/{trial_id}": trial,
+  });
 }
 
 /** "bend@1" of the selected row. */

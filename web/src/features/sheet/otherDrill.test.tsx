@@ -1,22 +1,13 @@
 import { fireEvent, screen, waitFor } from "@testing-library/react";
-import { beforeEach, describe, expect, it, vi } from "vitest";
-import { plugInSound } from "~/testing/audio";
+import { beforeEach, describe, expect, it } from "vitest";
 import { STUDENT } from "~/testing/made";
-import { button, exampleTake, measured, openSheet } from "~/testing/sheet";
+import { aTrialWaits, button, exampleTake, measured, openSheet } from "~/testing/sheet";
 import { answers, refused, sent } from "~/testing/wire";
 
 const heard = (drills: object[], problem = "") => ({ id: "g", state: "heard", drills, problem });
 const OTHER = { drill_id: 8, share: 0.957 };
 
-beforeEach(() => {
-  plugInSound();
-  vi.spyOn(window, "scrollTo").mockImplementation(() => {});
-  const trial = { id: "t", state: "waiting" };
-  answers({
-    "POST /api/v1/takes/{take_id}/trials": trial,
-    "GET /api/v1/takes/{take_id}/trials/{trial_id}": trial,
-  });
-});
+beforeEach(aTrialWaits);
 
 /** A take of which half has another pitch. */
 function unlikeItsDrill() {

@@ -1,19 +1,10 @@
 import { fireEvent, screen, waitFor } from "@testing-library/react";
-import { beforeEach, describe, expect, it, vi } from "vitest";
-import { plugInSound } from "~/testing/audio";
+import { beforeEach, describe, expect, it } from "vitest";
 import { STUDENT } from "~/testing/made";
-import { button, measured, openSheet } from "~/testing/sheet";
-import { answers, sent } from "~/testing/wire";
+import { aTrialWaits, button, measured, openSheet } from "~/testing/sheet";
+import { sent } from "~/testing/wire";
 
-beforeEach(() => {
-  plugInSound();
-  vi.spyOn(window, "scrollTo").mockImplementation(() => {});
-  const trial = { id: "t", state: "waiting" };
-  answers({
-    "POST /api/v1/takes/{take_id}/trials": trial,
-    "GET /api/v1/takes/{take_id}/trials/{trial_id}": trial,
-  });
-});
+beforeEach(aTrialWaits);
 
 /** A take whose first repeat was begun twice. */
 function begunAgain() {
