@@ -34,6 +34,7 @@ from tests.reference.fluid import sounded_cents, wheel_cents
 VELOCITY = 92
 PLAIN_S = (0.06, 0.25)
 FIRST_PARTIAL_S = 0.5
+LEAST_READ_S = 0.1
 GENERAL = ("praat", "yin", "aubio", "swift-f0")
 LATE_S = 0.02
 # FluidSynth's pitch goes in whole cents: what the turn of a swing is uncertain by, 19 times of 20.
@@ -221,7 +222,8 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, heard:
             if bend.reference_source in ids:
                 # Against the fretted target, another key of the guitar; the bent one where its hold was read.
                 hold = bend.plateau or (note.onset_s + PLAIN_S[0], note.onset_s + PLAIN_S[1])
-                own = off_cents(guitar, true.key, hold[0] - note.onset_s, hold[1] - note.onset_s)
+                from_s = max(PLAIN_S[0], hold[0] - note.onset_s)
+                own = off_cents(guitar, true.key, from_s, max(hold[1] - note.onset_s, from_s + LEAST_READ_S))
                 fretted = off_cents(guitar, true.key + round(target / 100.0))
                 sounded += own.cents - fretted.cents
                 half = float(np.hypot(own.half, fretted.half))
