@@ -26,7 +26,7 @@ from fortimetra.model.analysis import NoteFound
 from benchmarks._chains import CHAINS, driven
 from benchmarks._lines import Guitar, Played
 from benchmarks._notes import RATE_HZ, Samples
-from benchmarks._players import PLAYERS, Performance, play
+from benchmarks._players import PLAYERS, Performance, Truth, play
 from benchmarks._trackers import LOW_HZ, available, praat
 from benchmarks.takes import Case, drill_of, guitar_in, judged, plucked, recorded
 from tests.reference.fluid import sounded_cents, wheel_cents
@@ -216,18 +216,9 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, heard:
             louder = note.level.u_louder if error < 0.0 else None
             yield reading("level, dB", error, note.level.u if louder is None else louder)
         bend = note.bend
-        if bend is not None and bend.error_cents is not None and true.bent_cents is not None and bend.kind == "bend":
-            target = sum(bend.target_cents) / 2.0 if isinstance(bend.target_cents, tuple) else bend.target_cents
-            sounded = float(sounded_cents(wheel_cents(true.bent_cents)))
-            if bend.reference_source in ids:
-                # Against the fretted target, another key of the guitar; the bent one where its hold was read.
-                hold = bend.plateau or (note.onset_s + PLAIN_S[0], note.onset_s + PLAIN_S[1])
-                from_s = max(PLAIN_S[0], hold[0] - note.onset_s)
-                own = off_cents(guitar, true.key, from_s, max(hold[1] - note.onset_s, from_s + LEAST_READ_S))
-                fretted = off_cents(guitar, true.key + round(target / 100.0))
-                sounded += own.cents - fretted.cents
-                half = float(np.hypot(own.half, fretted.half))
-                yield reading("bend, cents", bend.error_cents - (sounded - target), bend.u, half)
+        off = _bend_off(note, note.onset_s, true, guitar) if bend is not None and bend.reference_source in ids else None
+        if bend is not None and off is not None:
+            yield reading("bend, cents", off.cents, bend.u, off.half)
         swing = note.vibrato
         if swing is not None and swing.rate_hz is not None and true.rate_hz is not None:
             whole_steps = WHEEL_S * true.rate_hz / true.seconds
@@ -238,9 +229,27 @@ def _stated(case: Case, found: Analysis, made: Performance, drill: Drill, heard:
         plain = bend is None and swing is None and single and true.seconds >= PLAIN_S[1]
         if plain and note.pitch is not None and note.pitch.error_cents is not None:
             string_off = found.reference.string_offset_cents[(note.string or 1) - 1] or 0.0
-            off = off_cents(guitar, true.key)
-            error = note.pitch.error_cents + string_off - off.cents
-            yield reading("plain pitch, cents", error, note.pitch.u, off.half)
+            plainly = off_cents(guitar, true.key)
+            error = note.pitch.error_cents + string_off - plainly.cents
+            yield reading("plain pitch, cents", error, note.pitch.u, plainly.half)
+
+
+def _bend_off(note: NoteFound, onset_s: float, true: Truth, guitar: Guitar) -> OffCents | None:
+    """How far a bend is read off its truth against its fretted target, another key of the guitar, and how far that
+    truth may be off; the bent key is as high as by itself where its hold was read. None of other kinds of bend, and
+    where the key alone has faded by then.
+    """
+    bend = note.bend
+    if bend is None or bend.error_cents is None or true.bent_cents is None or bend.kind != "bend":
+        return None
+    target = sum(bend.target_cents) / 2.0 if isinstance(bend.target_cents, tuple) else bend.target_cents
+    hold_s = bend.plateau or (onset_s + PLAIN_S[0], onset_s + PLAIN_S[1])
+    from_s = max(PLAIN_S[0], hold_s[0] - onset_s)
+    own = off_cents(guitar, true.key, from_s, max(hold_s[1] - onset_s, from_s + LEAST_READ_S))
+    fretted = off_cents(guitar, true.key + round(target / 100.0))
+    sounded = sounded_cents(wheel_cents(true.bent_cents)) + own.cents - fretted.cents
+    half = float(np.hypot(own.half, fretted.half))
+    return OffCents(bend.error_cents - (sounded - target), half) if np.isfinite(half) else None
 
 
 def _level_db(made: Performance, note: NoteFound, heard: Heard) -> float:
