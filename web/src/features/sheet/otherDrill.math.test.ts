@@ -47,5 +47,8 @@ describe("another drill", () => {
       "Of its 60 notes 20 are missing and 3 have another pitch, and 15 others are heard.",
     );
     expect(unlikeWords(unlike({ wrong: 30 }))).toBe("Of its 60 notes 30 have another pitch.");
+    expect(unlikeWords(unlike({ missed: 1, wrong: 20, extra: 1 }))).toBe(
+      "Of its 60 notes 1 is missing and 20 have another pitch, and 1 other is heard.",
+    );
   });
 });

@@ -35,11 +35,12 @@ export function looksLikeAnother({ asked, missed, wrong, extra }: Unlike): boole
   return asked >= LEAST_ASKED && wrong + Math.min(missed, extra) >= SHARE * asked;
 }
 
-/** What is not as asked, in words: "20 of its 60 notes are missing, 3 have another pitch, and 15 others are heard". */
+/** What is not as asked, in words: "Of its 60 notes 20 are missing and 3 have another pitch, and 15 others are heard." */
 export function unlikeWords({ asked, missed, wrong, extra }: Unlike): string {
-  const parts = [missed > 0 && `${missed} are missing`, wrong > 0 && `${wrong} have another pitch`].filter(
-    (part) => part !== false,
-  );
-  const others = extra > 0 ? `, and ${extra} others are heard` : "";
+  const parts = [
+    missed > 0 && `${missed} ${missed === 1 ? "is" : "are"} missing`,
+    wrong > 0 && `${wrong} ${wrong === 1 ? "has" : "have"} another pitch`,
+  ].filter((part) => part !== false);
+  const others = extra > 0 ? `, and ${extra} ${extra === 1 ? "other is" : "others are"} heard` : "";
   return `Of its ${asked} notes ${parts.join(" and ")}${others}.`;
 }
