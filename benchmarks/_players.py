@@ -238,6 +238,8 @@ def _with_mess(drill: Drill, steps: list[Step], rng: np.random.Generator) -> tup
     found = [replace(s, at_s=s.at_s + wait) if i >= pause_at else s for i, s in enumerate(found)]
     broken = int(rng.choice(playable[3:-1]))
     repeat = found[broken].repeat
+    if broken + 1 == len(found) or found[broken + 1].repeat != repeat:
+        broken -= 1  # who has played a repeat to its end does not begin it again
     first = next(i for i, s in enumerate(found) if s.repeat == repeat)
     if drill.tempo is not None and rng.random() < 0.5:
         bar = drill.tempo.beats_per_bar

@@ -17,7 +17,6 @@ from fortimetra.judge.bends import _bent_up, _beyond_a_hand, _drift, _mostly_up_
 from fortimetra.judge.compare import _clean_rates, _difference, _least, _overall
 from fortimetra.judge.noise_events import (
     _after_stop,
-    _bleeds,
     _hidden,
     _level_verdict,
     _place,
@@ -28,10 +27,9 @@ from fortimetra.judge.noise_events import (
 from fortimetra.judge.quiet import _others, _sure
 from fortimetra.judge.set_up import _usable
 from fortimetra.judge.slides import _judged
-from fortimetra.judge.time_and_touch import IntoNext, _accent, _into_next
+from fortimetra.judge.time_and_touch import _accent
 from fortimetra.measure.bend import BendMeasured
 from fortimetra.measure.level import NoteLevel
-from fortimetra.measure.overlap import Overlap
 from fortimetra.measure.reference import BendReference
 from fortimetra.measure.vibrato import VibratoMeasured
 
@@ -95,7 +93,7 @@ def test_a_vibrato_whose_width_nobody_asks_is_taken_to_be_sixty_cents_wide(monke
 @pytest.mark.parametrize(("over_ms", "said"), [(94.0, "inside"), (96.0, "unclear"), (146.0, "outside")])
 def test_how_long_a_string_rings_into_a_rest_is_known_to_twenty_five_milliseconds(over_ms, said):
     ring = Made(string=4, from_s=1.0, to_s=1.0 + over_ms / 1000.0, rest=1.0, role="open")
-    kind, judged, _ = _what_rings(ring, Made(parts=()), {"stop_ms": 120.0}, [])
+    kind, judged, _ = _what_rings(ring, Made(parts=()), {"stop_ms": 120.0}, [], echo=False)
     assert (kind, judged) == ("after_stop", said)
 
 
@@ -108,101 +106,6 @@ def test_the_level_of_a_thud_is_known_to_two_decibels_and_of_a_cough_to_three():
     thud = HeardNote(2.0, 2.1, 40.0, 40.0, 40.0, -30.0, "attack")
     found = noise_events(match, quiet, [thud], {"ring_db": -26.0}, goes_on=[], echo=False)
     assert [(e.kind, e.u) for e in found] == [("thud", 2.0), ("other", 3.0)]
-
-
-@pytest.mark.parametrize(("level_db", "said"), [(-1.0, "outside"), (1.0, "unclear")])
-def test_a_stopped_note_falls_by_twenty_decibels_in_its_time_from_the_level_it_had(level_db, said):
-    # Surely 100 ms under the next; a stop takes 100 ms for 20 dB, and so 95 for 19.
-    judged, why = into_next(Overlap(112.0, 12.0, level_db))
-    assert (judged, why) == (said, "rings_on" if said == "outside" else "room_rings")
-
-
-def into_next(found, *, stopped_ms=100.0, in_a_room=False):
-    """What is said of a note under the next, of which 60 ms are allowed."""
-    measured = Made(stopped_ms=stopped_ms, in_a_room=in_a_room, timings=[None, None], levels=[None, None])
-    return _into_next(measured, 0, found, {"overlap_ms": 60.0, "level_db": 3.5})
-
-
-@pytest.mark.parametrize(
-    ("held_ms", "stopped_ms", "said"),
-    [(61.0, 100.0, "outside"), (59.9, 100.0, "unclear"), (86.0, 170.0, "outside"), (84.0, 170.0, "unclear")],
-)
-def test_what_is_held_for_longer_than_is_allowed_and_than_a_stop_takes_was_not_let_go(held_ms, stopped_ms, said):
-    # A room keeps half a second of it; 10 dB of a fall by 20 in 170 ms take 85.
-    kept = Overlap(300.0, 12.0, -5.0, (held_ms, held_ms + 24.0))
-    assert into_next(kept, stopped_ms=stopped_ms, in_a_room=True)[0] == said
-    # Next to a soft note 8 dB are all that is heard of it.
-    assert into_next(Overlap(300.0, 12.0, -11.9, (61.0, 85.0)), stopped_ms=149.0, in_a_room=True)[0] == "outside"
-
-
-def test_in_a_room_only_what_is_held_was_not_let_go():
-    late = Overlap(300.0, 12.0, -5.0)
-    assert into_next(late) == ("outside", "rings_on")
-    assert into_next(late, in_a_room=True) == ("unclear", "room_rings")
-
-
-@pytest.mark.parametrize(
-    ("at_most_ms", "in_a_room", "said"), [(59.0, True, "inside"), (61.0, True, "unclear"), (59.0, False, "outside")]
-)
-def test_what_falls_in_time_in_a_room_was_let_go_in_time(at_most_ms, in_a_room, said):
-    # By cable it has to be gone: a string that is half damped falls at once, and sounds on.
-    assert into_next(Overlap(300.0, 12.0, -5.0, (0.0, at_most_ms)), in_a_room=in_a_room)[0] == said
-
-
-@pytest.mark.parametrize(("stopped_ms", "said"), [(91.0, "inside"), (89.0, "unclear")])
-def test_a_note_that_falls_in_time_is_let_go_where_the_rest_is_how_the_recording_falls(stopped_ms, said):
-    # Somewhere from 45 to 69 ms; 10 dB of a fall by 20 in 90 ms take 45.
-    assert into_next(Overlap(57.0, 12.0, -10.0, (0.0, 50.0)), stopped_ms=stopped_ms)[0] == said
-
-
-@pytest.mark.parametrize(("let_go", "said"), [(False, "outside"), (True, "inside")])
-def test_of_a_note_that_was_let_go_in_time_windows_show_the_room(let_go, said):
-    ring = Made(string=4, from_s=1.0, to_s=1.4, level_db=-10.0, u_db=1.0, seen_s=0.05)
-    read = IntoNext(Overlap(40.0, 12.0, -5.0), 1.0, "inside", excused=False, let_go=let_go)
-    assert _bleeds(ring, 400.0, read, {"ring_db": -26.0, "overlap_ms": 60.0}) == said
-
-
-def unseen(*seen, verdict="outside", echo=False):
-    """The bleeds of a note of string 4 that goes on for 100 ms under the next at 1 s; seen: (string, from, to)."""
-    asked = Made(note=Made(string=4, fret=5), event=Made(id="e1"), repeat=0)
-    after = Made(note=Made(string=3, fret=5), event=Made(id="e2"), repeat=0)
-    match = Made(
-        heard=[NOTE, NOTE], others=[], offset_cents=0.0,
-        events=[Made(notes=[asked], main_midi=55.0), Made(notes=[after], main_midi=60.0)],
-    )  # fmt: skip
-    rings = [Made(string=s, from_s=a, to_s=b, rest=0.0, role="open", fret=0, hz=147.0, level_db=-10.0, u_db=2.0,
-                  filled=0.0)
-             for s, a, b in seen]  # fmt: skip
-    parts = [Made(from_s=0.0, until_s=1.0, event=0, string=4), Made(from_s=1.0, until_s=2.0, event=1, string=3)]
-    quiet = Made(
-        reading=Made(rings=rings), scrapes=(), parts=parts, is_the_rooms=lambda _r: False,
-        is_a_bends=lambda _r: False, may_be_a_rooms=lambda _r: False, room_ms=0.0, in_a_room=False,
-    )  # fmt: skip
-    goes_on = [IntoNext(Overlap(100.0, 12.0, -8.04), 1.0004, verdict, excused=False), None]
-    found = noise_events(match, quiet, [], {"ring_db": -26.0, "overlap_ms": 60.0}, goes_on=goes_on, echo=echo)
-    return [e for e in found if e.kind == "bleed"]
-
-
-def test_a_note_that_goes_on_too_long_is_bleed_though_no_window_showed_it():
-    (event,) = unseen()
-    assert (event.string, event.fret, event.near, event.verdict) == (4, 5, "e2", "outside")
-    # Under the next note, not under its own.
-    assert (event.from_s, event.to_s) == (1.001, 1.1)
-    assert (event.level_db, event.u, event.hz) == (-8.0, 2.0, 196.0)
-
-
-@pytest.mark.parametrize("verdict", ["inside", "unclear"])
-def test_a_note_that_may_be_in_time_is_no_bleed(verdict):
-    assert unseen(verdict=verdict) == []
-
-
-def test_what_a_window_showed_on_that_string_is_told_once():
-    assert unseen((4, 1.08, 1.2)) == []
-    assert len(unseen((4, 1.2, 1.4))) == len(unseen((5, 1.08, 1.2))) == 1
-
-
-def test_where_notes_go_on_after_their_string_has_left_them_an_overlap_says_nothing():
-    assert unseen(echo=True) == []
 
 
 @pytest.mark.parametrize(
@@ -232,7 +135,9 @@ def test_a_string_has_left_its_note_a_tenth_of_a_second_after_it_begins_to_ring(
     ring = Made(string=4, from_s=1.0, to_s=1.5, rest=1.0, role="last")
     quiet = Made(parts=[Made(string=4, until_s=until_s, event=0)])
     # Judged by how long it goes on after that.
-    verdicts = [_what_rings(ring, quiet, {"stop_ms": limit}, [])[1] for limit in (over_ms - 26.0, over_ms + 26.0)]
+    verdicts = [
+        _what_rings(ring, quiet, {"stop_ms": limit}, [], echo=False)[1] for limit in (over_ms - 26.0, over_ms + 26.0)
+    ]
     assert verdicts == ["outside", "inside"]
 
 

@@ -1,6 +1,7 @@
 """Heard against asked, with known departures."""
 
 import itertools
+from dataclasses import replace
 
 import pytest
 from fortimetra import TakeError
@@ -215,6 +216,22 @@ def test_a_passage_begun_again_counts_once_and_is_no_extra(broken_at, click):
     (attempt,) = result.attempts
     assert list(attempt.notes) == first
     assert attempt.events == tuple(range(broken_at))
+
+
+def test_a_passage_begun_again_is_told_though_a_room_rises_after_each_note():
+    drill = SCALE.model_copy(update={"repeats": 1})
+    first = scale(until=len(scale()) - 2)
+    whole = scale(2.0 + beats(round((first[-1].onset_s + 1.4 - 2.0) / beats(1))))
+    # It answers each note after a tenth of a second, with a rise of its pitch and without an attack.
+    answers = [
+        replace(n, onset_s=n.onset_s + 0.1, rise_db=4.0, contrast_db=1.0, onset_u_ms=15.0) for n in [*first, *whole]
+    ]
+    heard = sorted([*first, *whole, *answers], key=lambda n: n.onset_s)
+    result = match(heard, drill, first_beat_s=2.0)
+    assert list(result.heard) == whole
+    (attempt,) = result.attempts
+    assert list(attempt.notes) == first
+    assert result.extras == ()
 
 
 def test_beginning_again_from_the_bar_keeps_what_was_good():

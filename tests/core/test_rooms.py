@@ -3,6 +3,7 @@ stated decay.
 """
 
 from dataclasses import replace
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -17,8 +18,8 @@ from fortimetra.judge.noise_events import _hidden, _ring_event
 from fortimetra.judge.other_sounds import Disturbed
 from fortimetra.judge.time_and_touch import TimeAndTouch, _accent, _against_its_like
 from fortimetra.measure.chord import ChordNote, chords_offset_cents
-from fortimetra.measure.level import NoteLevel
-from fortimetra.measure.level_in_room import in_a_room
+from fortimetra.measure.level import NoteLevel, _same_pitch
+from fortimetra.measure.level_in_room import _u_again, in_a_room
 from fortimetra.measure.quiet import Quiet
 from fortimetra.measure.ring import Ringing
 from fortimetra.measure.settings import LEVEL
@@ -174,7 +175,7 @@ def in_room(deviations_db: dict[int, float]) -> list[NoteLevel | None]:
         for i in range(len(matched.events))
         for d in [deviations_db.get(i, 0.0)]
     ]
-    return in_a_room(levels, matched)
+    return in_a_room(levels, matched, 150.0)
 
 
 def test_one_soft_note_of_a_pitch_is_the_hands():
@@ -261,6 +262,42 @@ def test_a_note_that_may_only_be_softer_still_is_too_soft(deviation_db, u_louder
 
 def test_an_accent_that_is_not_there_is_missing_whatever_the_others_do():
     assert _accent(accents([1.5, 1.4, -0.3, 1.6]), -0.3, 0.5, 3.0) == "outside"
+
+
+@pytest.mark.parametrize("fall_ms", [100.0, 200.0, 300.0])
+def test_a_pitch_that_a_room_still_holds_makes_its_next_note_louder_or_softer_as_their_phases_lie(fall_ms):
+    before = 1.4
+    # Thirteen hundredths of it are the room's, which falls by 20 dB in fall_ms; 5 to 85 ms after the stroke are read.
+    time_s = np.linspace(0.005, 0.085, 2001)
+    share = 0.13 * before * np.mean(10.0 ** (-2.0 * time_s / (0.001 * fall_ms)))
+    phases = np.exp(2j * np.pi * np.random.default_rng(3).uniform(size=100_000))
+    level_db = 20.0 * np.log10(np.abs(1.0 + np.sqrt(share) * phases))
+    assert _u_again(before, fall_ms) == pytest.approx(2.0 * np.std(level_db), rel=0.05)
+
+
+@pytest.mark.parametrize(("before", "said"), [(0.0, "outside"), (1.5, "unclear")])
+def test_a_soft_note_over_the_same_pitch_in_a_room_may_be_as_loud_as_the_others(before, said):
+    # 5.5 dB under the others, of which 3.5 are allowed.
+    limits = {"level_db": 3.5, "slur_deficit_db": 6.0, "accent_lift_db": 3.0}
+    soft = NoteLevel(-5.5, 0.5, "picked", -5.5, 0.8, "string", before=before)
+    levels = [NoteLevel(0.0, 0.5, "picked", 0.0, 0.8, "string", before=before)] * 11 + [soft]
+    found = in_a_room(levels, same_places(12), 150.0)[-1]
+    assert _against_its_like(accents([]), found, limits, [], asked=True) == said
+
+
+@pytest.mark.parametrize(("semitones", "same"), [(0.4, True), (0.6, False)])
+def test_what_sounds_before_is_at_one_frequency_within_half_a_semitone(semitones, same):
+    events = [SimpleNamespace(main_midi=60.0), SimpleNamespace(main_midi=64.0, start_midi=60.0 + semitones)]
+    assert _same_pitch(SimpleNamespace(events=events)).tolist() == [False, same]
+
+
+def same_places(count: int) -> Match:
+    """A match of so many picked notes of one fret."""
+    asked = SimpleNamespace(
+        note=SimpleNamespace(string=3, fret=7),
+        event=SimpleNamespace(articulation="pick", accent=False, palm_mute=False, slide=None, bend=None),
+    )
+    return SimpleNamespace(events=[SimpleNamespace(notes=[asked])] * count)
 
 
 # -- slurs in a room -----------------------------------------------------------------------------------------

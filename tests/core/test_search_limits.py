@@ -26,8 +26,9 @@ from fortimetra.align.cheapest import (
     cheapest,
 )
 from fortimetra.align.click import _bursts
-from fortimetra.align.costs import _semitones
+from fortimetra.align.costs import _semitones, leave_costs
 from fortimetra.align.extras import _restarts
+from fortimetra.hear.notes import HeardNote
 
 NO_CLICK = Pulse(float("nan"), float("nan"), 0.0)
 # First beat at 1 s, a beat every half second.
@@ -167,6 +168,23 @@ def again(*, apart_s=5.0, slot_s=0.5, pulse=NO_CLICK, onset_s=6.0, pitch=0.0):
     paths.total[1, 0] = 1e6
     _once_more(1, notes, events, pulse, paths, ends, COSTS)
     return paths.total[1, 0]
+
+
+@pytest.mark.parametrize(
+    ("rise_db", "contrast_db", "kind", "cost"),
+    [
+        (7.9, 2.9, "attack", 0.24),
+        (8.1, 2.9, "attack", 0.8),
+        (2.3, 2.9, "attack", 0.24),
+        (7.9, 11.9, "attack", 0.8),
+        (7.9, 2.9, "step", 0.8),
+        # Half of what is clear by itself costs fifteen hundredths less.
+        (4.0, 6.0, "attack", 0.68),
+    ],
+)
+def test_what_a_room_may_have_made_costs_three_tenths_of_a_note_nobody_asked_for(rise_db, contrast_db, kind, cost):
+    rise = HeardNote(1.0, 1.2, 60.0, 60.0, 60.0, -20.0, kind, rise_db=rise_db, contrast_db=contrast_db)
+    assert leave_costs([rise])[0] == pytest.approx(cost, abs=0.01)
 
 
 def test_to_begin_again_takes_a_moment():

@@ -18,7 +18,7 @@ from fortimetra.align.match import AskedEvent
 from fortimetra.align.settings import MATCH, SEARCH
 from fortimetra.hear.notes import HeardNote
 from fortimetra.hear.salience import Salience
-from fortimetra.hear.settings import NOTES
+from fortimetra.hear.settings import NOTES, ONSETS
 from fortimetra.model.drill import SLURRED, Drill
 from fortimetra.units import FloatArray
 
@@ -107,8 +107,15 @@ def unclear_costs(heard: Sequence[HeardNote]) -> FloatArray:
 
 def leave_costs(heard: Sequence[HeardNote]) -> FloatArray:
     """What it costs that nobody asked for a note, the less the less clear it is, shape (n_heard,)."""
-    weak = np.array([1.0 - MATCH.weak_share * (1.0 - _firmness(n)) for n in heard])
+    weak = np.array(
+        [MATCH.chance_share if _by_chance(n) else 1.0 - MATCH.weak_share * (1.0 - _firmness(n)) for n in heard]
+    )
     return np.asarray(SEARCH.extra_cost * np.array([n.clearness for n in heard]) ** 2 * weak)
+
+
+def _by_chance(note: HeardNote) -> bool:
+    """Whether a rise may come of a room or of drive: neither an attack nor large, and no step of pitch."""
+    return note.kind == "attack" and note.contrast_db < ONSETS.clear_db and note.rise_db < NOTES.alone_firm_rise_db
 
 
 def _firmness(note: HeardNote) -> float:

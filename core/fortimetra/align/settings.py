@@ -236,6 +236,11 @@ class MatchSettings:
     clear_contrast_db: float = setting(12.0, "Contrast from which that costs nothing.", BENCH_TAKES)
     weak_cost: float = setting(0.2, "An attack that is hardly one taken for a note, beside a clear one.", BENCH_TAKES)
     weak_share: float = setting(0.3, "So much less it costs to leave that one over.", BENCH_TAKES)
+    chance_share: float = setting(
+        0.3,
+        "Of what a clear note costs that nobody asked for, a rise that a room may have made by chance.",
+        BENCH_TAKES,
+    )
     noise_cost: float = setting(1.0, "A sound without a string's partials taken for a note.", BENCH_TAKES)
     tonal: tuple[float, float] = setting(
         (0.2, 0.55), "Harmonic sum of a sound that is surely none, and of one that surely is.", BENCH_TAKES

@@ -46,8 +46,7 @@ def noise_events(
         event = _ring_event(ring, match, quiet, limits, goes_on, echo=echo)
         if event is not None:
             found.append(event)
-    if not echo:
-        found += _bleeds_unseen(match, quiet, goes_on, found)
+    found += _bleeds_unseen(match, quiet, [g if g is None or g.held or not echo else None for g in goes_on], found)
     found += [
         _burst("scrape", (s.from_s, s.to_s), s.level_db, s.u_db, match, quiet, limits)
         for s in quiet.scrapes
@@ -127,11 +126,13 @@ def _ring_event(
 ) -> NoiseEvent | None:
     if ring.role == "echo" or (ring.role == "open" and (quiet.is_the_rooms(ring) or quiet.is_a_bends(ring))):
         return None  # what a string has left goes on in a room, not on the string
-    kind, judged, reasons = _what_rings(ring, quiet, limits, goes_on)
+    kind, judged, reasons = _what_rings(ring, quiet, limits, goes_on, echo=echo)
     if kind in {"bleed", "after_stop"} and judged == "inside":
         return None  # a note takes its time to go
-    brief = 1000.0 * (ring.to_s - ring.from_s) < quiet.room_ms
-    if echo and (kind in {"bleed", "after_stop"} or (brief and judged == "outside")):
+    brief = _is_brief(ring, quiet)
+    if kind == "bleed":
+        pass  # judged beside its note's own overlap
+    elif echo and (kind == "after_stop" or (brief and judged == "outside")):
         judged, reasons = "unclear", ("echo_effect",)
     elif quiet.in_a_room and brief and judged == "outside":
         judged, reasons = "unclear", ("brief_in_a_room",)
@@ -156,10 +157,13 @@ def _ring_event(
     )
 
 
+def _is_brief(ring: Ringing, quiet: Quiet) -> bool:
+    """Whether a ring is over as soon as a stopped note may be."""
+    return 1000.0 * (ring.to_s - ring.from_s) < quiet.room_ms
+
+
 def _may_be_the_rooms(kind: str, ring: Ringing, quiet: Quiet, limits: dict[str, float]) -> bool:
-    """Whether what goes on of a note is no louder than a room may keep it, or was let go in time, in a room."""
-    if kind == "bleed":
-        return quiet.is_kept_by_the_room(ring)
+    """Whether a ring is no louder than a room may keep it, or its note was let go in time, in a room."""
     if kind == "open_ring":
         return quiet.may_be_a_rooms(ring)
     if kind != "after_stop" or not quiet.in_a_room:
@@ -169,7 +173,7 @@ def _may_be_the_rooms(kind: str, ring: Ringing, quiet: Quiet, limits: dict[str, 
 
 
 def _what_rings(
-    ring: Ringing, quiet: Quiet, limits: dict[str, float], goes_on: Sequence[IntoNext | None]
+    ring: Ringing, quiet: Quiet, limits: dict[str, float], goes_on: Sequence[IntoNext | None], *, echo: bool
 ) -> tuple[Literal["open_ring", "pressed", "bleed", "after_stop"], Verdict, tuple[str, ...]]:
     """What kind of ringing it is, with its verdict and reasons: into a rest, into the next note, or of a string that
     nothing sounded.
@@ -183,7 +187,10 @@ def _what_rings(
         loud = _level_verdict(ring.level_db, ring.u_db, limits["ring_db"])
         return "pressed" if ring.role == "pressed" else "open_ring", loud, ()
     read = goes_on[last.event] if last is not None and goes_on else None
-    return "bleed", _bleeds(ring, over_ms, read, limits), ()
+    judged, reasons = _bleeds(ring, over_ms, read, limits, quiet)
+    if echo and judged != "inside" and (read is None or not read.held):
+        return "bleed", "unclear", ("echo_effect",)
+    return "bleed", judged, reasons
 
 
 def _after_stop(ring: Ringing, quiet: Quiet) -> tuple[str, ...]:
@@ -194,22 +201,28 @@ def _after_stop(ring: Ringing, quiet: Quiet) -> tuple[str, ...]:
     return ("fretting_hand_first",) if left else ()
 
 
-def _bleeds(ring: Ringing, over_ms: float, read: IntoNext | None, limits: dict[str, float]) -> Verdict:
-    """Whether a string that was left sounds into the next note too long and too loud; read: its note's own overlap."""
+def _bleeds(
+    ring: Ringing, over_ms: float, read: IntoNext | None, limits: dict[str, float], quiet: Quiet
+) -> tuple[Verdict, tuple[str, ...]]:
+    """Whether a string that was left sounds into the next note too long and too loud, with the reasons; read: its
+    note's own overlap.
+    """
     finely = None if read is None else read.verdict
     if finely == "outside":
-        return "outside"  # within 20 dB of the next note all the time: as loud as that is too loud
+        return "outside", ()  # within 20 dB of the next note all the time: as loud as that is too loud
     if read is not None and read.let_go:
-        return "inside"
+        return "inside", ()
     if read is not None and read.excused:
-        return "unclear"
+        return "unclear", ()
     loud = _level_verdict(ring.level_db, ring.u_db, limits["ring_db"])
     half_ms = 250.0 * ring.seen_s
     seen = verdict(over_ms - half_ms, float(np.hypot(NOISE_EVENTS.u_time_ms, half_ms)), limits["overlap_ms"])
     both = {loud, seen if finely is None or seen == "outside" else finely}
-    if both == {"outside"}:
-        return "outside"
-    return "inside" if "inside" in both else "unclear"
+    if both != {"outside"}:
+        return ("inside" if "inside" in both else "unclear"), ()
+    if quiet.in_a_room and _is_brief(ring, quiet):
+        return "unclear", ("brief_in_a_room",)
+    return ("unclear", ("room_rings",)) if quiet.is_kept_by_the_room(ring) else ("outside", ())
 
 
 def _bleeds_unseen(

@@ -12,6 +12,7 @@ from fortimetra.judge.verdict import at_least_verdict, together, verdict
 from fortimetra.measure.length import NoteLength
 from fortimetra.measure.level import AmongItsLike, NoteLevel
 from fortimetra.measure.overlap import Overlap, overlap_wanted
+from fortimetra.measure.own_falls import OwnFalls
 from fortimetra.measure.settings import OVERLAP
 from fortimetra.measure.tail import falls_ms
 from fortimetra.measure.timing import NoteTiming
@@ -25,8 +26,8 @@ from fortimetra.units import rounded
 @dataclass(frozen=True)
 class TimeAndTouch:
     """What was measured of each event beside its pitch, in the match's order. moved: its stretch of the take lies off
-    the first one's beat. stopped_ms: how long a stopped note may take to fall by OVERLAP.within_db; in_a_room: whether
-    a microphone in a room has heard it fall.
+    the first one's beat. stopped_ms: how long a stopped note may take to fall by OVERLAP.within_db, 0 where nothing
+    tells; in_a_room: whether a microphone in a room has heard it fall; own_falls: how notes fall whose string is taken.
     """
 
     timings: Sequence[NoteTiming | None]
@@ -36,6 +37,7 @@ class TimeAndTouch:
     disturbed: Disturbed
     stopped_ms: float = 0.0
     in_a_room: bool = False
+    own_falls: OwnFalls | None = None
 
 
 def judge_time_and_touch(
@@ -224,7 +226,8 @@ def _length(
 class IntoNext:
     """How a note sounds on into the next, from when that begins on, and whether for too long. excused: it does, but no
     more than a room does, or because the next one comes early or is soft. let_go: in time: what is heard of it later is
-    how the recording becomes quiet.
+    how the recording becomes quiet. held: too long even beside notes whose string was taken, which no room, echo or
+    effect explains.
     """
 
     found: Overlap
@@ -232,6 +235,7 @@ class IntoNext:
     verdict: Verdict
     excused: bool
     let_go: bool = False
+    held: bool = False
 
 
 def into_next(match: Match, measured: TimeAndTouch, limits: dict[str, float]) -> list[IntoNext | None]:
@@ -243,8 +247,17 @@ def into_next(match: Match, measured: TimeAndTouch, limits: dict[str, float]) ->
             found.append(None)
             continue
         judged, why = _into_next(measured, i, length.over_next, limits)
-        excused, let_go = judged == "unclear" and why is not None, _is_let_go(length.over_next, measured, limits)
-        found.append(IntoNext(length.over_next, following.onset_s, judged, excused, let_go))
+        found.append(
+            IntoNext(
+                length.over_next,
+                following.onset_s,
+                judged,
+                excused=judged == "unclear" and why is not None,
+                let_go=_is_let_go(length.over_next, measured, limits),
+                held=judged == "outside" and measured.own_falls is not None
+                and _is_held(length.over_next, measured, limits["overlap_ms"]),
+            )
+        )  # fmt: skip
     return found
 
 
@@ -272,22 +285,32 @@ def _is_let_go(found: Overlap | None, measured: TimeAndTouch, limits: dict[str, 
     """Whether a note surely falls in time, and what is heard of it later may be its fall in the recording: a room only
     makes it longer.
     """
-    return found is not None and found.held_ms[1] < limits["overlap_ms"] and _may_be_falling(found, measured)
+    if found is None or not _may_be_falling(found, measured):
+        return False
+    limit_ms, falls = limits["overlap_ms"], measured.own_falls
+    return found.held_ms[1] < (limit_ms if falls is None else falls.held_at_least(limit_ms))
 
 
 def _is_held(found: Overlap, measured: TimeAndTouch, limit_ms: float) -> bool:
     """Whether a note keeps near its own level for longer than is allowed, and than one that is stopped as the next
     begins could.
     """
-    return found.held_ms[0] > max(limit_ms, falls_ms(found.depth_db, measured.stopped_ms))
+    falls = measured.own_falls
+    most_ms = max(limit_ms, falls_ms(found.depth_db, measured.stopped_ms))
+    if falls is not None:
+        own_ms = falls.held_at_most(limit_ms)
+        most_ms = min(most_ms, own_ms) if measured.stopped_ms else own_ms
+    return found.held_ms[0] > most_ms
 
 
 def _may_be_falling(found: Overlap, measured: TimeAndTouch) -> bool:
     """Whether a note that is stopped as the next begins may sound as long, falling from the level it had then: nobody's
     doing. In a room it does so by fits and starts.
     """
-    to_the_limit_db = OVERLAP.within_db + found.level_db
-    return measured.in_a_room or found.ms - found.u_ms < falls_ms(to_the_limit_db, measured.stopped_ms)
+    to_the_limit_db, stopped_ms = OVERLAP.within_db + found.level_db, measured.stopped_ms
+    if not stopped_ms and measured.own_falls is not None:
+        stopped_ms = measured.own_falls.slow_ms * OVERLAP.within_db / OVERLAP.held_db
+    return measured.in_a_room or found.ms - found.u_ms < falls_ms(to_the_limit_db, stopped_ms)
 
 
 def _next_is_off(measured: TimeAndTouch, i: int, found: Overlap, limits: dict[str, float]) -> bool:

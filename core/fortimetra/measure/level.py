@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -47,7 +48,7 @@ class NoteLevel:
     way: how it is played. against: what it was compared with. u_db of the level, u_deviation_db with the
     reference's. u_louder_db: how much louder than its deviation it may be; what still sounds of the note before adds
     to it, so that it may be softer by more. like: of a slur that is compared with picked notes, how it stands among
-    its like.
+    its like. before: of a note at the pitch of the one before, how loud that still was, power against its own.
     """
 
     level_db: float
@@ -58,6 +59,7 @@ class NoteLevel:
     against: Literal["string", "picked", "take", "neighbours"] | None = None
     like: AmongItsLike | None = None
     u_louder_db: float | None = None
+    before: float = 0.0
 
 
 def note_levels(
@@ -68,7 +70,7 @@ def note_levels(
     Of a stroke over several strings, of one string's share: strings struck alike add their powers. mono: float32,
     shape (n_samples,). overlaps_s: how far into the next event each one sounds at most, None where nobody knows.
     """
-    raw, u, u_alone = _levels_dbfs(mono, match, rate_hz, overlaps_s or [None] * len(match.events))
+    raw, u, u_alone, before = _levels_dbfs(mono, match, rate_hz, overlaps_s or [None] * len(match.events))
     sounding = np.array([max(1, sum(not n.note.muted for n in e.notes)) for e in match.events])
     raw = raw - 10.0 * np.log10(sounding)
     ways = np.array([way_of(match, i) for i in range(len(match.events))])
@@ -88,7 +90,7 @@ def note_levels(
         if not known[i]:
             found.append(None)
             continue
-        note = NoteLevel(float(level[i]), float(u[i]), way)
+        note = NoteLevel(float(level[i]), float(u[i]), way, before=float(before[i]))
         compared = _compared(note, i, level, ways, strings, hand_db)
         compared = replace(compared, u_louder_db=_with_its_own(compared, float(u_alone[i])))
         if compared.against == "picked":
@@ -139,20 +141,23 @@ def _among(note: NoteLevel, likes: _Likes | None) -> AmongItsLike | None:
 
 def _levels_dbfs(
     mono: Samples, match: Match, rate: int, overlaps_s: Sequence[float | None]
-) -> tuple[FloatArray, FloatArray, FloatArray]:
-    """dBFS of each event, its expanded uncertainty, and that without what sounded before; NaN where unreadable."""
+) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
+    """dBFS of each event, its expanded uncertainty, and that without what sounded before; NaN where unreadable. Last,
+    the power of the same pitch just before, against its own; 0 where that was another.
+    """
     energy = _energy(mono, rate)
     onsets = np.array([np.nan if n is None else n.onset_s for n in match.heard])
     after = np.append(np.sort([n.onset_s for n in match.notes]), np.inf)
     heard = ~np.isnan(onsets)
     level = np.full(len(onsets), np.nan)
-    u, u_alone = np.full(len(onsets), np.nan), np.full(len(onsets), np.nan)
+    u, u_alone, same = np.full(len(onsets), np.nan), np.full(len(onsets), np.nan), np.zeros(len(onsets))
     start = onsets[heard]
     until = np.minimum(start + LEVEL.to_s, after[np.searchsorted(after, start + 1e-6)] - 0.002)
     first, last = start + LEVEL.from_s, until
     good = (last - first >= LEVEL.least_s) & (first < len(mono) / rate - LEVEL.least_s)
     power = _power(energy, first, last)
     before = _power(energy, start - LEVEL.before_s[0], start - LEVEL.before_s[1])
+    same[heard] = np.where(_same_pitch(match)[heard], before / np.maximum(power, 1e-20), 0.0)
     muted = np.array([e.lead.note.muted for e in match.events])[heard]
     period = np.array([1.0 / midi_to_hz(min(127.0, e.start_midi)) for e in match.events])[heard]
     # What sounded before on another string may go on under the note, as long as it is heard to; on its own string it
@@ -166,13 +171,19 @@ def _levels_dbfs(
     level[heard] = own
     u_alone[heard] = np.hypot(LEVEL.method_u_db, few_db)
     u[heard] = np.hypot(u_alone[heard], ring_db)
-    return level, u, u_alone
+    return level, u, u_alone, same
 
 
 def _same_string(match: Match) -> NDArray[np.bool_]:
     """Whether what sounded before each event was on its own string."""
     strings = [{n.note.string for n in e.notes} for e in match.events]
     return np.array([i > 0 and strings[i - 1] <= strings[i] for i in range(len(strings))])
+
+
+def _same_pitch(match: Match) -> NDArray[np.bool_]:
+    """Whether each event begins at the pitch at which the one before ended."""
+    near = [abs(a.main_midi - b.start_midi) < LEVEL.same_semitones for a, b in pairwise(match.events)]
+    return np.array([False, *near])[: len(match.events)]
 
 
 def _energy(mono: Samples, rate: int) -> FloatArray:
@@ -260,7 +271,7 @@ def _compared(
             + extra_u**2
         )
     )
-    return NoteLevel(note.level_db, note.u_db, note.way, deviation, u, against)
+    return replace(note, deviation_db=deviation, u_deviation_db=u, against=against)
 
 
 def reference_u(values: FloatArray, hand_db: float | None = None) -> float:

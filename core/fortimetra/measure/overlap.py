@@ -68,11 +68,11 @@ def overlap_wanted(match: Match, index: int) -> bool:
         and now.notes[0].note.string != after.notes[0].note.string
         and not now.notes[0].note.muted
         and event.bend is None
-        and not _comes_to(after, now.start_midi)
+        and not comes_to(after, now.start_midi)
     )
 
 
-def _comes_to(event: AskedEvent, midi: float) -> bool:
+def comes_to(event: AskedEvent, midi: float) -> bool:
     """Whether an event is, or bends to or over, a pitch."""
     low, high = sorted((event.start_midi, event.main_midi))
     return low - OVERLAP.same_semitones < midi < high + OVERLAP.same_semitones
@@ -87,29 +87,34 @@ def note_overlaps(mono: Samples, match: Match, *, rate_hz: int) -> list[Overlap 
     sound: Samples | None = None
     found: list[Overlap | Literal["hidden"] | None] = [None] * len(match.events)
     for i in range(len(match.events) - 1):
-        old, new = match.heard[i], match.heard[i + 1]
-        if old is None or new is None or i + 1 in match.breaks or not overlap_wanted(match, i):
-            continue
-        found[i] = "hidden"
-        if not (match.fits(i) and match.fits(i + 1)) or new.onset_s - old.onset_s < OVERLAP.least_note_s:
+        if None in match.heard[i : i + 2] or i + 1 in match.breaks or not overlap_wanted(match, i):
             continue
         if sound is None:
             sound = resampled(mono, from_hz=rate_hz, to_hz=rate)
-        later = next((n.onset_s for n in match.heard[i + 2 :] if n is not None), np.inf)
-        shift = match.offset_cents / 100.0
-        found[i] = (
-            overlap_of(
-                sound,
-                rate_hz=rate,
-                old_hz=midi_to_hz(match.events[i].main_midi + shift),
-                new_hz=midi_to_hz(match.events[i + 1].start_midi + shift),
-                old_s=old.onset_s,
-                new_s=new.onset_s,
-                until_s=min(new.onset_s + OVERLAP.longest_s, later),
-            )
-            or "hidden"
-        )
+        found[i] = overlap_at(sound, match, i, rate_hz=rate) or "hidden"
     return found
+
+
+def overlap_at(sound: Samples, match: Match, index: int, *, rate_hz: int) -> Overlap | None:
+    """Overlap of one event with the next; None where it cannot be told.
+
+    sound: shape (n_samples,).
+    """
+    old, new = match.heard[index : index + 2]
+    fit = old is not None and new is not None and match.fits(index) and match.fits(index + 1)
+    if not fit or old is None or new is None or new.onset_s - old.onset_s < OVERLAP.least_note_s:
+        return None
+    later = next((n.onset_s for n in match.heard[index + 2 :] if n is not None), np.inf)
+    shift = match.offset_cents / 100.0
+    return overlap_of(
+        sound,
+        rate_hz=rate_hz,
+        old_hz=midi_to_hz(match.events[index].main_midi + shift),
+        new_hz=midi_to_hz(match.events[index + 1].start_midi + shift),
+        old_s=old.onset_s,
+        new_s=new.onset_s,
+        until_s=min(new.onset_s + OVERLAP.longest_s, later),
+    )
 
 
 def overlap_of(

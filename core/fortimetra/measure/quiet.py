@@ -79,6 +79,11 @@ class Quiet:
             return TAIL.stopped_in_a_room * max(self.tail_ms or 0.0, self.tail.fall_ms or 0.0)
         return TAIL.stopped * (self.tail_ms or 0.0)
 
+    @property
+    def fall_ms(self) -> float:
+        """How long what a room holds takes to fall by OVERLAP.within_db, as single partials have it."""
+        return self.tail.fall_ms or self.tail_ms or TAIL.room_ms
+
     def is_kept_by_the_room(self, ring: Ringing) -> bool:
         """Whether what goes on of a note that its string has left is no louder, half-way, than a room may keep it."""
         left = [p.until_s for p in self.parts if p.string == ring.string and p.until_s <= ring.from_s + QUIET.left_s]

@@ -136,6 +136,10 @@ class LevelSettings:
     from_s: float = setting(0.005, "Read from so long after the attack.", BENCH_LEVEL)
     to_s: float = setting(0.085, "To so long after it, or to the next attack.", BENCH_LEVEL)
     least_s: float = setting(0.015, "Shortest note that has a level.", BENCH_LEVEL)
+    room_share: float = setting(
+        0.13, "Share of what sounds, as power, that is a room's when the next note begins.", BENCH_TAKES
+    )
+    same_semitones: float = setting(0.5, "Notes nearer than this sound at one frequency.", BENCH_TAKES)
     room_db: float = setting(
         2.2,
         "Standard deviation that a room adds to a note's level from pitch to pitch: 5.6 for one frequency far from the "
@@ -220,6 +224,17 @@ class OverlapSettings:
     most_whole: float = setting(
         16.0, "The unshared partials have to hold at least this share of the note: 12 dB under it.", BENCH_QUIET
     )
+
+
+@dataclass(frozen=True)
+class OwnFallsSettings:
+    """How long notes seem held whose string the next note takes."""
+
+    least: int = setting(6, "Fewest of them that tell.", BENCH_STROKES)
+    most: int = setting(48, "Of more, so many over the take are read.", BENCH_STROKES)
+    quick_percentile: float = setting(25.0, "Percentile that every note takes at least.", BENCH_STROKES)
+    slow_percentile: float = setting(95.0, "And one that hardly any exceeds.", BENCH_STROKES)
+    chance: float = setting(1.2, "By which a note may exceed that by chance: in a room it falls unevenly.", BENCH_TAKES)
 
 
 @dataclass(frozen=True)
@@ -640,6 +655,7 @@ class MeasureSettings:
     level: LevelSettings = field(default_factory=LevelSettings)
     looking: LookingSettings = field(default_factory=LookingSettings)
     overlap: OverlapSettings = field(default_factory=OverlapSettings)
+    own_falls: OwnFallsSettings = field(default_factory=OwnFallsSettings)
     pitch: PitchSettings = field(default_factory=PitchSettings)
     quiet: QuietSettings = field(default_factory=QuietSettings)
     release: ReleaseSettings = field(default_factory=ReleaseSettings)
@@ -666,6 +682,7 @@ LENGTH = MEASURE.length
 LEVEL = MEASURE.level
 LOOKING = MEASURE.looking
 OVERLAP = MEASURE.overlap
+OWN_FALLS = MEASURE.own_falls
 PITCH = MEASURE.pitch
 QUIET = MEASURE.quiet
 RELEASE = MEASURE.release

@@ -28,6 +28,7 @@ from fortimetra.measure.length import note_lengths, summarise_lengths
 from fortimetra.measure.level import note_levels
 from fortimetra.measure.level_in_room import in_a_room
 from fortimetra.measure.level_summary import summarise_levels
+from fortimetra.measure.own_falls import own_falls
 from fortimetra.measure.pitch import known_hz
 from fortimetra.measure.quiet import Quiet, measure_quiet
 from fortimetra.measure.settings import TIMING
@@ -164,7 +165,7 @@ def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideM
     lengths = note_lengths(mono, match, alignment.played, rate_hz=rate_hz)
     levels = note_levels(mono, match, rate_hz=rate_hz, overlaps_s=[None if n is None else n.most_s for n in lengths])
     if quiet.in_a_room:
-        levels, timings = in_a_room(levels, match), slurs_in_a_room(timings, match)
+        levels, timings = in_a_room(levels, match, quiet.fall_ms), slurs_in_a_room(timings, match)
     deviations_db = [None if n is None else n.deviation_db for n in levels]
     together = together_ms(mono, match, rate_hz=rate_hz)
     return _Rhythm(
@@ -176,6 +177,7 @@ def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideM
             disturbed(match, [e.notes[0].event.length * alignment.spb for e in match.events]),
             quiet.stopped_ms,
             quiet.in_a_room,
+            own_falls(mono, match, rate_hz=rate_hz),
         ),
         summarise_timing(match, timings, drill, grid, deviations_db, together),
         summarise_levels(match, levels, drill),
