@@ -14,7 +14,7 @@ from fortimetra.drills.library import built_in_drills
 from fortimetra.hear.notes import HeardNote
 from fortimetra.measure import length, overlap
 from fortimetra.measure.length import _end, _fades, _sounds_on, note_lengths, summarise_lengths
-from fortimetra.measure.level import NoteLevel, _compared, note_levels, reference_u
+from fortimetra.measure.level import NoteLevel, _compared, _hand_db, note_levels, reference_u
 from fortimetra.measure.level_summary import _drift, _tap_excess
 from fortimetra.measure.overlap import Overlap, _settled, _softer_by_db, note_overlaps, overlap_of, overlap_wanted
 from fortimetra.measure.settings import OVERLAP
@@ -129,6 +129,24 @@ def test_what_sounded_from_thirty_to_four_milliseconds_before_an_attack_may_soun
     match = Match(events, tuple(note(t, midi=e.start_midi) for t, e in zip(at_s, events, strict=True)), (), 0.0)
     found = note_levels(wave(level, 2.0, hz=1000.0), match, rate_hz=RATE_HZ, overlaps_s=[None] * 5)[4]
     assert (found.u_db > 1.0) is counts
+
+
+def test_two_notes_on_each_string_tell_how_much_a_hand_scatters():
+    # Strings are loud as they are; a hand scatters by 0.9 dB.
+    rng = np.random.default_rng(7)
+    strings = np.repeat(np.arange(1.0, 7.0), 2)
+    ways = np.array(["picked"] * 12)
+    found = [_hand_db(5.0 * np.sin(strings) + rng.normal(0.0, 0.9, 12), ways, strings)["picked"] for _ in range(800)]
+    assert np.mean(found) == pytest.approx(0.9, rel=0.12)
+
+
+@pytest.mark.parametrize(
+    ("notes_of", "told"), [((6,), True), ((5,), False), ((2,) * 5, True), ((2,) * 4, False), ((1,) * 6, False)]
+)
+def test_five_notes_beyond_the_first_of_each_string_tell_how_much_a_hand_scatters(notes_of, told):
+    strings = np.repeat(np.arange(len(notes_of), dtype=float), notes_of)
+    level = np.resize([0.0, 1.0], len(strings))
+    assert ("picked" in _hand_db(level, np.array(["picked"] * len(strings)), strings)) is told
 
 
 def test_another_string_may_be_louder_or_softer_by_three_decibels():

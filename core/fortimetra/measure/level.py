@@ -225,11 +225,13 @@ def _hand_db(level: FloatArray, ways: NDArray[np.str_], strings: FloatArray) -> 
     for way in set(ways.tolist()):
         own = (ways == way) & ~np.isnan(level)
         rest: list[float] = []
+        free = 0  # each string's own loudness takes one
         for string in np.unique(strings[own]):
             values = level[own & (strings == string)]
-            if len(values) >= 3:
+            if len(values) > 1:
+                free += len(values) - 1
                 rest += list((values - np.median(values)) * np.sqrt(len(values) / (len(values) - 1.0)))
-        if len(rest) >= LEVEL.least_for_hand:
+        if free >= LEVEL.least_for_hand:
             found[way] = robust_sd(np.array(rest))
     return found
 

@@ -147,7 +147,9 @@ class LevelSettings:
         BENCH_TAKES,
     )
     pitch_hand_db: float = setting(1.0, "A hand's own standard deviation from pitch to pitch.", PRACTICE)
-    least_for_hand: int = setting(6, "Fewest notes that tell how much a hand scatters.", BENCH_TAKES)
+    least_for_hand: int = setting(
+        5, "Fewest notes that tell how much a hand scatters, beyond the first one of each string.", BENCH_TAKES
+    )
     least_hand_db: float = setting(0.3, "Nobody scatters less.", BENCH_TAKES)
     before_s: tuple[float, float] = setting(
         (0.03, 0.004), "Stretch before the attack from which what rings on is read.", BENCH_LEVEL
