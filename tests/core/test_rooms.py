@@ -147,6 +147,24 @@ def test_a_slow_hand_is_no_room(stop_s):
     assert not found.is_a_rooms
 
 
+@pytest.mark.parametrize(
+    ("uneven_db", "fall_ms", "ms", "room"),
+    [
+        (0.59, 90.0, 90.0, False),
+        (0.61, 90.0, 90.0, True),
+        # A hand is quick: of what falls half as slowly again, two thirds of that are enough, of a quicker one no more.
+        (0.39, 135.0, 120.0, False),
+        (0.41, 135.0, 120.0, True),
+        (0.59, 60.0, 120.0, False),
+        (0.61, 60.0, 120.0, True),
+        (3.0, 135.0, 89.0, False),
+        (3.0, 451.0, 120.0, False),
+    ],
+)
+def test_the_slower_a_recording_falls_the_less_uneven_a_room_has_to_be(uneven_db, fall_ms, ms, room):
+    assert Tail(ms, uneven_db=uneven_db, fall_ms=fall_ms).is_a_rooms is room
+
+
 def test_a_quick_stop_is_no_room_however_uneven():
     assert not tail(*plucked_take(0.1, stop_s=0.02), rate_hz=RATE_HZ).is_a_rooms
 

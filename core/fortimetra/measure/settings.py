@@ -457,8 +457,9 @@ class TailSettings:
     room_ms: float = setting(90.0, "A slower one may be a room's: a hand stops a string sooner.", BENCH_TAKES)
     uneven_db: float = setting(
         0.6,
-        "Partials that fall less evenly than this, and as slowly, fall in a room: synthesisers let go of 0.04 to "
-        "0.2 over an interface, 0.9 to 3 by a phone in a room.",
+        "Partials that fall less evenly than this, and as slowly, are a room's; of slower ones less is asked, as much "
+        "less as they are slower. Synthesisers let go of 0.04 to 0.26 over an interface, 0.3 to 3 by a phone in a "
+        "room.",
         BENCH_TAKES,
     )
     slowest_room_ms: float = setting(

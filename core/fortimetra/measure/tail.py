@@ -45,8 +45,10 @@ class Tail:
 
     @property
     def is_a_rooms(self) -> bool:
-        """Whether it is slow and uneven."""
-        if self.uneven_db is None or self.fall_ms is None or self.uneven_db < TAIL.uneven_db:
+        """Whether it is slow and uneven: the slower, the less uneven it has to be, for a hand is quick."""
+        if self.uneven_db is None or self.fall_ms is None:
+            return False
+        if self.uneven_db * max(1.0, self.fall_ms / TAIL.room_ms) < TAIL.uneven_db:
             return False
         slow_ms = self.ms if self.ms is not None else self.fall_ms
         return TAIL.room_ms <= slow_ms and self.fall_ms <= TAIL.slowest_room_ms
