@@ -129,17 +129,10 @@ def _ring_event(
     kind, judged, reasons = _what_rings(ring, quiet, limits, goes_on, echo=echo)
     if kind in {"bleed", "after_stop"} and judged == "inside":
         return None  # a note takes its time to go
-    brief = _is_brief(ring, quiet)
-    if kind == "bleed":
-        pass  # judged beside its note's own overlap
-    elif echo and (kind == "after_stop" or (brief and judged == "outside")):
-        judged, reasons = "unclear", ("echo_effect",)
-    elif quiet.in_a_room and brief and judged == "outside":
-        judged, reasons = "unclear", ("brief_in_a_room",)
-    elif judged == "outside" and _may_be_the_rooms(kind, ring, quiet, limits):
-        judged, reasons = "unclear", ("room_rings",)
-    elif judged == "outside" and kind in {"open_ring", "pressed"} and ring.filled > RING.most_filled:
-        judged, reasons = "unclear", ("mostly_covered",)
+    # A bleed is judged beside its note's own overlap.
+    why = None if kind == "bleed" else _why_open(kind, ring, judged, quiet, limits, echo=echo)
+    if why is not None:
+        judged, reasons = "unclear", (why,)
     near, repeat = _place(quiet, match, ring.from_s)
     return NoiseEvent(
         kind=kind,
@@ -155,6 +148,21 @@ def _ring_event(
         verdict=judged,
         reasons=reasons,
     )
+
+
+def _why_open(
+    kind: str, ring: Ringing, judged: Verdict, quiet: Quiet, limits: dict[str, float], *, echo: bool
+) -> str | None:
+    """Why a ring is held against nobody, though it is too loud or too long; None where it is."""
+    if echo and kind == "after_stop":
+        return "echo_effect"
+    if judged != "outside":
+        return None
+    if _is_brief(ring, quiet) and (echo or quiet.in_a_room):
+        return "echo_effect" if echo else "brief_in_a_room"
+    if _may_be_the_rooms(kind, ring, quiet, limits):
+        return "room_rings"
+    return "mostly_covered" if kind in {"open_ring", "pressed"} and ring.filled > RING.most_filled else None
 
 
 def _is_brief(ring: Ringing, quiet: Quiet) -> bool:
