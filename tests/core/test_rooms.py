@@ -8,7 +8,7 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 from fortimetra.align.grid import due_times, find_grid
-from fortimetra.align.match import Match, OtherSound
+from fortimetra.align.match import AskedEvent, Match, OtherSound
 from fortimetra.align.pair import match
 from fortimetra.drills.library import built_in_drills
 from fortimetra.hear.contour import Contour
@@ -303,10 +303,11 @@ def test_a_soft_note_over_the_same_pitch_in_a_room_may_be_as_loud_as_the_others(
     assert _against_its_like(accents([]), found, limits, [], asked=True) == said
 
 
-@pytest.mark.parametrize(("semitones", "same"), [(0.4, True), (0.6, False)])
-def test_what_sounds_before_is_at_one_frequency_within_half_a_semitone(semitones, same):
-    events = [SimpleNamespace(main_midi=60.0), SimpleNamespace(main_midi=64.0, start_midi=60.0 + semitones)]
-    assert _same_pitch(SimpleNamespace(events=events)).tolist() == [False, same]
+def test_a_pitch_comes_again_where_a_note_begins_at_what_the_one_before_ended_at():
+    # Bent from 60 to 62; then 62 plainly, 60, and 60 again.
+    pitches = [(60.0, 62.0), (62.0, 62.0), (60.0, 60.0), (60.0, 60.0)]
+    events = [AskedEvent((), float(i), start, main) for i, (start, main) in enumerate(pitches)]
+    assert _same_pitch(SimpleNamespace(events=events)).tolist() == [False, True, False, True]
 
 
 def same_places(count: int) -> Match:

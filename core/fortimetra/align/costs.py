@@ -90,7 +90,7 @@ def sorts(events: Sequence[AskedEvent]) -> NDArray[np.int64]:
             sorts[i] = 3  # a muted stroke has no pitch to be told from noise by
         elif event.notes[0].event.articulation in SLURRED:
             sorts[i] = 2
-        elif i and events[i - 1].main_midi == event.start_midi:
+        elif i and event.begins_where(events[i - 1]):
             sorts[i] = 1
     return sorts
 

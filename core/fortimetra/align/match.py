@@ -28,6 +28,10 @@ class AskedEvent:
         """The first of its notes that is meant to sound."""
         return next((n for n in self.notes if not n.note.muted), self.notes[0])
 
+    def begins_where(self, before: AskedEvent) -> bool:
+        """Whether it begins at the pitch at which another one ends."""
+        return self.start_midi == before.main_midi
+
     def sounding_hz(self, lead_midi: float) -> list[float]:
         """The pitches of its strings where the first of them has one, in Hz."""
         return [midi_to_hz(lead_midi + n.midi - self.lead.midi) for n in self.notes if not n.note.muted]

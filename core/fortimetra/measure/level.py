@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from itertools import pairwise
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -182,8 +181,8 @@ def _same_string(match: Match) -> NDArray[np.bool_]:
 
 def _same_pitch(match: Match) -> NDArray[np.bool_]:
     """Whether each event begins at the pitch at which the one before ended."""
-    near = [abs(a.main_midi - b.start_midi) < LEVEL.same_semitones for a, b in pairwise(match.events)]
-    return np.array([False, *near])[: len(match.events)]
+    events = match.events
+    return np.array([i > 0 and events[i].begins_where(events[i - 1]) for i in range(len(events))])
 
 
 def _energy(mono: Samples, rate: int) -> FloatArray:

@@ -69,10 +69,8 @@ def _without_room(note: NoteLevel, others: Sequence[tuple[float, float]], u_agai
     like = None
     if share and len(others) >= LEVEL.least_notes - 1:
         levels = np.array([level for level, _ in others])
-        own_db, u_own = (
-            note.level_db - float(np.median(levels)),
-            float(np.sqrt(note.u_db**2 + reference_u(levels) ** 2 + u_again_db**2)),
-        )
+        own_db = note.level_db - float(np.median(levels))
+        u_own = float(np.sqrt(note.u_db**2 + reference_u(levels) ** 2 + u_again_db**2))
         like = AmongItsLike(own_db, u_own, (1.0 - share) * usual_db, u_db)
     deviation_db = min(note.deviation_db, note.deviation_db - share * usual_db, key=abs)
     u_louder_db = None if note.u_louder_db is None else float(np.hypot(note.u_louder_db, u_room))

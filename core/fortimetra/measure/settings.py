@@ -139,7 +139,6 @@ class LevelSettings:
     room_share: float = setting(
         0.13, "Share of what sounds, as power, that is a room's when the next note begins.", BENCH_TAKES
     )
-    same_semitones: float = setting(0.5, "Notes nearer than this sound at one frequency.", BENCH_TAKES)
     room_db: float = setting(
         2.2,
         "Standard deviation that a room adds to a note's level from pitch to pitch: 5.6 for one frequency far from the "

@@ -177,7 +177,7 @@ def _rhythm(recording: Recording, alignment: Alignment, slides: dict[int, SlideM
             disturbed(match, [e.notes[0].event.length * alignment.spb for e in match.events]),
             quiet.stopped_ms,
             quiet.in_a_room,
-            own_falls(mono, match, rate_hz=rate_hz),
+            own_falls(mono, match, rate_hz=rate_hz) if any(n is not None and n.over_next for n in lengths) else None,
         ),
         summarise_timing(match, timings, drill, grid, deviations_db, together),
         summarise_levels(match, levels, drill),
